@@ -1,0 +1,1 @@
+"""The made-up campaign of the Harrow Skerries Tide Watch: a known truth, and the evidence generated from it."""

@@ -1,0 +1,1 @@
+"""Judgement: evidence in, a Finding out. Nothing here touches a file, a socket, a clock or chance."""

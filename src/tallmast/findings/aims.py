@@ -1,0 +1,15 @@
+"""What the person is looking at: choices of the window that a finding needs, but that are no evidence."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Aims:
+    """The antenna in focus, the frequency read off, and the what-if of the Link rung."""
+
+    focus_id: str = ""
+    at_hz: float | None = None
+    what_if_power_w: float | None = None
+    what_if_pad_db: float = 0.0

@@ -1,0 +1,60 @@
+"""The seven rungs, each resting on what is below."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+from tallmast.notebook.evidence import Evidence
+
+from . import bench, field, gain, levels, link, pattern, shelf, verdict
+from .aims import Aims
+from .figure import Finding
+
+RUNGS = ("shelf", "bench", "levels", "pattern", "field", "link", "verdict")
+
+
+class Climb:
+    """All findings from one evidence; each is worked out once, when first asked for."""
+
+    def __init__(self, evidence: Evidence, aims: Aims) -> None:
+        self.evidence, self.aims = evidence, aims
+
+    @cached_property
+    def shelf(self) -> shelf.ShelfFinding:
+        return shelf.find(self.evidence, self.aims)
+
+    @cached_property
+    def bench(self) -> bench.BenchFinding:
+        return bench.find(self.evidence, self.aims)
+
+    @cached_property
+    def pattern(self) -> pattern.PatternFinding:
+        return pattern.find(self.evidence, self.aims)
+
+    @cached_property
+    def field(self) -> field.FieldFinding:
+        return field.find(self.evidence, self.aims)
+
+    @cached_property
+    def gains(self) -> dict[str, gain.GainEvidence]:
+        return gain.gather(self.evidence, self.shelf, self.pattern, self.field)
+
+    @cached_property
+    def levels(self) -> levels.LevelsFinding:
+        group = self.field.main
+        return levels.find(self.evidence, self.aims, self.gains, group.fit.exponent if group and group.fit else None)
+
+    @cached_property
+    def link(self) -> link.LinkFinding:
+        return link.find(self.evidence, self.aims, self.gains, self.field)
+
+    @cached_property
+    def verdict(self) -> verdict.VerdictFinding:
+        return verdict.find(
+            self.evidence, self.aims, self.shelf, self.bench, self.pattern, self.field, self.link, self.gains
+        )
+
+    def of(self, rung: str) -> Finding:
+        """The finding of a rung by its name."""
+        finding: Finding = getattr(self, rung)
+        return finding

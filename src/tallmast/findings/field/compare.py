@@ -1,0 +1,102 @@
+"""Antennas compared by place: the same spots, the difference of the run means, and how far repeats differ."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from tallmast.physics.decibels import Floats
+from tallmast.physics.statistics import coverage_factor
+from tallmast.units import show
+
+from ..figure import Figure, Working
+from .samples import Cells
+
+ASSUMED_RUN_SPREAD_DB = 1.0
+"""Standard deviation taken from run to run while no antenna was run twice: seating, battery, hands, weather."""
+
+
+@dataclass(frozen=True)
+class RunSpread:
+    """How far repeats of one antenna differ, dB, and the degrees of freedom; infinite when assumed."""
+
+    s_db: float
+    degrees: float
+    assumed: bool
+
+
+def _common(cells: Cells, rows: list[int]) -> Floats:
+    """Levels of some runs in the cells that all of them heard."""
+    block = cells.level_dbm[rows]
+    return np.asarray(block[:, np.isfinite(block).all(axis=0)])
+
+
+def run_spread(cells: Cells) -> RunSpread:
+    """Pooled standard deviation of run means about their antenna's mean, over each antenna's common cells."""
+    total, degrees = 0.0, 0
+    for antenna_id in dict.fromkeys(run.antenna_id for run in cells.runs):
+        rows = [i for i, run in enumerate(cells.runs) if run.antenna_id == antenna_id]
+        block = _common(cells, rows)
+        if len(rows) < 2 or block.shape[1] == 0:
+            continue
+        means = block.mean(axis=1)
+        total += float(np.sum((means - means.mean()) ** 2))
+        degrees += len(rows) - 1
+    if degrees == 0:
+        return RunSpread(ASSUMED_RUN_SPREAD_DB, math.inf, True)
+    return RunSpread(math.sqrt(total / degrees), float(degrees), False)
+
+
+def difference(cells: Cells, antenna_a: str, antenna_b: str, names: tuple[str, str], spread: RunSpread) -> Figure | None:
+    """Level of A over B, dB, by places that all their runs heard; None where there are none."""
+    rows_a = [i for i, run in enumerate(cells.runs) if run.antenna_id == antenna_a]
+    rows_b = [i for i, run in enumerate(cells.runs) if run.antenna_id == antenna_b]
+    if not rows_a or not rows_b:
+        return None
+    block = _common(cells, rows_a + rows_b)
+    places = block.shape[1]
+    if places == 0:
+        return None
+    each = block[: len(rows_a)].mean(axis=0) - block[len(rows_a) :].mean(axis=0)
+    mean = float(each.mean())
+    u_run = spread.s_db * math.sqrt(1 / len(rows_a) + 1 / len(rows_b))
+    # Scatter between places is inside the run means already when repeats were seen; alone it stands for
+    # fast fading that a few typed places can't average away.
+    u_place = float(each.std(ddof=1)) / math.sqrt(places) if places > 1 else 3.0
+    if not spread.assumed:
+        u, degrees = u_run, spread.degrees
+        parts = [(f"run to run, s = {spread.s_db:.2f} dB", show.decibel(u_run, 2))]
+    else:
+        u = math.hypot(u_run, u_place)
+        degrees = math.inf if u_place == 0 or places < 2 else (places - 1) * (u / u_place) ** 4
+        parts = [
+            (f"run to run, {ASSUMED_RUN_SPREAD_DB:g} dB assumed", show.decibel(u_run, 2)),
+            ("place to place", show.decibel(u_place, 2)),
+        ]
+    k = coverage_factor(degrees)
+    lines = (
+        f"runs paired by place: {show.count(places, 'place')} heard by all",
+        f"{names[0]}  {show.fixed(float(block[: len(rows_a)].mean()), 1)} dBm over {show.count(len(rows_a), 'run')}",
+        f"{names[1]}  {show.fixed(float(block[len(rows_a) :].mean()), 1)} dBm over {show.count(len(rows_b), 'run')}",
+        f"difference {show.decibel(mean)}",
+        f"u = {u:.2f} dB × {k:.2f} (90 %, {'normal' if math.isinf(degrees) else f'{degrees:.0f} degrees of freedom'})",
+    )
+    if spread.assumed:
+        meaning = "No antenna was run twice, so how far repeats differ is assumed. Run each again in swapped order."
+    else:
+        meaning = "Everything that shifts a whole run (seating, battery, hands, weather) is in the run-to-run spread."
+    return Figure(
+        f"{names[0]} over {names[1]}", mean, u, "dB",
+        Working(lines, tuple(parts), "one-way analysis of run means; Student's t, JCGM 100 §G", meaning), degrees,
+    )  # fmt: skip
+
+
+def runs_for(spread: RunSpread, wanted_half_db: float, most: int = 30) -> int | None:
+    """How many runs of each of two antennas bring the ± of their difference under `wanted_half_db`."""
+    for n in range(2, most + 1):
+        degrees = 2.0 * (n - 1) if not spread.assumed else math.inf
+        if coverage_factor(degrees) * spread.s_db * math.sqrt(2 / n) <= wanted_half_db:
+            return n
+    return None

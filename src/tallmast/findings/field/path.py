@@ -1,0 +1,130 @@
+"""How the level falls with distance: exponent, offset of each antenna, scatter."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from tallmast.physics.decibels import Floats
+from tallmast.units import show
+
+from ..figure import Figure, Working
+from .compare import RunSpread
+from .samples import Cells
+
+
+@dataclass(frozen=True)
+class PathFit:
+    """level(antenna, d) = offset[antenna] − 10·n·log₁₀(d / 1 km), by places, for the baseline's power and pad."""
+
+    exponent: Figure
+    at_1km_dbm: dict[str, float]
+    """Fitted level of each antenna at 1 km."""
+    runs: dict[str, int]
+    scatter_db: float
+    """Standard deviation of a place about the line."""
+    x_mean: float
+    """Mean of −10 log₁₀(d/1 km) over the places."""
+    s_xx: float
+    places: int
+    inflation: float
+    """How much likeness of neighbouring places widens the doubt (variance factor)."""
+    spread: RunSpread
+    reach_m: tuple[float, float]
+
+    def level(self, antenna_id: str, distance_m: float) -> tuple[float, float, float]:
+        """(level dBm, standard uncertainty, degrees of freedom) of the median level at a distance."""
+        x = -10.0 * math.log10(distance_m / 1000.0)
+        value = self.at_1km_dbm[antenna_id] + self.exponent.value * x
+        var_path = self.scatter_db**2 * self.inflation * (1.0 / self.places + (x - self.x_mean) ** 2 / self.s_xx)
+        var_run = self.spread.s_db**2 / self.runs[antenna_id]
+        u = math.sqrt(var_path + var_run)
+        if u == 0:
+            return value, 0.0, math.inf
+        # Welch-Satterthwaite, JCGM 100 §G.4.
+        below = var_path**2 / self.path_degrees
+        if math.isfinite(self.spread.degrees):
+            below += var_run**2 / self.spread.degrees
+        return value, u, u**4 / below if below > 0 else math.inf
+
+    @property
+    def path_degrees(self) -> float:
+        return max(self.places / self.inflation - 2.0, 1.0)
+
+
+def _two_way(level: Floats) -> tuple[Floats, Floats]:
+    """Run and cell effects of a table with holes by least squares: level ≈ run[i] + cell[j], mean of cell = 0."""
+    runs, cells = level.shape
+    known = np.isfinite(level)
+    run = np.zeros(runs)
+    cell = np.zeros(cells)
+    filled = np.where(known, level, 0.0)
+    n_run, n_cell = known.sum(axis=1), known.sum(axis=0)
+    for _ in range(200):
+        run_new = (filled - known * cell).sum(axis=1) / n_run
+        cell_new = (filled - known * run_new[:, None]).sum(axis=0) / n_cell
+        cell_new -= cell_new.mean()
+        moved = max(float(np.abs(run_new - run).max()), float(np.abs(cell_new - cell).max()))
+        run, cell = run_new, cell_new
+        if moved < 1e-9:
+            break
+    return run, cell
+
+
+def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
+    """Fit all compared runs at once; None with fewer than three places or no spread in distance."""
+    use = np.isfinite(cells.level_dbm).any(axis=0)
+    rows = np.isfinite(cells.level_dbm).any(axis=1)
+    level, distance = cells.level_dbm[rows][:, use], cells.distance_m[use]
+    runs = [run for run, good in zip(cells.runs, rows, strict=True) if good]
+    if level.shape[1] < 3:
+        return None
+    order = np.argsort(distance)
+    level, distance = level[:, order], distance[order]
+    x = -10.0 * np.log10(distance / 1000.0)
+    if np.ptp(x) < 1.0:
+        return None
+    run, cell = _two_way(level)
+    places = len(x)
+    x_mean = float(x.mean())
+    s_xx = float(np.sum((x - x_mean) ** 2))
+    slope = float(np.sum((x - x_mean) * cell) / s_xx)
+    residual = cell - slope * (x - x_mean)
+    scatter = math.sqrt(float(np.sum(residual**2)) / max(places - 2, 1))
+    # Neighbours that are alike carry less news: AR(1) correction by the residuals' own lag-one correlation.
+    lag = 0.0
+    if places >= 8 and scatter > 0:
+        lag = float(np.sum(residual[1:] * residual[:-1]) / np.sum(residual**2))
+        lag = min(max(lag + 1.0 / places, 0.0), 0.8)
+    inflation = (1.0 + lag) / (1.0 - lag)
+    u = scatter * math.sqrt(inflation / s_xx)
+    degrees = max(places / inflation - 2.0, 1.0)
+    at_mean = {
+        antenna_id: float(np.mean([run[i] for i, r in enumerate(runs) if r.antenna_id == antenna_id]))
+        for antenna_id in dict.fromkeys(r.antenna_id for r in runs)
+    }
+    counts = {antenna_id: sum(r.antenna_id == antenna_id for r in runs) for antenna_id in at_mean}
+    reach = (float(distance.min()), float(distance.max()))
+    lines = (
+        "level = a − 10·n·log₁₀(d/1 km), a for each run",
+        f"{show.count(places, 'place')} from {show.distance(reach[0])} to {show.distance(reach[1])}",
+        f"scatter of a place {show.decibel(scatter)}",
+        f"n = {slope:.2f}, u = {u:.2f}",
+    )
+    parts = [("scatter between places", f"{scatter / math.sqrt(s_xx):.2f}")]
+    if inflation > 1.05:
+        parts.append(("neighbours alike, factor", f"{math.sqrt(inflation):.2f}"))
+    exponent = Figure(
+        "path exponent", slope, u, "",
+        Working(
+            lines, tuple(parts), "least squares on log distance; Parsons, The Mobile Radio Propagation Channel, §4.2",
+            "2 is free space, 4 is plane earth. A doubling of the distance costs "
+            f"{show.decibel(3.01 * slope)} here.",
+        ),
+        degrees, digits=2,
+    )  # fmt: skip
+    # `run` is the level at the mean of x; bring it to 1 km.
+    at_1km = {antenna_id: value - slope * x_mean for antenna_id, value in at_mean.items()}
+    return PathFit(exponent, at_1km, counts, scatter, x_mean, s_xx, places, inflation, spread, reach)

@@ -1,0 +1,134 @@
+"""Levels with their distance and place, from readings typed at places and from logs alike."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Place, Run
+from tallmast.physics.decibels import Floats
+from tallmast.physics.geodesy import distance_and_bearing
+
+NEAREST_M = 5.0
+
+
+@dataclass(frozen=True)
+class RunSamples:
+    """Levels of one run; NaN means listened and not heard."""
+
+    run: Run
+    distance_m: Floats
+    bearing_deg: Floats
+    level_dbm: Floats
+    cell: NDArray[np.int64]
+    latitude_deg: Floats
+    longitude_deg: Floats
+
+    @property
+    def heard(self) -> NDArray[np.bool_]:
+        return np.isfinite(self.level_dbm)
+
+
+@dataclass(frozen=True)
+class Cells:
+    """Runs by places: the level of each run in each cell where it was heard well enough, else NaN."""
+
+    numbers: NDArray[np.int64]
+    """Cell numbers, ascending."""
+    distance_m: Floats
+    level_dbm: Floats
+    """[run, cell]"""
+    runs: tuple[Run, ...]
+
+
+def gather(evidence: Evidence, home: Place) -> dict[str, RunSamples]:
+    """Samples by run id. Cells are polar about home: so many metres by 15°, typed places cells of their own.
+
+    A cell should be longer than the ground over which shadowing stays alike, or its neighbours repeat it; a
+    fortieth of the longest run, 25 m at least, has served (the fit allows for what likeness is left).
+    """
+    positions: dict[str, list[Floats]] = {}
+    for run in evidence.runs:
+        blocks = []
+        for log in evidence.logs(run.id):
+            series = evidence.series(log.series_id)
+            n = len(series["latitude_deg"])
+            block = [series["latitude_deg"], series["longitude_deg"], series["level_dbm"], np.full(n, -1.0)]
+            blocks.append(np.array(block))
+        places = {place.id: i for i, place in enumerate(evidence.places)}
+        typed = [r for r in evidence.readings(run.id) if r.end == "away" and r.place_id in places]
+        typed = [r for r in typed if r.level_dbm is not None or not r.heard]
+        if typed:
+            rows = [
+                [
+                    evidence.places[places[r.place_id]].latitude_deg,
+                    evidence.places[places[r.place_id]].longitude_deg,
+                    r.level_dbm if r.level_dbm is not None else np.nan,
+                    places[r.place_id],
+                ]
+                for r in typed
+            ]
+            blocks.append(np.array(rows, dtype=float).T)
+        if blocks:
+            positions[run.id] = list(np.concatenate(blocks, axis=1))
+    if not positions:
+        return {}
+    fixed = {
+        run_id: distance_and_bearing(home.latitude_deg, home.longitude_deg, block[0], block[1])
+        for run_id, block in positions.items()
+    }
+    furthest = max(float(distance.max()) for distance, _ in fixed.values())
+    cell_m = max(25.0, furthest / 40.0)
+    out = {}
+    for run in evidence.runs:
+        if run.id not in positions:
+            continue
+        latitude, longitude, level, place = positions[run.id]
+        distance, bearing = fixed[run.id]
+        polar = (distance // cell_m).astype(np.int64) * 24 + (bearing // 15.0).astype(np.int64)
+        cell = np.where(place >= 0, -1 - place.astype(np.int64), polar)
+        keep = distance >= NEAREST_M
+        out[run.id] = RunSamples(
+            run, distance[keep], bearing[keep], level[keep], cell[keep], latitude[keep], longitude[keep]
+        )
+    return out
+
+
+def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
+    """Level of each run in each cell, with nothing where what got through would flatter the run.
+
+    The mean of a cell that was heard throughout; the median, what was lost counted as weaker than all the rest,
+    where a part was lost, since the mean of what got through stands too high. A run heard in less than
+    `heard_share` of a cell's samples has no level there; and from the nearest such cell beyond which a third or
+    more of its cells are like it, it has none at all: at the edge of hearing only the lucky places are left.
+    """
+    numbers = np.unique(np.concatenate([s.cell for s in samples]))
+    level = np.full((len(samples), len(numbers)), np.nan)
+    lost = np.zeros((len(samples), len(numbers)), dtype=bool)
+    visited = np.zeros((len(samples), len(numbers)), dtype=bool)
+    weight = np.zeros(len(numbers))
+    far = np.zeros(len(numbers))
+    for i, s in enumerate(samples):
+        where = np.searchsorted(numbers, s.cell)
+        all_n = np.bincount(where, minlength=len(numbers))
+        heard = s.heard
+        n = np.bincount(where[heard], minlength=len(numbers))
+        total = np.bincount(where[heard], weights=s.level_dbm[heard], minlength=len(numbers))
+        good = (n > 0) & (n >= heard_share * all_n)
+        level[i, good] = total[good] / n[good]
+        for j in np.nonzero(good & (n < all_n))[0]:
+            level[i, j] = np.median(np.where(heard, s.level_dbm, -1e3)[where == j])
+        lost[i], visited[i] = (all_n > 0) & ~good, all_n > 0
+        far += np.bincount(where, weights=np.log10(s.distance_m), minlength=len(numbers))
+        weight += all_n
+    distance = np.asarray(10.0 ** (far / weight))
+    for i in range(len(samples)):
+        for edge in np.sort(distance[lost[i]]):
+            beyond = visited[i] & (distance >= edge)
+            if lost[i][beyond].mean() >= 1 / 3:
+                level[i, beyond] = np.nan
+                break
+    return Cells(numbers, distance, level, tuple(s.run for s in samples))

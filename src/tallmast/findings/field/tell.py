@@ -1,0 +1,299 @@
+"""The Field's finding in words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import DistanceNote, Place, Reading
+from tallmast.physics.geodesy import distance_and_bearing
+from tallmast.units import show
+
+from ..aims import Aims
+from ..figure import Check, Figure, Finding, Standing, Working
+from .compare import RunSpread, difference, run_spread, runs_for
+from .path import PathFit, fit
+from .runs import RunRow, what_changed
+from .samples import RunSamples, by_cell, gather
+
+FIX_U_M = 5.0
+"""Standard uncertainty of a satellite fix on a phone in the open, horizontally."""
+
+
+@dataclass(frozen=True)
+class PlaceReading:
+    """Reports from both ends at one place, for one run."""
+
+    place: Place
+    run: RunRow
+    home: Reading | None
+    away: Reading | None
+
+
+@dataclass(frozen=True)
+class PlaceFix:
+    place: Place
+    distance: Figure
+    bearing_deg: float
+    typed_m: float | None
+
+
+@dataclass(frozen=True)
+class Reach:
+    """How far an antenna was heard in a run, and whether that is a range or only 'at least'."""
+
+    row: RunRow
+    furthest: Figure
+    lost_m: float | None
+
+
+@dataclass(frozen=True)
+class Group:
+    """Runs of one manner that can be compared, and what they say."""
+
+    manner: str
+    spread: RunSpread
+    fit: PathFit | None
+    differences: dict[tuple[str, str], Figure]
+    """(A, B) antenna ids → A over B, dB."""
+    power_w: float
+    pad_db: float
+    run_ids: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class FieldFinding(Finding):
+    rows: tuple[RunRow, ...] = ()
+    places: tuple[PlaceFix, ...] = ()
+    samples: tuple[RunSamples, ...] = ()
+    reports: tuple[PlaceReading, ...] = ()
+    groups: tuple[Group, ...] = ()
+    reaches: tuple[Reach, ...] = ()
+    home: Place | None = None
+    wanted: Place | None = None
+
+    @property
+    def main(self) -> Group | None:
+        """The group with most runs that has a path fit, else the largest."""
+        fitted = [g for g in self.groups if g.fit]
+        return max(fitted or self.groups, key=lambda g: len(g.run_ids), default=None)
+
+    def wanted_distance_m(self) -> float | None:
+        return next((p.distance.value for p in self.places if self.wanted and p.place.id == self.wanted.id), None)
+
+
+def _fix(evidence: Evidence, home: Place, place: Place) -> PlaceFix:
+    d, b = distance_and_bearing(home.latitude_deg, home.longitude_deg, place.latitude_deg, place.longitude_deg)
+    typed = None
+    for note in evidence.all(DistanceNote):
+        if {note.from_place_id, note.to_place_id} == {home.id, place.id}:
+            typed = note.distance_m
+    lines = [
+        f"{home.name}  {show.position(home.latitude_deg, home.longitude_deg)}",
+        f"{place.name}  {show.position(place.latitude_deg, place.longitude_deg)}",
+        f"straight line {show.distance(float(d))}",
+    ]
+    if typed is not None:
+        lines.append(f"typed note    {show.distance(typed)}")
+    u = FIX_U_M * 2**0.5
+    figure = Figure(
+        f"distance to {place.name}", float(d), u, "m",
+        Working(tuple(lines), ((f"two fixes, {FIX_U_M:g} m each", f"{u:.0f} m"),),
+                "geodesic on WGS 84, Karney 2013", "The same both ways; the ground in between is not followed."),
+        digits=0,
+    )  # fmt: skip
+    return PlaceFix(place, figure, float(b), typed)
+
+
+def _reach(row: RunRow, evidence: Evidence, samples: RunSamples | None, fixes: dict[str, PlaceFix]) -> Reach | None:
+    far: list[float] = []
+    missed: list[float] = []
+    if samples is not None and samples.heard.any():
+        far.append(float(samples.distance_m[samples.heard].max()))
+        missed += list(samples.distance_m[~samples.heard])
+    for reading in evidence.readings(row.run.id):
+        fix = fixes.get(reading.place_id)
+        if fix and reading.end == "away":
+            (far if reading.heard else missed).append(fix.distance.value)
+    if not far:
+        return None
+    furthest = max(far)
+    beyond = [d for d in missed if d > furthest]
+    lost = min(beyond) if beyond else None
+    if lost is None and row.run.ended == "the signal was lost":
+        lost = furthest
+    bound = "" if lost is not None else "at least"
+    meaning = (
+        f"Lost by {show.distance(lost)}." if lost is not None
+        else f"{show.upper_first(row.run.ended)}: where it would have failed is not known. It is no range."
+    )  # fmt: skip
+    figure = Figure(
+        f"run {row.run.number} heard to", furthest, 0.0, "m",
+        Working((f"furthest place heard {show.distance(furthest)}",), (), "fixes of the run", meaning),
+        bound=bound, digits=0,
+    )  # fmt: skip
+    return Reach(row, figure, lost)
+
+
+def _group(evidence: Evidence, rows: list[RunRow], samples: dict[str, RunSamples]) -> Group | None:
+    mine = [samples[row.run.id] for row in rows if row.run.id in samples and samples[row.run.id].heard.any()]
+    if not mine:
+        return None
+    cells = by_cell(mine)
+    spread = run_spread(cells)
+    antennas = list(dict.fromkeys(run.antenna_id for run in cells.runs))
+    names = {a.id: a.name for a in evidence.antennas}
+    differences = {}
+    for a in antennas:
+        for b in antennas:
+            if a != b:
+                figure = difference(cells, a, b, (names.get(a, "?"), names.get(b, "?")), spread)
+                if figure:
+                    differences[a, b] = figure
+    base = next((row for row in rows if row.verdict == "baseline"), rows[0])
+    return Group(
+        base.run.manner, spread, fit(cells, spread), differences, base.run.power_w, base.run.pad_db,
+        tuple(s.run.id for s in mine),
+    )  # fmt: skip
+
+
+def find(evidence: Evidence, aims: Aims) -> FieldFinding:
+    """The Field's finding, told of the antenna in focus against the best of the others."""
+    home = evidence.home or (evidence.places[0] if evidence.places else None)
+    if home is None:
+        return FieldFinding(
+            "No places yet.",
+            "The Field answers: which antenna is heard better on the real path, and how far? Add a place by its "
+            "coordinates, then a run.",
+            Standing("nothing", "no places yet"),
+        )
+    fixes = {p.id: _fix(evidence, home, p) for p in evidence.places if p.id != home.id}
+    rows = what_changed(evidence)
+    samples = gather(evidence, home)
+    groups = []
+    for manner in dict.fromkeys(row.run.manner for row in rows):
+        group = _group(evidence, [row for row in rows if row.run.manner == manner and row.compared], samples)
+        if group:
+            groups.append(group)
+    reaches = [r for row in rows if (r := _reach(row, evidence, samples.get(row.run.id), fixes))]
+    reports = _reports(evidence, rows)
+    draft = FieldFinding(
+        "", "", Standing("nothing", ""), (), None, rows, tuple(fixes.values()), tuple(samples.values()), reports,
+        tuple(groups), tuple(reaches), home, evidence.wanted,
+    )  # fmt: skip
+    sentence, detail, headline = _sentence(draft, evidence, aims)
+    checks = _checks(draft)
+    out = [row for row in rows if row.verdict == "several things"]
+    if not rows:
+        standing = Standing("some", f"{len(fixes) + 1} place{'s' if fixes else ''}, no run")
+    else:
+        words = f"{len(rows)} run{'s' if len(rows) != 1 else ''}" + (f", {len(out)} left out" if out else "")
+        compared = any(g.differences for g in groups)
+        standing = Standing("disagreement" if out else "done" if compared else "some", words)
+    return FieldFinding(
+        sentence, detail, standing, tuple(checks), headline, rows, draft.places, draft.samples, reports,
+        draft.groups, draft.reaches, home, evidence.wanted,
+    )  # fmt: skip
+
+
+def _reports(evidence: Evidence, rows: tuple[RunRow, ...]) -> tuple[PlaceReading, ...]:
+    out = []
+    for row in rows:
+        mine = evidence.readings(row.run.id)
+        for place_id in dict.fromkeys(r.place_id for r in mine):
+            place = evidence.place(place_id)
+            if place is None:
+                continue
+            ends = {r.end: r for r in mine if r.place_id == place_id}
+            out.append(PlaceReading(place, row, ends.get("home"), ends.get("away")))
+    return tuple(out)
+
+
+def _best_rival(group: Group, focus_id: str) -> tuple[str, str] | None:
+    """The pair to speak of: the focus against the best of the others, better one first."""
+    pairs = [pair for pair in group.differences if pair[0] == focus_id]
+    if not pairs:
+        pairs = list(group.differences)
+        if not pairs:
+            return None
+        return max(pairs, key=lambda pair: group.differences[pair].value)
+    nearest = min(pairs, key=lambda pair: group.differences[pair].value)
+    return nearest if group.differences[nearest].value >= 0 else (nearest[1], nearest[0])
+
+
+def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str, str, Figure | None]:
+    names = {a.id: a.name for a in evidence.antennas}
+    rows = field.rows
+    if not rows:
+        return (
+            f"{show.upper_first(show.count(len(field.places) + 1, 'place'))} and no run yet.",
+            "Start a run: one antenna, one set of factors. Change one thing at a time.",
+            field.places[0].distance if field.places else None,
+        )
+    left_out = [row for row in rows if row.verdict == "several things"]
+    detail = ""
+    if left_out:
+        row = left_out[0]
+        detail = (
+            f"Run {row.run.number} changed {show.join(list(row.changed))} together, so it says nothing about any one of "
+            "them. It is kept, and left out of the comparison."
+        )
+        if len(left_out) > 1:
+            numbers = show.join([str(r.run.number) for r in left_out])
+            detail = f"Runs {numbers} changed several things at once. They are kept, and left out of the comparison."
+    group = field.main
+    pair = _best_rival(group, aims.focus_id) if group else None
+    if group and pair:
+        figure = group.differences[pair]
+        low, high = figure.interval
+        if low <= 0 <= high:
+            sentence = f"{names[pair[0]]} and {names[pair[1]]} can't be told apart over this path: {figure.text}."
+        else:
+            sentence = f"{names[pair[0]]} beats {names[pair[1]]} by {figure.text} over the same path."
+        if figure.half > 1.0:
+            n = runs_for(group.spread, 1.0)
+            if group.spread.assumed:
+                sentence = sentence[:-1] + "; run both again to see how far repeats differ."
+            elif n is not None:
+                have = min(group.fit.runs.get(pair[0], 1), group.fit.runs.get(pair[1], 1)) if group.fit else 1
+                more = max(n - have, 1)
+                sentence = sentence[:-1] + f"; {show.count(more, 'more swapped run')} of each would settle it within 1 dB."
+        return sentence, detail or _path_words(group), figure
+    if field.reaches:
+        best = max(field.reaches, key=lambda r: r.furthest.value)
+        name = names.get(best.row.run.antenna_id, "The antenna")
+        if best.furthest.bound:
+            sentence = f"{name} was heard to at least {show.distance(best.furthest.value)}."
+        else:
+            sentence = f"{name} was heard to {show.distance(best.furthest.value)} and lost by {show.distance(best.lost_m or 0)}."
+        if len(names) > 1 and len({row.run.antenna_id for row in rows}) < 2:
+            detail = detail or "Run another antenna over the same places, nothing else changed, to compare them."
+        return sentence, detail or best.furthest.working.meaning, best.furthest
+    what = f"{show.upper_first(show.count(len(rows), 'run'))}, nothing heard yet."
+    return what, detail or "Type readings at places, or drop the logger's file on the window.", None
+
+
+def _path_words(group: Group) -> str:
+    if group.fit is None:
+        return ""
+    return f"The level falls with distance to the power {group.fit.exponent.text}; a place strays {show.decibel(group.fit.scatter_db)} from the line."
+
+
+def _checks(field: FieldFinding) -> list[Check]:
+    checks: list[Check] = []
+    for row in field.rows:
+        if row.verdict == "several things":
+            why = f"{show.upper_first(show.join(list(row.changed)))} differ from run {row.baseline}."
+            checks.append(Check("fails", f"run {row.run.number}: {row.words}", None, why))
+    for fix in field.places:
+        if fix.typed_m is not None and abs(fix.typed_m - fix.distance.value) > max(3 * fix.distance.u, 0.02 * fix.distance.value):
+            text = f"{fix.place.name}: typed {show.distance(fix.typed_m)}, fixes say {show.distance(fix.distance.value)}"
+            checks.append(Check("disagrees", text, fix.distance, "The fixes are taken; the note stays on the tape."))
+    if field.main and field.main.fit:
+        fit_ = field.main.fit
+        checks.append(Check("holds", f"exponent {fit_.exponent.text}", fit_.exponent))
+    open_ended = [r for r in field.reaches if r.furthest.bound]
+    if open_ended and len(open_ended) == len(field.reaches):
+        checks.append(Check("open", "no run was lost: every reach is ‘at least’", open_ended[0].furthest))
+    return checks
+

@@ -1,0 +1,143 @@
+"""What a finding is made of: figures with their working, checks, and the sentence."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Literal
+
+from tallmast.physics.statistics import coverage_factor
+from tallmast.units import show
+
+if TYPE_CHECKING:
+    from uncertainties import UFloat
+
+CONFIDENCE = 0.90
+"""Every ± shown is the half-width of an interval of this confidence."""
+
+Mark = Literal["holds", "fails", "disagrees", "open"]
+"""✓ holds, ✕ fails, ! disagrees, – not shown yet."""
+
+
+@dataclass(frozen=True)
+class Working:
+    """How a number came about, to be read beside it."""
+
+    lines: tuple[str, ...] = ()
+    """Formula and values put in."""
+    parts: tuple[tuple[str, str], ...] = ()
+    """Where the ± comes from: name and standard uncertainty, largest first."""
+    source: str = ""
+    meaning: str = ""
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A headline number: value, standard uncertainty `u`, unit, degrees of freedom of `u`, working.
+
+    `low` and `high` override the symmetrical 90 % interval where it is lopsided, as for SWR; `bound` says that
+    only one side is known.
+    """
+
+    name: str
+    value: float
+    u: float
+    unit: str
+    working: Working = field(default_factory=Working)
+    degrees: float = math.inf
+    low: float | None = None
+    high: float | None = None
+    bound: Literal["", "at most", "at least"] = ""
+    digits: int | None = None
+
+    @property
+    def half(self) -> float:
+        """Half-width of the 90 % interval."""
+        return coverage_factor(self.degrees, CONFIDENCE) * self.u
+
+    @property
+    def interval(self) -> tuple[float, float]:
+        """The 90 % interval."""
+        low = self.value - self.half if self.low is None else self.low
+        return low, (self.value + self.half if self.high is None else self.high)
+
+    @property
+    def text(self) -> str:
+        """`4.6 ± 1.1 dB`, `1.34 (1.28 to 1.41)`, `at most 1.12`."""
+        tail = f" {self.unit}" if self.unit and self.unit != "°" else self.unit
+        low, high = self.interval
+        if self.bound:
+            edge = high if self.bound == "at most" else low
+            return f"{self.bound} {self._fixed(edge)}{tail}"
+        if self.low is not None or self.high is not None:
+            if self._fixed(low) == self._fixed(high):
+                return f"{self._fixed(self.value)}{tail}"
+            return f"{self._fixed(self.value)} ({self._fixed(low)} to {self._fixed(high)}){tail}"
+        if self.u <= 0:
+            return f"{self._fixed(self.value)}{tail}"
+        return show.plus_minus(self.value, self.half, self.unit)
+
+    @property
+    def short(self) -> str:
+        """The value alone with its unit."""
+        tail = f" {self.unit}" if self.unit and self.unit != "°" else self.unit
+        if self.bound:
+            return self.text
+        digits = self.digits if self.digits is not None else min(show.doubt_digits(self.half), 2)
+        return f"{show.fixed(self.value, digits)}{tail}"
+
+    def _fixed(self, value: float) -> str:
+        if self.digits is not None:
+            return show.fixed(value, self.digits)
+        if self.unit == "" and self.name.startswith("SWR"):
+            return show.swr(value)
+        return show.fixed(value, 1)
+
+
+@dataclass(frozen=True)
+class Check:
+    """A small tag under the finding: a mark and words, and the figure behind it."""
+
+    mark: Mark
+    text: str
+    figure: Figure | None = None
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Standing:
+    """How far a rung's evidence has come, in three or four words."""
+
+    mark: Literal["nothing", "some", "done", "disagreement"]
+    words: str
+
+
+@dataclass(frozen=True)
+class Finding:
+    """What the evidence of one rung amounts to now. Each rung adds what its picture needs."""
+
+    sentence: str
+    detail: str
+    standing: Standing
+    checks: tuple[Check, ...] = ()
+    headline: Figure | None = None
+    """The figure that the working panel shows unless another is picked."""
+
+
+def parts_of(value: UFloat, unit: str, digits: int = 2) -> tuple[tuple[str, str], ...]:
+    """The named parts of an uncertainty, largest first, with those under a hundredth of the whole left out."""
+    whole = float(value.std_dev)
+    rows = sorted(
+        ((str(variable.tag or "rest"), float(u)) for variable, u in value.error_components().items()),
+        key=lambda row: -row[1],
+    )
+    return tuple((name, f"{show.fixed(u, digits)} {unit}".strip()) for name, u in rows if u > 0.01 * whole)
+
+
+def worst_mark(marks: Sequence[Mark]) -> Mark:
+    """The gravest of several: fails, disagrees, open, holds."""
+    for mark in ("fails", "disagrees", "open"):
+        if mark in marks:
+            return mark
+    return "holds"

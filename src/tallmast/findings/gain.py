@@ -1,0 +1,175 @@
+"""Every way in which an antenna's gain is known, and what they come to together."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna
+from tallmast.physics.statistics import chi2_tail, coverage_factor
+from tallmast.units import show
+
+from .field import FieldFinding
+from .figure import Figure, Mark, Working
+from .pattern import PatternFinding
+from .polarization import loss_between
+from .shelf import ShelfFinding
+
+AGREEMENT = 0.05
+"""Below this chance of so large a χ², the ways are said to disagree."""
+
+MANNER_WORDS = {"flight": "flight", "boat": "field", "places": "field", "walk": "field", "drive": "field", "loop": "field"}
+
+
+@dataclass(frozen=True)
+class GainEvidence:
+    """Gain of one antenna toward its front, in its own polarization, dBi."""
+
+    antenna: Antenna
+    claimed_dbi: float | None
+    limit: Figure | None
+    beams: Figure | None
+    """Directivity from beamwidths: shown, not combined, since it leaves losses out."""
+    measured: tuple[tuple[str, Figure], ...]
+    """(way, gain) for each way it was measured: range, flight, field."""
+    combined: Figure | None
+    agreement: Mark
+    """holds: they agree; disagrees; open: fewer than two."""
+    agreement_words: str
+
+    def working_value(self) -> Figure:
+        """The best that is known, however little: measured, known, beams, claim, or a dipole's 2 dBi with wide doubt."""
+        if self.combined:
+            return self.combined
+        if self.beams:
+            return self.beams
+        if self.claimed_dbi is not None:
+            value = min(self.claimed_dbi, self.limit.value) if self.limit else self.claimed_dbi
+            why = Working((f"as claimed, {show.decibel(value, unit='dBi')}",), (("a claim, 2 dB", "2 dB"),), "the claim", "Not measured.")
+            return Figure("gain, claimed", value, 2.0, "dBi", why)
+        why = Working(("nothing is known of it",), (("a guess, 3 dB", "3 dB"),), "", "Taken for a dipole until measured.")
+        return Figure("gain, assumed", 2.15, 3.0, "dBi", why)
+
+
+def _from_field(antenna: Antenna, evidence: Evidence, field: FieldFinding) -> list[tuple[str, Figure]]:
+    """Gain by difference to a reference antenna that made the same runs."""
+    from uncertainties import ufloat
+
+    far = evidence.far_end
+    found = []
+    for group in field.groups:
+        for reference in evidence.antennas:
+            difference = group.differences.get((antenna.id, reference.id))
+            if reference.known_gain_dbi is None or difference is None:
+                continue
+            k = coverage_factor(difference.degrees) / coverage_factor(math.inf)
+            d = ufloat(difference.value, max(difference.u * k, 1e-6), tag="difference over the path")
+            g = ufloat(reference.known_gain_dbi, reference.known_gain_u_db, tag=f"gain of {reference.name}")
+            gain = d + g
+            lines = [
+                f"difference to {reference.name} {show.decibel(difference.value)}",
+                f"G {reference.name}  {show.fixed(reference.known_gain_dbi, 2)} dBi",
+            ]
+            if far and far.polarization != "unknown" and antenna.polarization != "unknown":
+                mine = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
+                theirs = loss_between(reference.polarization, reference.axial_ratio_db, far.polarization, far.axial_ratio_db)
+                if abs(mine.value - theirs.value) > 0.05 or mine.u > 0.1:
+                    gain = gain + ufloat(mine.value - theirs.value, mine.u, tag="polarization loss")
+                    lines.append(f"polarization, given back {show.decibel(mine.value - theirs.value)}")
+            lines.append(f"G = {show.decibel(gain.nominal_value, unit='dBi')}")
+            from .figure import parts_of
+
+            way = MANNER_WORDS[group.manner]
+            working = Working(
+                tuple(lines), parts_of(gain, "dB"), "substitution over the path; doubt of few runs widened by Student's t",
+                "Match and cable of each antenna are in it: this is gain as it is had in use.",
+            )  # fmt: skip
+            found.append((way, Figure(f"gain by {way}", float(gain.nominal_value), float(gain.std_dev), "dBi", working)))
+            break
+    return found
+
+
+def _from_range(antenna: Antenna, evidence: Evidence, pattern: PatternFinding) -> list[tuple[str, Figure]]:
+    mine = pattern.of(antenna.id)
+    if mine is None or mine.substitution is None:
+        return []
+    figure = mine.substitution
+    reference = next((a for a in evidence.antennas if a.known_gain_dbi is not None and a.id != antenna.id), None)
+    if reference and antenna.polarization != "unknown":
+        # The range's source is lined up with the reference; what the antenna under test loses to it is given back.
+        loss = loss_between(
+            antenna.polarization, antenna.axial_ratio_db, reference.polarization, reference.axial_ratio_db
+        )
+        if loss.value > 0.05:
+            lines = (*figure.working.lines, f"polarization, given back {show.decibel(loss.value)}")
+            parts = (*figure.working.parts, ("polarization loss", show.decibel(loss.u, 2)))
+            working = Working(lines, parts, figure.working.source, figure.working.meaning)
+            figure = Figure(figure.name, figure.value + loss.value, math.hypot(figure.u, loss.u), "dBi", working)
+    return [("range", figure)]
+
+
+def combine(ways: list[tuple[str, Figure]], shared_u_db: float) -> tuple[Figure | None, Mark, str]:
+    """Weighted mean of several ways with a test of agreement.
+
+    The reference antenna's own doubt `shared_u_db` is common to all of them: it is taken out of the weights and
+    of χ², and added once at the end. If they disagree the doubt is widened by √(χ²/ν) (Birge ratio), and said so.
+    """
+    if not ways:
+        return None, "open", "not measured"
+    own = [max(figure.u**2 - shared_u_db**2, 0.01) for _, figure in ways]
+    weights = [1.0 / v for v in own]
+    total = sum(weights)
+    mean = sum(w * figure.value for w, (_, figure) in zip(weights, ways, strict=True)) / total
+    lines = [
+        f"{way:<7} {show.plus_minus(figure.value, figure.half)}  w {w / total:.2f}"
+        for w, (way, figure) in zip(weights, ways, strict=True)
+    ]
+    variance = 1.0 / total
+    if len(ways) == 1:
+        mark: Mark = "open"
+        words = f"one way only: {ways[0][0]}"
+    else:
+        chi2 = sum(w * (figure.value - mean) ** 2 for w, (_, figure) in zip(weights, ways, strict=True))
+        degrees = len(ways) - 1
+        chance = chi2_tail(chi2, degrees)
+        lines.append(f"χ² = {chi2:.1f} for {degrees}: chance {show.percent(chance)}")
+        if chance < AGREEMENT:
+            mark = "disagrees"
+            far = max(ways, key=lambda way: abs(way[1].value - mean) / way[1].u)
+            words = f"{far[0]} disagrees"
+            variance *= chi2 / degrees
+            lines.append(f"disagree: ± widened × {math.sqrt(chi2 / degrees):.1f}")
+        else:
+            mark, words = "holds", f"{show.count(len(ways), 'way')} agree"
+    lines.append(f"Σ w·g = {show.decibel(mean, unit='dBi')}")
+    u = math.sqrt(variance + shared_u_db**2)
+    parts = (("the ways themselves", show.decibel(math.sqrt(variance), 2)), ("reference antenna, common to all", show.decibel(shared_u_db, 2)))
+    working = Working(
+        tuple(lines), parts, "weighted mean, Bevington and Robinson §4.1; χ² for agreement",
+        "Gain toward its front in its own polarization, from everything that was measured.",
+    )  # fmt: skip
+    return Figure("gain", mean, u, "dBi", working), mark, words
+
+
+def gather(evidence: Evidence, shelf: ShelfFinding, pattern: PatternFinding, field: FieldFinding) -> dict[str, GainEvidence]:
+    """Gain evidence of every antenna, by id."""
+    out = {}
+    rows = {row.antenna.id: row for row in shelf.rows}
+    for antenna in evidence.antennas:
+        row = rows.get(antenna.id)
+        mine = pattern.of(antenna.id)
+        if antenna.known_gain_dbi is not None:
+            value, u = antenna.known_gain_dbi, antenna.known_gain_u_db
+            known = Figure("gain, known", value, u, "dBi", Working(("reference antenna",), (), "as stated on the Shelf"))
+            ways: list[tuple[str, Figure]] = []
+            combined, mark, words = known, "open", "reference"
+        else:
+            ways = _from_range(antenna, evidence, pattern) + _from_field(antenna, evidence, field)
+            references = [a.known_gain_u_db for a in evidence.antennas if a.known_gain_dbi is not None]
+            combined, mark, words = combine(ways, references[0] if ways and references else 0.0)  # type: ignore[assignment]
+        out[antenna.id] = GainEvidence(
+            antenna, row.claimed_gain_dbi if row else None, row.limit if row else None,
+            mine.from_beams if mine else None, tuple(ways), combined, mark, words,  # type: ignore[arg-type]
+        )  # fmt: skip
+    return out

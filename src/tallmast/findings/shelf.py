@@ -1,0 +1,270 @@
+"""Shelf: what is to be tested, what is claimed of it, and whether physics allows it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, Claim, Connector
+from tallmast.physics import aperture
+from tallmast.physics.constants import DIPOLE_GAIN_DBI, wavelength
+from tallmast.units import show
+
+from .aims import Aims
+from .figure import Check, Figure, Finding, Mark, Standing, Working
+
+GRACE_DB = 1.0
+"""How far above a limit a claim must stand before it is called impossible."""
+
+ClaimMark = Literal["holds", "fails", "impossible", "open"]
+
+
+@dataclass(frozen=True)
+class ClaimOnPaper:
+    """A claim before anything was measured."""
+
+    claim: Claim
+    antenna: Antenna
+    impossible: bool
+    words: str
+    why: str
+    limit: Figure | None = None
+
+
+@dataclass(frozen=True)
+class ShelfRow:
+    """One antenna on the shelf."""
+
+    antenna: Antenna
+    claims: tuple[ClaimOnPaper, ...]
+    limit: Figure | None
+    """The most gain that its beam or size allows, dBi."""
+    claimed_gain_dbi: float | None
+    connection: Check | None
+    longest_m: float | None
+
+
+@dataclass(frozen=True)
+class ShelfFinding(Finding):
+    rows: tuple[ShelfRow, ...] = ()
+    wavelength_m: float = 0.0
+
+
+def claimed_gain_dbi(claim: Claim) -> float:
+    """A gain claim in dBi; a bare 'dB' is read as dBi, the smaller claim of the two."""
+    return claim.value + (DIPOLE_GAIN_DBI if claim.reference == "dBd" else 0.0)
+
+
+def claim_words(claim: Claim) -> str:
+    """The claim as a person would write it."""
+    if claim.quantity == "gain":
+        return f"{claim.value:g} {claim.reference or 'dB'}"
+    if claim.quantity == "swr":
+        return f"SWR ≤ {claim.value:g}"
+    if claim.quantity == "bandwidth":
+        return f"{show.frequency(claim.value)} of bandwidth"
+    if claim.quantity == "beamwidth":
+        second = f" × {claim.second_value:g}°" if claim.second_value else ""
+        return f"beam {claim.value:g}°{second}"
+    if claim.quantity == "axial ratio":
+        return f"axial ratio {claim.value:g} dB"
+    if claim.quantity == "range":
+        power = f" at {show.power(claim.at_power_w)}" if claim.at_power_w else ""
+        return f"{show.distance(claim.value)}{power}"
+    return f"{show.power(claim.value)} of power"
+
+
+def mating(one: Connector, other: Connector) -> Check:
+    """Whether two connectors mate, and what happens if they are tried all the same."""
+    names = f"{one.family} {one.body} with {one.contact}, {other.family} {other.body} with {other.contact}"
+    if one.family.strip().lower() != other.family.strip().lower():
+        return Check("fails", f"{one.family} and {other.family} don't mate", why=f"{names}: different families.")
+    if one.body == other.body:
+        return Check("fails", f"two {one.body}s don't mate", why=f"{names}: an adapter with two {_other(one.body)}s joins them.")
+    if one.contact == other.contact == "socket":
+        return Check(
+            "fails",
+            "screws on, connects nothing",
+            why=f"{names}: two sockets and no pin. One of them is the reverse-polarity version of the family.",
+        )
+    if one.contact == other.contact == "pin":
+        return Check(
+            "fails",
+            "two pins will break each other",
+            why=f"{names}: don't screw them together. One of them is the reverse-polarity version of the family.",
+        )
+    if abs(one.impedance_ohm - other.impedance_ohm) > 1:
+        return Check(
+            "disagrees",
+            f"{one.impedance_ohm:g} Ω onto {other.impedance_ohm:g} Ω",
+            why=f"{names}: they mate in some families and spread the socket in others; either way the match suffers.",
+        )
+    return Check("holds", "connectors mate", why=f"{names}: body and contact fit.")
+
+
+def _other(body: str) -> str:
+    return "jack" if body == "plug" else "plug"
+
+
+def gain_limits(antenna: Antenna, claims: list[Claim], frequency_hz: float) -> list[Figure]:
+    """Every bound on the gain that can be had from claimed beams and measured sizes, lowest first."""
+    lam = wavelength(frequency_hz)
+    found: list[Figure] = []
+
+    def add(name: str, value: float, lines: tuple[str, ...], source: str, meaning: str) -> None:
+        found.append(Figure(name, value, 0.0, "dBi", Working(lines, (), source, meaning)))
+
+    for claim in claims:
+        if claim.quantity != "beamwidth":
+            continue
+        theta, phi = claim.value, claim.second_value or claim.value
+        add(
+            "limit from the claimed beam",
+            aperture.beam_directivity_limit_dbi(theta, phi),
+            ("D ≤ 41 253 / (θ·φ)", f"  = 41 253 / ({theta:g} × {phi:g})", f"  = {41253 / theta / phi:.2f}"),
+            "Kraus, Antennas, §2-9",
+            "All the power of a lossless antenna in one clean beam this wide makes this gain; sidelobes take away.",
+        )
+    if antenna.face_width_m and antenna.face_height_m:
+        add(
+            "limit from the face",
+            aperture.face_gain_limit_dbi(antenna.face_width_m, antenna.face_height_m, frequency_hz),
+            (
+                "G ≤ 4πA/λ², half a wavelength added all round",
+                f"A = ({show.length(antenna.face_width_m)} + λ)({show.length(antenna.face_height_m)} + λ)",
+                f"λ = {show.length(lam)}",
+            ),
+            "Balanis, Antenna Theory, §12.5",
+            "A face this size, with a generous edge, can't gather more.",
+        )
+    if antenna.type == "helix" and antenna.turns and antenna.turn_spacing_m and antenna.diameter_m:
+        circumference = math.pi * antenna.diameter_m
+        add(
+            "limit from its turns",
+            aperture.helix_gain_limit_dbi(circumference, antenna.turns, antenna.turn_spacing_m, frequency_hz),
+            (
+                "G ≤ 15·(C/λ)²·n·S/λ",
+                f"C/λ = {circumference / lam:.2f}, n = {antenna.turns:g}, S/λ = {antenna.turn_spacing_m / lam:.2f}",
+            ),
+            "Kraus, Antennas, ch. 7; measured helices stay 1 to 3 dB below it (King and Wong 1980)",
+            "Gain in its own circular sense; toward a linear antenna 3 dB less arrives.",
+        )
+    elif antenna.type == "yagi" and antenna.length_m:
+        add(
+            "limit from its boom",
+            aperture.endfire_line_gain_limit_dbi(antenna.length_m, frequency_hz),
+            ("G ≤ 1.805 · 4L/λ", f"L = {show.length(antenna.length_m)}, λ = {show.length(lam)}"),
+            "Balanis §6.4, Hansen-Woodyard endfire array",
+            "No endfire line of this length does better; real Yagis stay a decibel or more below.",
+        )
+    elif antenna.type in ("collinear", "whip", "dipole") and antenna.length_m:
+        add(
+            "limit from its length",
+            aperture.broadside_line_gain_limit_dbi(antenna.length_m, frequency_hz),
+            ("G ≤ 2L/λ", f"  = 2 × {show.length(antenna.length_m)} / {show.length(lam)}"),
+            "Balanis §6.4, broadside array of small spacing; never less than a dipole",
+            "A line this long that radiates sideways can't gather more.",
+        )
+    return sorted(found, key=lambda figure: figure.value)
+
+
+def _on_paper(claim: Claim, antenna: Antenna, limits: list[Figure]) -> ClaimOnPaper:
+    words = claim_words(claim)
+    if claim.quantity == "gain" and limits:
+        gain, lowest = claimed_gain_dbi(claim), limits[0]
+        over = gain - lowest.value
+        if over > GRACE_DB:
+            why = f"{words} stands {show.decibel(over)} above the {lowest.name}, {show.decibel(lowest.value, unit='dBi')}."
+            return ClaimOnPaper(claim, antenna, True, words, why, lowest)
+        if claim.reference not in ("dBi", "dBd"):
+            why = "dB over what? Read as dBi here; if it means dBd it claims 2.15 dB more. Ask the maker."
+            return ClaimOnPaper(claim, antenna, False, words, why, lowest)
+        why = f"Possible: the {lowest.name} is {show.decibel(lowest.value, unit='dBi')}."
+        return ClaimOnPaper(claim, antenna, False, words, why, lowest)
+    if claim.quantity == "gain" and claim.reference not in ("dBi", "dBd"):
+        why = "dB over what? Read as dBi here; if it means dBd it claims 2.15 dB more. Ask the maker."
+        return ClaimOnPaper(claim, antenna, False, words, why)
+    if claim.quantity == "swr" and claim.value < 1.05:
+        return ClaimOnPaper(claim, antenna, False, words, "Better than most benches can show.")
+    return ClaimOnPaper(claim, antenna, False, words, "Nothing on paper speaks against it.")
+
+
+def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
+    """The Shelf's finding."""
+    question = evidence.question
+    if question is None or not evidence.antennas:
+        what = "Ask the question first: band, limit, place." if question is None else "Add the antennas to be compared."
+        return ShelfFinding(
+            what,
+            "The Shelf holds what is to be tested: antennas, their sizes, and what is claimed of them.",
+            Standing("nothing", "no antennas yet" if question else "no question yet"),
+        )
+    frequency = question.centre_hz
+    rows = []
+    for antenna in evidence.antennas:
+        claims = evidence.claims(antenna.id)
+        limits = gain_limits(antenna, claims, frequency)
+        on_paper = tuple(_on_paper(claim, antenna, limits) for claim in claims)
+        gains = [claimed_gain_dbi(claim) for claim in claims if claim.quantity == "gain"]
+        connection = mating(antenna.connector, antenna.mate) if antenna.connector and antenna.mate else None
+        sizes = [s for s in (antenna.length_m, antenna.face_width_m, antenna.face_height_m, antenna.diameter_m) if s]
+        rows.append(
+            ShelfRow(
+                antenna, on_paper, limits[0] if limits else None, max(gains, default=None), connection, max(sizes, default=None)
+            )
+        )
+    impossible = [paper for row in rows for paper in row.claims if paper.impossible]
+    claims_n = sum(len(row.claims) for row in rows)
+    checks: list[Check] = []
+    for row in rows:
+        for paper in row.claims:
+            if paper.impossible:
+                checks.append(Check("fails", f"{row.antenna.name}: {paper.words} is impossible", paper.limit, paper.why))
+            elif paper.claim.quantity == "gain" and paper.claim.reference not in ("dBi", "dBd"):
+                checks.append(Check("open", f"{row.antenna.name}: dB over what?", paper.limit, paper.why))
+        if row.connection and row.connection.mark != "holds":
+            checks.append(Check(row.connection.mark, f"{row.antenna.name}: {row.connection.text}", None, row.connection.why))
+    joined = [row for row in rows if row.connection]
+    if joined and all(row.connection and row.connection.mark == "holds" for row in joined):
+        checks.append(Check("holds", "connectors mate", None, " ".join(r.connection.why for r in joined if r.connection)))
+    if impossible:
+        first = impossible[0]
+        sentence = f"{first.antenna.name} can't have {first.words}: {_because(first)}."
+        if len(impossible) > 1:
+            sentence = f"{show.upper_first(show.count(len(impossible), 'claim'))} can't be true as stated: {show.join([p.antenna.name + ' ' + p.words for p in impossible])}."
+        headline = first.limit
+    else:
+        nouns = show.count(len(rows), "antenna")
+        if claims_n == 0:
+            sentence = f"{show.upper_first(nouns)} on the shelf; nothing is claimed of {'it' if len(rows) == 1 else 'them'}."
+        else:
+            verb = "is" if claims_n == 1 else "are"
+            sentence = f"{show.upper_first(nouns)} and {show.count(claims_n, 'claim')}, all of which {verb} possible on paper."
+            if claims_n == 1:
+                sentence = f"{show.upper_first(nouns)} and one claim, which is possible on paper."
+        focus = next((row for row in rows if row.antenna.id == aims.focus_id), rows[0])
+        headline = focus.limit or next((row.limit for row in rows if row.limit), None)
+    unsized = [row.antenna.name for row in rows if row.limit is None]
+    detail = f"At {show.frequency(frequency)} a wavelength is {show.length(wavelength(frequency))}."
+    if unsized:
+        detail += f" No sizes or beams known for {show.join(unsized)}, so no limit either."
+    mark: Literal["some", "done", "disagreement"] = "disagreement" if impossible else "done"
+    words = f"{len(rows)} antenna{'s' if len(rows) != 1 else ''}, {claims_n} claim{'s' if claims_n != 1 else ''}"
+    return ShelfFinding(
+        sentence, detail, Standing(mark, words), tuple(checks), headline, tuple(rows), wavelength(frequency)
+    )
+
+
+def _because(paper: ClaimOnPaper) -> str:
+    assert paper.limit is not None
+    value = show.decibel(paper.limit.value, unit="dBi")
+    return f"{paper.limit.name.removeprefix('limit from ')} allows {value} at most"
+
+
+def claim_mark(impossible: bool, mark: Mark) -> ClaimMark:
+    """One word for a claim's fate: what paper forbids stays impossible whatever was measured."""
+    if impossible:
+        return "impossible"
+    return "open" if mark == "disagrees" else mark

@@ -1,0 +1,293 @@
+"""Verdict: which antenna, how sure, by how much, and does the maker's claim hold."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, Claim
+from tallmast.physics.statistics import chance_of_best
+from tallmast.units import show
+
+from .aims import Aims
+from .bench import BenchFinding
+from .field import FieldFinding
+from .figure import Check, Figure, Finding, Mark, Standing
+from .gain import GainEvidence
+from .link import LinkFinding, Margin
+from .pattern import PatternFinding
+from .shelf import ClaimMark, ShelfFinding, claim_mark, claim_words, claimed_gain_dbi
+
+
+@dataclass(frozen=True)
+class ClaimFate:
+    """What became of a claim."""
+
+    claim: Claim
+    antenna: Antenna
+    words: str
+    mark: ClaimMark
+    against: str
+    """What stands against or for it, short."""
+    why: str
+    figure: Figure | None = None
+
+
+@dataclass(frozen=True)
+class Ranked:
+    """One antenna in the order of merit."""
+
+    antenna: Antenna
+    margin: Margin | None
+    chance_of_best: float | None
+    gain: GainEvidence
+    match: Figure | None
+    match_mark: Mark
+    weakest: Figure | None
+
+
+@dataclass(frozen=True)
+class VerdictFinding(Finding):
+    ranked: tuple[Ranked, ...] = ()
+    claims: tuple[ClaimFate, ...] = ()
+    changes: tuple[str, ...] = ()
+    """What would change the verdict, cheapest first."""
+    lamp: bool = False
+
+
+def judge_claims(
+    evidence: Evidence, shelf: ShelfFinding, bench: BenchFinding, pattern: PatternFinding, link: LinkFinding, gains: dict[str, GainEvidence]
+) -> tuple[ClaimFate, ...]:
+    """Every claim: holds, fails, impossible as stated, or not shown yet."""
+    fates = []
+    for row in shelf.rows:
+        antenna = row.antenna
+        at_bench = next((b for b in bench.antennas if b.antenna.id == antenna.id), None)
+        for paper in row.claims:
+            claim = paper.claim
+            mark: Mark = "open"
+            figure: Figure | None = None
+            why = "Nothing measured speaks to it yet."
+            if claim.quantity == "gain":
+                figure = gains[antenna.id].combined
+                if figure is not None:
+                    low, high = figure.interval
+                    claimed = claimed_gain_dbi(claim)
+                    mark = "fails" if high < claimed else "holds" if low >= claimed - 0.5 else "open"
+                    why = f"Measured {figure.text} against {claimed:g} dBi claimed."
+            elif claim.quantity == "swr" and at_bench and at_bench.worst:
+                figure, mark = at_bench.worst, at_bench.claim_mark
+                why = f"Worst in the band {figure.text}."
+            elif claim.quantity == "beamwidth":
+                mine = pattern.of(antenna.id)
+                cut = mine.cut("azimuth") if mine else None
+                if cut and cut.beamwidth:
+                    figure = cut.beamwidth
+                    low, high = figure.interval
+                    slack = 0.1 * claim.value
+                    mark = "holds" if low - slack <= claim.value <= high + slack else "fails"
+                    why = f"Measured {figure.text}; a tenth of slack is given."
+            elif claim.quantity == "bandwidth" and at_bench and at_bench.sweep:
+                windows = at_bench.sweep.windows.get(2.0, [])
+                width = max((b - a for a, b in windows), default=0.0)
+                mark = "holds" if width >= claim.value else "fails"
+                why = f"At SWR 2 the widest window is {show.frequency(width, 1)}."
+            elif claim.quantity == "range":
+                margin = next((m for m in link.margins if m.antenna.id == antenna.id), None)
+                if margin is not None and margin.basis != "free space only" and evidence.chain:
+                    from tallmast.physics.propagation import range_ratio
+
+                    full = evidence.chain.full_power_w or evidence.chain.power_w
+                    power = claim.at_power_w or full
+                    from tallmast.physics.decibels import power_db
+
+                    n = next((c.figure.value for c in link.checks if c.figure and c.figure.name == "path exponent"), 2.0)
+                    scale = range_ratio(float(power_db(power / full)), n)
+                    low, high = (edge * scale for edge in margin.reach.interval)
+                    reach = margin.reach
+                    figure = Figure(
+                        "range", reach.value * scale, reach.u * scale, "km", reach.working, low=low, high=high, digits=1
+                    )
+                    mark = "fails" if high * 1e3 < claim.value else "holds" if low * 1e3 >= claim.value else "open"
+                    why = f"On this path {show.power(power)} reaches {figure.text}, {margin.basis}."
+            fate = claim_mark(paper.impossible, mark)
+            if paper.impossible:
+                why = f"{paper.why} {why}" if figure else paper.why
+            against = figure.text if figure else "impossible" if paper.impossible else "not shown yet"
+            fates.append(ClaimFate(claim, antenna, claim_words(claim), fate, against, why, figure or paper.limit))
+    return tuple(fates)
+
+
+def find(
+    evidence: Evidence, aims: Aims, shelf: ShelfFinding, bench: BenchFinding, pattern: PatternFinding,
+    field: FieldFinding, link: LinkFinding, gains: dict[str, GainEvidence],
+) -> VerdictFinding:  # fmt: skip
+    """The Verdict: as much of it as the evidence allows."""
+    if evidence.question is None or not evidence.antennas:
+        return VerdictFinding(
+            "No verdict yet.",
+            "The Verdict answers the question in one sentence, with its doubt. It starts with a question and two antennas.",
+            Standing("nothing", "nothing to judge yet"),
+        )
+    claims = judge_claims(evidence, shelf, bench, pattern, link, gains)
+    candidates = [a for a in evidence.antennas if a.known_gain_dbi is None] or list(evidence.antennas)
+    margins = {m.antenna.id: m for m in link.margins}
+    rankable = [margins[a.id] for a in candidates if a.id in margins and margins[a.id].basis != "free space only"]
+    if not rankable:
+        rankable = [margins[a.id] for a in candidates if a.id in margins and gains[a.id].combined]
+    chances: dict[str, float] = {}
+    if len(rankable) > 1:
+        # Doubts common to all (path, sensitivity) don't change the order; what differs is each antenna's own.
+        own = [_own_u(m, field, gains) for m in rankable]
+        for m, c in zip(rankable, chance_of_best([m.figure.value for m in rankable], own), strict=True):
+            chances[m.antenna.id] = float(c)
+    ranked = []
+    for antenna in evidence.antennas:
+        at_bench = next((b for b in bench.antennas if b.antenna.id == antenna.id), None)
+        mine = pattern.of(antenna.id)
+        cut = mine.cut("azimuth") or mine.cut("elevation") if mine else None
+        ranked.append(
+            Ranked(
+                antenna, margins.get(antenna.id), chances.get(antenna.id), gains[antenna.id],
+                at_bench.worst if at_bench else None, at_bench.limit_mark if at_bench else "open", cut.sector if cut else None,
+            )
+        )  # fmt: skip
+    ranked.sort(key=lambda r: (r.antenna.known_gain_dbi is not None, -(r.margin.figure.value if r.margin else -999.0)))
+    changes = _changes(evidence, ranked, bench, field, gains, chances)
+    sentence, detail, headline, lamp = _sentence(evidence, ranked, rankable, chances, bench, field)
+    checks = _checks(claims, ranked)
+    compared = len(rankable)
+    total = len(candidates)
+    if not lamp:
+        any_evidence = any(f.standing.mark != "nothing" for f in (bench, pattern, field))
+        standing = Standing("some" if any_evidence else "nothing", "evidence, no ranking" if any_evidence else "nothing measured yet")
+    else:
+        quarrel = any(g.agreement == "disagrees" for g in gains.values())
+        words = f"all {total} ranked" if compared == total and total > 1 else f"{compared} of {total} ranked"
+        standing = Standing("disagreement" if quarrel else "done", words)
+    return VerdictFinding(sentence, detail, standing, tuple(checks), headline, tuple(ranked), claims, tuple(changes), lamp)
+
+
+def _own_u(margin: Margin, field: FieldFinding, gains: dict[str, GainEvidence]) -> float:
+    """The part of a margin's doubt that is the antenna's own, dB."""
+    group = field.main
+    if margin.basis == "measured" and group and group.fit:
+        from tallmast.physics.statistics import coverage_factor
+
+        runs = group.fit.runs[margin.antenna.id]
+        widen = coverage_factor(group.spread.degrees) / coverage_factor(float("inf"))
+        return float(max(widen * group.spread.s_db / runs**0.5, 0.1))
+    return max(gains[margin.antenna.id].working_value().u, 0.1)
+
+
+def _sentence(
+    evidence: Evidence, ranked: list[Ranked], rankable: list[Margin], chances: dict[str, float], bench: BenchFinding, field: FieldFinding
+) -> tuple[str, str, Figure | None, bool]:
+    home = field.home.name if field.home else "the mast"
+    wanted = field.wanted.name if field.wanted else "the wanted place"
+    if rankable:
+        best = max(rankable, key=lambda m: m.figure.value)
+        name, figure = best.antenna.name, best.figure
+        low, high = figure.interval
+        times = show.chance_in_words(best.chance)
+        if low > 0:
+            sentence = f"Put {name} on {home}: it reaches {wanted} with {figure.text} to spare, {times}."
+        elif high < 0:
+            sentence = f"None of them reaches {wanted} from {home}: {name} comes nearest and is {show.plus_minus(-figure.value, figure.half, 'dB')} short."
+            if len(rankable) == 1:
+                sentence = f"{name} does not reach {wanted} from {home}: it is {show.plus_minus(-figure.value, figure.half, 'dB')} short."
+        else:
+            sentence = f"{name} is the best bet for {wanted}, but its margin of {figure.text} leaves it open."
+        if len(rankable) > 1:
+            chance = chances[best.antenna.id]
+            detail = f"Chance that it is the best of the {show.SMALL_COUNTS[len(rankable)] if len(rankable) <= 10 else len(rankable)} there: {show.percent(chance)}."
+            second = sorted(rankable, key=lambda m: -m.figure.value)[1]
+            cheap, dear = second.antenna.price, best.antenna.price
+            if second.figure.interval[0] > 0:
+                detail += f" {second.antenna.name} would reach too, with {second.figure.text}"
+                detail += f", at {cheap:g} instead of {dear:g}." if cheap is not None and dear is not None and cheap < dear else "."
+        else:
+            detail = "Only one antenna has been measured over the path; there is nothing to rank it against yet."
+        at_bench = next((b for b in bench.antennas if b.antenna.id == best.antenna.id), None)
+        if at_bench and at_bench.limit_mark == "fails" and at_bench.worst:
+            detail += f" Mind its match: {at_bench.worst.text} in the band."
+        return sentence, detail, figure, True
+    measured = [r for r in ranked if r.gain.combined and r.antenna.known_gain_dbi is None]
+    if measured:
+        best_gain = max(measured, key=lambda r: r.gain.combined.value if r.gain.combined else 0.0)
+        assert best_gain.gain.combined is not None
+        sentence = f"{best_gain.antenna.name} has the most gain of those measured, {best_gain.gain.combined.text}."
+        return sentence, "Whether that reaches is not shown yet: it takes a far end, a place and a field run.", best_gain.gain.combined, False
+    pair = field.main
+    if pair and pair.differences:
+        (a, b), figure = max(pair.differences.items(), key=lambda item: item[1].value)
+        names = {r.antenna.id: r.antenna.name for r in ranked}
+        return (
+            f"{names[a]} beats {names[b]} by {figure.text} in the field.",
+            "Whether that is enough is not shown yet: note the power, the far end and the place to reach.",
+            figure, False,
+        )  # fmt: skip
+    matched = [b for b in bench.antennas if b.worst]
+    if matched:
+        good = [b.antenna.name for b in matched if b.limit_mark == "holds"]
+        if good:
+            verb = "holds" if len(good) == 1 else "hold"
+            first = f"{show.join(good)} {verb} the SWR limit; that alone doesn't make a good antenna."
+        else:
+            first = "No antenna has been shown to hold the SWR limit yet."
+        return first, "A dummy load has SWR 1. A field run or a pattern cut says which antenna radiates.", matched[0].worst, False
+    return "No verdict yet: nothing has been measured.", "Start on the Bench or in the Field, whichever you trust.", None, False
+
+
+def _checks(claims: tuple[ClaimFate, ...], ranked: list[Ranked]) -> list[Check]:
+    checks = []
+    for mark, word in (("impossible", "impossible"), ("fails", "fails"), ("holds", "holds"), ("open", "not shown yet")):
+        fates = [f for f in claims if f.mark == mark]
+        if fates:
+            noun = "claim" if len(fates) == 1 else "claims"
+            verb = {"fails": "fails" if len(fates) == 1 else "fail", "holds": "holds" if len(fates) == 1 else "hold"}.get(word, word)
+            as_mark: Mark = "fails" if mark in ("impossible", "fails") else "holds" if mark == "holds" else "open"
+            why = " ".join(f"{f.antenna.name}: {f.words}." for f in fates)
+            checks.append(Check(as_mark, f"{len(fates)} {noun} {verb}", fates[0].figure, why))
+    for r in ranked:
+        if r.gain.agreement == "disagrees":
+            checks.append(Check("disagrees", f"{r.antenna.name}: {r.gain.agreement_words}", r.gain.combined))
+    return checks
+
+
+def _changes(
+    evidence: Evidence, ranked: list[Ranked], bench: BenchFinding, field: FieldFinding, gains: dict[str, GainEvidence], chances: dict[str, float]
+) -> list[str]:
+    """The cheapest next measurements: at the desk, on the bench, then outdoors."""
+    out: list[str] = []
+    for fix in field.places:
+        if fix.typed_m is not None and abs(fix.typed_m - fix.distance.value) > 0.1 * fix.distance.value:
+            out.append(f"Correct the typed distance of {fix.place.name}: the fixes say {show.distance(fix.distance.value)}.")
+    for b in bench.antennas:
+        if any(m.mark == "disagrees" for m in b.meters):
+            out.append(f"Meter and analyzer differ on {b.antenna.name}: read both again on one fixture.")
+        if b.worst is None and b.antenna.known_gain_dbi is None:
+            out.append(f"Sweep {b.antenna.name}: its match is not known.")
+        elif b.limit_mark == "fails" and b.advice:
+            out.append(f"{b.antenna.name}: {b.advice}.")
+    group = field.main
+    for r in ranked:
+        if r.antenna.known_gain_dbi is not None:
+            continue
+        if r.gain.agreement == "disagrees":
+            ways = show.join([way for way, _ in r.gain.measured])
+            out.append(f"{r.antenna.name}: {ways} disagree. Repeat the cheaper one, nothing else changed.")
+        if group and group.fit and r.antenna.id not in group.fit.at_1km_dbm:
+            out.append(f"{r.antenna.name} was never run over the path: one run would replace a forecast by a reading.")
+    taken = sorted(chances.values(), reverse=True)
+    if taken and taken[0] < 0.9:
+        out.append("The first two are close: one more run of each, in swapped order, would part them.")
+    if group and group.spread.assumed and group.differences:
+        out.append("No antenna was run twice: repeat one run to see how far repeats differ.")
+    if not field.rows and evidence.antennas:
+        out.append("No field run yet: same place, path and power, one antenna after the other, then back again.")
+    if field.wanted is None:
+        out.append("Say which place is to be reached, and give its position.")
+    elif field.rows and not any(p.place.id == field.wanted.id and p.away and p.away.heard for p in field.reports):
+        out.append(f"Nobody has listened at {field.wanted.name} itself at full power: a visit would test the forecast.")
+    return out[:7]

@@ -1,0 +1,77 @@
+"""A pattern cut from delimited text: an angle column and a level column, in dB or as relative field."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import table
+from .errors import FormatError
+
+Scale = Literal["dB", "relative field"]
+
+
+@dataclass(frozen=True)
+class CutFile:
+    """Angles in degrees as written, levels in dB; how the columns were taken, and what was odd."""
+
+    angle_deg: NDArray[np.float64]
+    level_db: NDArray[np.float64]
+    scale: Scale
+    taken: dict[str, str]
+    notes: tuple[str, ...] = ()
+
+
+def _named(names: list[str], pattern: str) -> str | None:
+    return next((name for name in names if re.search(pattern, name, re.IGNORECASE)), None)
+
+
+def read(data: bytes, name: str, scale: Scale | None = None) -> CutFile:
+    """Read a cut. The angle is the column so named, else the first that climbs in order; the level the next one.
+
+    `scale` settles dB or relative field; left out, a header that says so or values between 0 and 1 settle it.
+    Raises `FormatError`.
+    """
+    found = table.read(data, name)
+    names = list(found.columns)
+    if len(names) < 2:
+        raise FormatError(name, "an angle and a level column are needed; one numeric column was found", found.first_line)
+    angle_name = _named(names, r"angle|angl|azim|elev|bearing|deg|theta|phi|°|winkel") or names[0]
+    rest = [other for other in names if other != angle_name]
+    level_name = _named(rest, r"db|level|gain|power|field|e/e|rssi|mag") or rest[0]
+    angle, value = found.columns[angle_name], found.columns[level_name]
+    table.finite_or_error(name, found, angle_name, angle, "angle")
+    table.finite_or_error(name, found, level_name, value, "level")
+    notes: list[str] = []
+    if scale is None:
+        says_field = re.search(r"field|e/e|relative|linear", level_name, re.IGNORECASE)
+        says_db = re.search(r"db", level_name, re.IGNORECASE)
+        looks_field = value.min() >= 0 and value.max() <= 1.0001 and value.max() > 0.2
+        scale = "relative field" if says_field or (looks_field and not says_db) else "dB"
+        if not (says_field or says_db):
+            notes.append(f"no unit written: the values were taken as {scale}")
+    if scale == "relative field":
+        if value.min() < 0:
+            row = int(np.argmin(value))
+            raise FormatError(name, "a relative field below zero", found.line(row), "Are these decibels")
+        level = 20.0 * np.log10(np.maximum(value, 1e-4))
+    else:
+        level = value
+    if np.abs(angle).max() <= 2 * np.pi + 0.01 and np.ptp(angle) > 3.0 and np.ptp(angle) < 6.4:
+        angle = np.degrees(angle)
+        notes.append("the angles were taken as radians")
+    span = float(np.ptp(angle))
+    if span > 361.0 or np.abs(angle).max() > 720.0:
+        row = int(np.argmax(np.abs(angle)))
+        raise FormatError(name, f"an angle of {angle[row]:g}° in column “{angle_name}”", found.line(row), "Is it the angle column")
+    if np.ptp(level) > 150 or np.abs(level).max() > 250:
+        raise FormatError(name, f"levels from {level.min():g} to {level.max():g} are no decibels", todo="Check the column")
+    if len(np.unique(angle % 360.0)) < 8:
+        raise FormatError(name, "fewer than eight different angles", todo="A cut needs more to be read")
+    if (np.diff(angle) < 0).any() and (np.diff(angle) > 0).any():
+        notes.append("angles were out of order, and were sorted")
+    return CutFile(angle, level, scale, {"angle": angle_name, "level": level_name}, tuple(notes))

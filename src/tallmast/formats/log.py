@@ -1,0 +1,168 @@
+"""A logger's file: where, when and how strong. CSV with any column names, or GPX."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import table
+from .errors import FormatError
+from .text import decode
+
+Floats = NDArray[np.float64]
+
+GUESSES: dict[str, str] = {
+    "latitude_deg": r"^lat|latitude|breite|\blat\b",
+    "longitude_deg": r"^lon|^lng|longitude|länge|\blon\b",
+    "level_dbm": r"rssi|dbm|level|signal|power|rx",
+    "height_m": r"alt|height|elev|höhe",
+    "time_s": r"time|sec|epoch|^t$|zeit",
+}
+"""Which column names mean what, tried in this order."""
+
+NEEDED = ("latitude_deg", "longitude_deg", "level_dbm")
+
+
+@dataclass(frozen=True)
+class LogFile:
+    """Columns by our names (NaN in `level_dbm`: not heard there), from which of theirs, and what was odd."""
+
+    columns: dict[str, Floats]
+    mapping: dict[str, str] = field(default_factory=dict)
+    choices: tuple[str, ...] = ()
+    """Every numeric column of the file, for a person to choose from."""
+    notes: tuple[str, ...] = ()
+
+
+def guess_mapping(found: table.Table) -> dict[str, str]:
+    """Our name → their column, by the words in their names; without a header by the values."""
+    names = list(found.columns)
+    mapping: dict[str, str] = {}
+    for ours, pattern in GUESSES.items():
+        for name in names:
+            if name not in mapping.values() and re.search(pattern, name.strip(), re.IGNORECASE):
+                mapping[ours] = name
+                break
+    if not found.had_header:
+        for name in names:
+            values = found.columns[name]
+            values = values[np.isfinite(values)]
+            if not len(values):
+                continue
+            if "level_dbm" not in mapping and values.max() < -20 and values.min() > -160 and np.ptp(values) > 1:
+                mapping["level_dbm"] = name
+            elif "latitude_deg" not in mapping and np.ptp(values) < 2 and 0.01 < np.abs(values).max() <= 90:
+                mapping["latitude_deg"] = name
+            elif "longitude_deg" not in mapping and np.ptp(values) < 2 and 0.01 < np.abs(values).max() <= 180:
+                mapping["longitude_deg"] = name
+    return mapping
+
+
+def read_csv(data: bytes, name: str, mapping: dict[str, str] | None = None) -> LogFile:
+    """Read a delimited log; `mapping` overrides the guess. Raises `FormatError` naming what is missing or wrong."""
+    found = table.read(data, name)
+    taken = {**guess_mapping(found), **(mapping or {})}
+    taken = {ours: theirs for ours, theirs in taken.items() if theirs in found.columns}
+    words = {"latitude_deg": "a latitude", "longitude_deg": "a longitude", "level_dbm": "a level in dBm"}
+    missing = [words[ours] for ours in NEEDED if ours not in taken]
+    if missing:
+        have = ", ".join(found.columns) or "none"
+        raise FormatError(
+            name, f"no column for {' or '.join(missing)} was found among: {have}", todo="Say which column it is"
+        )
+    columns = {ours: found.columns[theirs] for ours, theirs in taken.items()}
+    notes: list[str] = []
+    for ours, limit in (("latitude_deg", 90.0), ("longitude_deg", 180.0)):
+        table.finite_or_error(name, found, taken[ours], columns[ours], ours.split("_")[0])
+        beyond = np.abs(columns[ours]) > limit
+        if beyond.any():
+            row = int(np.argmax(beyond))
+            raise FormatError(name, f"{columns[ours][row]:g} is no {ours.split('_')[0]}", found.line(row), "Check the columns")
+    level = columns["level_dbm"]
+    infinite = np.isinf(level)
+    if infinite.any():
+        raise FormatError(name, "a level that is not finite", found.line(int(np.argmax(infinite))))
+    heard = level[np.isfinite(level)]
+    if len(heard) and (heard.max() > 60 or heard.min() < -250):
+        row = int(np.nanargmax(np.abs(level)))
+        raise FormatError(name, f"{level[row]:g} is no level in dBm", found.line(row), "Check which column holds the level")
+    unheard = int(np.isnan(level).sum())
+    if unheard:
+        notes.append(f"{unheard} rows without a level: taken as not heard")
+    return LogFile(columns, taken, tuple(found.columns), tuple(notes))
+
+
+@dataclass(frozen=True)
+class Waypoint:
+    name: str
+    latitude_deg: float
+    longitude_deg: float
+
+
+@dataclass(frozen=True)
+class GpxFile:
+    """What a GPX file holds for us: named points, and the track with levels where it has them."""
+
+    waypoints: tuple[Waypoint, ...]
+    track: LogFile | None
+
+
+def read_gpx(data: bytes, name: str) -> GpxFile:
+    """Read waypoints and track points; a level is taken from an extension named level, rssi or dbm, or from a
+    comment such as “−97 dBm”. Entities and document types are refused (an XML bomb needs them)."""
+    text = decode(data, name)
+    import gpxpy
+    from defusedxml import ElementTree
+    from defusedxml.common import DefusedXmlException
+
+    try:
+        ElementTree.fromstring(re.sub(r"^\s*<\?xml[^>]*\?>", "", text), forbid_dtd=True)
+    except DefusedXmlException:
+        raise FormatError(name, "holds a document type or entities, which no track needs; it was refused") from None
+    except ElementTree.ParseError as error:
+        raise FormatError(name, "the XML is broken or cut off", error.position[0]) from error
+    try:
+        gpx = gpxpy.parse(re.sub(r"^\s*<\?xml[^>]*\?>", "", text))
+    except Exception as error:
+        raise FormatError(name, f"can't be read as GPX ({str(error).splitlines()[0][:80]})") from error
+    points = [point for track in gpx.tracks for segment in track.segments for point in segment.points]
+    waypoints = tuple(Waypoint(w.name or f"point {i}", w.latitude, w.longitude) for i, w in enumerate(gpx.waypoints, 1))
+    for w in waypoints:
+        if not (abs(w.latitude_deg) <= 90 and abs(w.longitude_deg) <= 180):
+            raise FormatError(name, f"the waypoint “{w.name}” lies at no possible position")
+    if not points and not waypoints:
+        raise FormatError(name, "holds neither a track nor waypoints")
+    if not points:
+        return GpxFile(waypoints, None)
+    latitude = np.array([p.latitude for p in points], dtype=float)
+    longitude = np.array([p.longitude for p in points], dtype=float)
+    if not (np.isfinite(latitude).all() and np.isfinite(longitude).all()):
+        raise FormatError(name, "a track point without a finite position")
+    if (np.abs(latitude) > 90).any() or (np.abs(longitude) > 180).any():
+        raise FormatError(name, "a track point at no possible position")
+    level = np.array([_gpx_level(p) for p in points], dtype=float)
+    columns: dict[str, Floats] = {"latitude_deg": latitude, "longitude_deg": longitude, "level_dbm": level}
+    if all(p.elevation is not None for p in points):
+        columns["height_m"] = np.array([p.elevation for p in points], dtype=float)
+    if all(p.time is not None for p in points):
+        columns["time_s"] = np.array([p.time.timestamp() for p in points], dtype=float)
+    notes = () if np.isfinite(level).any() else ("no levels in it: the track only shows where the run went",)
+    return GpxFile(waypoints, LogFile(columns, {"level_dbm": "extension or comment"}, (), notes))
+
+
+def _gpx_level(point: object) -> float:
+    for element in getattr(point, "extensions", []):
+        for part in element.iter():
+            if re.search(r"level|rssi|dbm", part.tag.split("}")[-1], re.IGNORECASE):
+                try:
+                    return float((part.text or "").strip())
+                except ValueError:
+                    continue
+    for words in (getattr(point, "comment", None), getattr(point, "description", None)):
+        found = re.search(r"([-−]\d+(?:\.\d+)?)\s*dBm", words or "", re.IGNORECASE)
+        if found:
+            return float(found[1].replace("−", "-"))
+    return float("nan")

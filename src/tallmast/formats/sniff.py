@@ -1,0 +1,45 @@
+"""What kind of file is this? By its content first, its name second: endings lie."""
+
+from __future__ import annotations
+
+import re
+from pathlib import PurePath
+from typing import Literal
+
+from . import table
+from .errors import FormatError
+from .log import guess_mapping
+from .text import decode
+
+FileKind = Literal["notebook", "touchstone", "cut", "log", "gpx", "photo"]
+
+
+def kind_of(data: bytes, name: str) -> FileKind:
+    """The kind of a dropped file; `FormatError` when it is none that is known here."""
+    suffix = PurePath(name).suffix.lower()
+    if data.startswith(b"SQLite format 3\0") or suffix == ".tallmast":
+        return "notebook"
+    if data.startswith((b"\x89PNG\r\n", b"\xff\xd8\xff")):
+        return "photo"
+    text = decode(data[:1_000_000] if data[:2] not in (b"\xff\xfe", b"\xfe\xff") else data, name)
+    start = text.lstrip()[:4000]
+    if start.startswith("<"):
+        if re.search(r"<gpx\b", start, re.IGNORECASE):
+            return "gpx"
+        raise FormatError(name, "an XML file, but not GPX", todo="Export the track as GPX or CSV")
+    if re.search(r"^\s*#\s*([kmg]?hz\b|s\b|ri\b|ma\b|db\b)", start, re.IGNORECASE | re.MULTILINE) or re.search(
+        r"^\s*\[version\]", start, re.IGNORECASE | re.MULTILINE
+    ):
+        return "touchstone"
+    if re.fullmatch(r"\.s\d+p", suffix):
+        return "touchstone"
+    head = "\n".join(text.split("\n")[:400])
+    found = table.read(head.encode(), name)
+    mapping = guess_mapping(found)
+    if {"latitude_deg", "longitude_deg"} <= set(mapping):
+        return "log"
+    if found.columns and len(found.columns) >= 2:
+        return "cut"
+    raise FormatError(
+        name, "neither a sweep, a pattern cut nor a log was recognised in it", todo="Touchstone, CSV and GPX are read here"
+    )

@@ -1,0 +1,142 @@
+"""Columns of numbers from delimited text: comma, semicolon, tab or blanks; header or none; decimal comma or point."""
+
+from __future__ import annotations
+
+import io
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .errors import FormatError
+from .text import decode
+
+COMMENT = ("#", "!", "//")
+
+
+@dataclass(frozen=True)
+class Table:
+    """Named columns of equal length. Numbers where a column is numeric (NaN: empty), else text."""
+
+    columns: dict[str, NDArray[np.float64]]
+    text_columns: dict[str, list[str]]
+    first_line: int
+    """Line of the file in which the first row of data stands."""
+    rows: int
+    had_header: bool
+
+    def line(self, row: int) -> int:
+        """Line of the file for a row counted from 0, right while no lines are skipped inside the data."""
+        return self.first_line + row
+
+
+def _fields(line: str, separator: str) -> list[str]:
+    if separator == " ":
+        return line.split()
+    return [field.strip().strip('"') for field in line.split(separator)]
+
+
+def _is_number(field: str, decimal: str) -> bool:
+    plain = field.replace(",", ".") if decimal == "," else field
+    return bool(re.fullmatch(r"[-+−]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?|nan|[-+]?inf(inity)?", plain.strip(), re.IGNORECASE))
+
+
+def _grammar(lines: list[str]) -> tuple[str, str]:
+    """(separator, decimal mark) that make most sense of some lines of data."""
+    best, best_score = (",", "."), -1.0
+    for separator in (";", "\t", ",", " "):
+        for decimal in (".", ","):
+            if separator == decimal:
+                continue
+            rows = [_fields(line, separator) for line in lines]
+            widths = [len(row) for row in rows]
+            if min(widths) < 2 and separator != " ":
+                score = 0.0
+            else:
+                even = widths.count(max(set(widths), key=widths.count)) / len(widths)
+                cells = [cell for row in rows for cell in row]
+                # A cell such as 2,5 counts as a number only where the comma is a decimal mark.
+                numbers = sum(_is_number(cell, decimal) for cell in cells) / max(len(cells), 1)
+                score = even * numbers * min(max(set(widths), key=widths.count), 2)
+            if score > best_score + 1e-9:
+                best, best_score = (separator, decimal), score
+    return best
+
+
+def read(data: bytes, name: str) -> Table:
+    """The table in a text file. Raises `FormatError` naming the line for a row that is too short or not numeric."""
+    text = decode(data, name)
+    head: list[tuple[int, str]] = []
+    number = 0
+    for number, line in enumerate(io.StringIO(text), start=1):
+        if line.strip() and not line.lstrip().startswith(COMMENT):
+            head.append((number, line.rstrip("\n")))
+        if len(head) >= 60:
+            break
+    if not head:
+        raise FormatError(name, "no lines of data were found")
+    data_like = head[1:] if len(head) > 1 else head
+    separator, decimal = _grammar([line for _, line in data_like[:40]])
+    first = _fields(head[0][1], separator)
+    had_header = not any(_is_number(cell, decimal) for cell in first if cell)
+    if had_header and len(head) < 2:
+        raise FormatError(name, "there is a header but no data under it", head[0][0])
+    body = head[1:] if had_header else head
+    width = len(_fields(body[0][1], separator))
+    names = first if had_header else [f"column {i + 1}" for i in range(width)]
+    names = [cell or f"column {i + 1}" for i, cell in enumerate(names)]
+    names = [f"{cell} ({i + 1})" if cell in names[:i] else cell for i, cell in enumerate(names)]
+    if width < 2:
+        raise FormatError(name, "only one column was found", body[0][0], "Separate the columns by comma, semicolon or tab")
+    import pandas as pd
+
+    lines_before = body[0][0] - 1
+    try:
+        frame = pd.read_csv(
+            io.StringIO(text),
+            sep=r"\s+" if separator == " " else separator,
+            decimal=decimal,
+            header=None,
+            names=names if len(names) >= width else [*names, *(f"column {i + 1}" for i in range(len(names), width))],
+            skiprows=lines_before,
+            comment="#",
+            skip_blank_lines=True,
+            skipinitialspace=True,
+            index_col=False,
+            low_memory=False,
+        )
+    except (pd.errors.ParserError, ValueError) as error:
+        found = re.search(r"line (\d+)", str(error))
+        where = int(found[1]) + lines_before if found else None
+        raise FormatError(name, "a line has more columns than the first", where) from error
+    columns: dict[str, NDArray[np.float64]] = {}
+    texts: dict[str, list[str]] = {}
+    for column in frame.columns:
+        values = frame[column]
+        if values.dtype.kind in "fiu":
+            columns[str(column)] = values.to_numpy(dtype=float)
+            continue
+        numeric = pd.to_numeric(values.astype(str).str.replace("−", "-").str.replace(",", "."), errors="coerce")
+        share = float(numeric.notna().mean())
+        if share >= 0.5:
+            bad = numeric.isna() & values.notna()
+            if bad.any():
+                row = int(np.argmax(bad.to_numpy()))
+                raise FormatError(
+                    name,
+                    f"“{str(values.iloc[row])[:30]}” in column “{column}” is not a number",
+                    body[0][0] + row,
+                    "Mend or leave out that line",
+                )
+            columns[str(column)] = numeric.to_numpy(dtype=float)
+        else:
+            texts[str(column)] = [str(value) for value in values]
+    return Table(columns, texts, body[0][0], len(frame), had_header)
+
+
+def finite_or_error(name: str, table: Table, column: str, values: NDArray[np.float64], what: str) -> None:
+    """Raise for the first value that is missing or not finite."""
+    bad = ~np.isfinite(values)
+    if bad.any():
+        raise FormatError(name, f"the {what} in column “{column}” is missing or not finite", table.line(int(np.argmax(bad))))

@@ -1,0 +1,53 @@
+"""Bytes of a file into lines of text, whatever machine wrote it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from .errors import FormatError
+
+LARGEST_BYTES = 400_000_000
+
+
+def load(path: Path) -> bytes:
+    """The bytes of a file; a missing, unreadable or empty one, or a folder, is a `FormatError`."""
+    try:
+        if path.is_dir():
+            raise FormatError(path.name, "this is a folder", todo="Drop the files in it instead")
+        if path.stat().st_size > LARGEST_BYTES:
+            raise FormatError(path.name, "larger than 400 MB", todo="Split it, or thin it out")
+        data = path.read_bytes()
+    except FileNotFoundError:
+        raise FormatError(path.name, "the file is not there any more") from None
+    except OSError as error:
+        why = (error.strerror or "it can't be read").lower()
+        raise FormatError(path.name, why, todo="Look at its permissions, or copy it somewhere else first") from error
+    if not data.strip(b" \t\r\n\0"):
+        raise FormatError(path.name, "the file is empty")
+    return data
+
+
+def decode(data: bytes, name: str) -> str:
+    """Text of bytes: UTF-8 or UTF-16 by their marks, UTF-16 by its zero bytes, else UTF-8, else Windows-1252.
+
+    Line ends become \\n. Binary data is a `FormatError`.
+    """
+    if not data.strip(b" \t\r\n\0"):
+        raise FormatError(name, "the file is empty")
+    text: str | None = None
+    try:
+        if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
+            text = data.decode("utf-16")
+        elif len(data) >= 4 and data[:200].count(0) >= 0.4 * len(data[:200]):
+            low = data[1:200:2].count(0) > data[0:200:2].count(0)
+            text = data.decode("utf-16-le" if low else "utf-16-be")
+    except UnicodeDecodeError:
+        raise FormatError(name, "neither text nor complete UTF-16", todo="Save it again as UTF-8") from None
+    if text is None:
+        if b"\0" in data[:4096] or sum(b < 9 for b in data[:4096]) > 4:
+            raise FormatError(name, "this is binary data, not text", todo="Export it as text (CSV or Touchstone)")
+        try:
+            text = data.decode("utf-8-sig")
+        except UnicodeDecodeError:
+            text = data.decode("cp1252", errors="replace")
+    return text.lstrip("\ufeff").replace("\r\n", "\n").replace("\r", "\n")

@@ -1,0 +1,1 @@
+"""The records, and the one SQLite file that keeps them, history included."""

@@ -1,0 +1,96 @@
+"""The notebook at one moment, as findings see it: records and series, nothing that can change or touch a file."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import cached_property
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .records import Antenna, Chain, Claim, Cut, FarEnd, Log, MeterReading, Place, Question, Reading, Record, Run, Sweep
+
+R = TypeVar("R", bound=Record)
+Series = Mapping[str, NDArray[np.float64]]
+
+
+class Evidence:
+    """An immutable view. `records` by id in order of first entry; `series` by id."""
+
+    def __init__(self, records: Mapping[str, Record], series: Mapping[str, Series], head: int = 0) -> None:
+        self._records = dict(records)
+        self._series = series
+        self.head = head
+        """Number of the last act that is in it."""
+
+    def all(self, model: type[R]) -> list[R]:
+        return [record for record in self._records.values() if isinstance(record, model)]
+
+    def get(self, model: type[R], record_id: str | None) -> R | None:
+        record = self._records.get(record_id or "")
+        return record if isinstance(record, model) else None
+
+    def series(self, series_id: str) -> Series:
+        return self._series[series_id]
+
+    @cached_property
+    def question(self) -> Question | None:
+        return self.get(Question, "question")
+
+    @cached_property
+    def chain(self) -> Chain | None:
+        return self.get(Chain, "chain")
+
+    @cached_property
+    def far_end(self) -> FarEnd | None:
+        return self.get(FarEnd, "far end")
+
+    @cached_property
+    def antennas(self) -> list[Antenna]:
+        return self.all(Antenna)
+
+    @cached_property
+    def runs(self) -> list[Run]:
+        return sorted(self.all(Run), key=lambda run: run.number)
+
+    @cached_property
+    def places(self) -> list[Place]:
+        return self.all(Place)
+
+    def antenna(self, antenna_id: str) -> Antenna | None:
+        return self.get(Antenna, antenna_id)
+
+    def place(self, place_id: str | None) -> Place | None:
+        return self.get(Place, place_id)
+
+    @property
+    def home(self) -> Place | None:
+        """Where the antennas under test stand."""
+        question = self.question
+        return self.place(question.home_place_id) if question else None
+
+    @property
+    def wanted(self) -> Place | None:
+        """The place the question asks for."""
+        question = self.question
+        return self.place(question.wanted_place_id) if question else None
+
+    def claims(self, antenna_id: str) -> list[Claim]:
+        return [claim for claim in self.all(Claim) if claim.antenna_id == antenna_id]
+
+    def sweeps(self, antenna_id: str) -> list[Sweep]:
+        """In the order taken."""
+        return [sweep for sweep in self.all(Sweep) if sweep.antenna_id == antenna_id]
+
+    def meter_readings(self, antenna_id: str) -> list[MeterReading]:
+        return [reading for reading in self.all(MeterReading) if reading.antenna_id == antenna_id]
+
+    def cuts(self, antenna_id: str) -> list[Cut]:
+        return [cut for cut in self.all(Cut) if cut.antenna_id == antenna_id]
+
+    def readings(self, run_id: str) -> list[Reading]:
+        return [reading for reading in self.all(Reading) if reading.run_id == run_id]
+
+    def logs(self, run_id: str) -> list[Log]:
+        return [log for log in self.all(Log) if log.run_id == run_id]

@@ -1,0 +1,50 @@
+"""One writer to a notebook: an advisory lock on a small file beside it.
+
+SQLite's own locks come and go with each transaction; this one says 'somebody has it open'. The kernel drops it
+when the process dies, however that happens.
+"""
+
+from __future__ import annotations
+
+import fcntl
+import os
+from pathlib import Path
+
+
+class Lock:
+    """Held while `release` has not been called. `why_not` is set when no lock can be made at all."""
+
+    def __init__(self, path: Path | None, handle: int, why_not: str = "") -> None:
+        self._path = path
+        self._handle = handle
+        self.why_not = why_not
+
+    @classmethod
+    def take(cls, notebook: Path) -> Lock | None:
+        """The lock, or None when another process has it."""
+        if notebook.exists() and not os.access(notebook, os.W_OK):
+            return cls(None, -1, "the file can't be written")
+        if not os.access(notebook.parent, os.W_OK):
+            return cls(None, -1, "its folder can't be written")
+        path = notebook.with_name(f".{notebook.name}.tallmast-lock")
+        try:
+            while True:
+                handle = os.open(path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o644)
+                try:
+                    fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                except BlockingIOError:
+                    os.close(handle)
+                    return None
+                # A holder that just left may have removed the file that we opened: then it locks nothing.
+                if path.exists() and os.fstat(handle).st_ino == path.stat().st_ino:
+                    return cls(path, handle)
+                os.close(handle)
+        except OSError as error:
+            return cls(None, -1, (error.strerror or "no lock can be made").lower())
+
+    def release(self) -> None:
+        if self._handle >= 0:
+            if self._path is not None:
+                self._path.unlink(missing_ok=True)
+            os.close(self._handle)
+            self._handle = -1

@@ -1,0 +1,426 @@
+"""One notebook file: written by acts, each one transaction; undone, redone, corrected, never overwritten."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import sqlite3
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from pydantic import ValidationError
+
+from . import schema
+from .evidence import Evidence, Series
+from .locking import Lock
+from .records import KINDS, Record, new_id
+
+SUFFIX = ".tallmast"
+
+
+class NotebookError(Exception):
+    """Something is wrong with a notebook; the message is fit to be shown. `can_rescue`: part may be readable."""
+
+    def __init__(self, message: str, can_rescue: bool = False) -> None:
+        super().__init__(message)
+        self.can_rescue = can_rescue
+
+
+@dataclass(frozen=True)
+class Act:
+    """One entry of the tape."""
+
+    number: int
+    at: str
+    label: str
+    manner: Literal["do", "undo", "redo"] = "do"
+    reverses: int | None = None
+    reason: str | None = None
+
+
+@dataclass(frozen=True)
+class RawFile:
+    """Bytes as they came in."""
+
+    name: str
+    data: bytes
+
+    @property
+    def sha256(self) -> str:
+        return hashlib.sha256(self.data).hexdigest()
+
+
+@dataclass(frozen=True)
+class Entry:
+    """All that one act writes."""
+
+    label: str
+    records: Sequence[Record] = ()
+    remove: Sequence[Record] = ()
+    raw: Sequence[RawFile] = ()
+    series: Mapping[str, Series] = field(default_factory=dict)
+    reason: str | None = None
+
+
+def new_series(columns: Series) -> tuple[str, dict[str, Series]]:
+    """An id for columns of equal length, and the mapping that `Entry.series` takes."""
+    series_id = new_id()
+    return series_id, {series_id: columns}
+
+
+def _pack(columns: Series) -> tuple[str, int, bytes]:
+    names = list(columns)
+    data = np.stack([np.asarray(columns[name], dtype="<f8") for name in names])
+    return json.dumps(names), int(data.shape[1]), data.tobytes()
+
+
+def unpack_series(columns: str, count: int, data: bytes) -> Series:
+    """The columns of a `series` row: float64, little-endian, one whole column after the other."""
+    names = json.loads(columns)
+    block = np.frombuffer(data, dtype="<f8").reshape(len(names), count)
+    return dict(zip(names, block, strict=True))
+
+
+def connect(path: Path, query: str = "", timeout: float = 2.0) -> sqlite3.Connection:
+    """A connection in which transactions are begun by hand."""
+    uri = f"{path.resolve().as_uri()}{query}"
+    return sqlite3.connect(uri, uri=True, isolation_level=None, timeout=timeout, check_same_thread=False)
+
+
+class Notebook:
+    """An open notebook. Make one with `create` or `open`; listeners in `on_change` hear of every act."""
+
+    def __init__(self, db: sqlite3.Connection, path: Path, lock: Lock | None, read_only: str) -> None:
+        self.path = path
+        self.read_only = read_only
+        """Why nothing can be written, as a sentence; empty when all is well."""
+        self.on_change: list[Callable[[Act], None]] = []
+        self._db = db
+        self._lock = lock
+        self._clock: Callable[[], datetime] = lambda: datetime.now(UTC)
+        self._records: dict[str, Record] = {}
+        self._series: dict[str, Series] = {}
+        self._acts: list[Act] = []
+        self._undoable: list[int] = []
+        self._redoable: list[int] = []
+        self._load()
+
+    # Opening and closing
+
+    @classmethod
+    def create(cls, path: Path) -> Notebook:
+        """A new, empty notebook; refuses to overwrite."""
+        if path.exists():
+            raise NotebookError(f"{path.name} is there already. Choose another name; nothing was overwritten.")
+        lock = None
+        try:
+            lock = Lock.take(path)
+            db = connect(path)
+            _prepare(db)
+            schema.lay_out(db)
+        except (sqlite3.Error, OSError) as error:
+            if lock is not None:
+                lock.release()
+            raise NotebookError(
+                f"{path.name} can't be made in {path.parent}: {error}. Choose a folder that can be written."
+            ) from error
+        return cls(db, path, lock, "")
+
+    @classmethod
+    def open(cls, path: Path) -> Notebook:
+        """Open for writing where possible, else read-only with the reason in `read_only`.
+
+        Raises `NotebookError` for what is not a notebook, is newer than this program, or is damaged.
+        """
+        _refuse_foreign(path)
+        lock = Lock.take(path)
+        if lock is None:
+            return cls._look(path, "Open in another window, so this one only shows it.")
+        if lock.why_not:
+            return cls._look(path, f"Only shown: {lock.why_not}.")
+        try:
+            db = connect(path)
+            _prepare(db)
+            _check(db, path)
+            schema.upgrade(db)
+            return cls(db, path, lock, "")
+        except (sqlite3.Error, ValidationError, ValueError, KeyError) as error:
+            lock.release()
+            raise _damaged(path, error) from error
+        except BaseException:
+            lock.release()
+            raise
+
+    @classmethod
+    def _look(cls, path: Path, why: str) -> Notebook:
+        """Read-only. An older format is brought up to date in memory; the file is not touched."""
+        try:
+            try:
+                source = connect(path, "?mode=ro")
+                source.execute("SELECT count(*) FROM act").fetchone()
+            except sqlite3.OperationalError:
+                # A folder that can't be written holds no shared-memory file; without a writer that is safe.
+                source = connect(path, "?mode=ro&immutable=1")
+            _check(source, path)
+            if schema.format_of(source) < schema.FORMAT:
+                copy = sqlite3.connect(":memory:", isolation_level=None, check_same_thread=False)
+                source.backup(copy)
+                source.close()
+                schema.upgrade(copy)
+                source = copy
+            return cls(source, path, None, why)
+        except (sqlite3.Error, ValidationError, ValueError, KeyError) as error:
+            raise _damaged(path, error) from error
+
+    def close(self) -> None:
+        self._db.close()
+        if self._lock is not None:
+            self._lock.release()
+            self._lock = None
+
+    # Reading
+
+    def _load(self) -> None:
+        self._records, self._series, self._acts = {}, {}, []
+        self._undoable, self._redoable = [], []
+        for row in self._db.execute("SELECT number, at, label, manner, reverses, reason FROM act ORDER BY number"):
+            act = Act(*row)
+            self._acts.append(act)
+            self._stack(act)
+        latest: dict[str, tuple[str, str | None]] = {}
+        for record_id, kind, body in self._db.execute("SELECT record_id, kind, body FROM revision ORDER BY number"):
+            latest[record_id] = (kind, body)
+        self._records = {
+            record_id: KINDS[kind].model_validate_json(body)
+            for record_id, (kind, body) in latest.items()
+            if body is not None
+        }
+        for series_id, columns, count, data in self._db.execute("SELECT id, columns, count, data FROM series"):
+            self._series[series_id] = unpack_series(columns, count, data)
+
+    def _stack(self, act: Act) -> None:
+        if act.manner == "do":
+            self._undoable.append(act.number)
+            self._redoable.clear()
+        elif act.manner == "undo" and act.reverses is not None:
+            self._undoable.remove(act.reverses)
+            self._redoable.append(act.reverses)
+        elif act.reverses is not None:
+            self._redoable.remove(act.reverses)
+            self._undoable.append(act.reverses)
+
+    def refresh(self) -> bool:
+        """For a read-only look at a notebook that another window writes: take in what has come. True if any."""
+        try:
+            newest = self._db.execute("SELECT max(number) FROM act").fetchone()[0] or 0
+            if newest == self.head:
+                return False
+            self._load()
+        except (sqlite3.Error, ValidationError, ValueError, KeyError):
+            return False  # the writer is at work or gone; what was read stays
+        return True
+
+    @property
+    def head(self) -> int:
+        """Number of the last act, 0 for an empty notebook."""
+        return self._acts[-1].number if self._acts else 0
+
+    @property
+    def tape(self) -> Sequence[Act]:
+        """Every act, oldest first."""
+        return self._acts
+
+    @property
+    def can_undo(self) -> Act | None:
+        """The act that `undo` would take back."""
+        return self._act(self._undoable[-1]) if self._undoable and not self.read_only else None
+
+    @property
+    def can_redo(self) -> Act | None:
+        return self._act(self._redoable[-1]) if self._redoable and not self.read_only else None
+
+    def _act(self, number: int) -> Act:
+        return self._acts[number - 1] if self._acts[number - 1].number == number else next(
+            act for act in self._acts if act.number == number
+        )
+
+    def evidence(self) -> Evidence:
+        """The records as they stand."""
+        return Evidence(self._records, dict(self._series), self.head)
+
+    def raw(self, sha256: str) -> RawFile | None:
+        """Imported bytes by their SHA-256."""
+        row = self._db.execute("SELECT name, bytes FROM raw WHERE sha256 = ?", (sha256,)).fetchone()
+        return RawFile(*row) if row else None
+
+    def revisions(self, record_id: str) -> list[tuple[Act, Record | None]]:
+        """The life of a record: each act that touched it, and how it stood then (None: removed)."""
+        rows = self._db.execute(
+            "SELECT act, kind, body FROM revision WHERE record_id = ? ORDER BY number", (record_id,)
+        ).fetchall()
+        return [(self._act(a), KINDS[kind].model_validate_json(body) if body else None) for a, kind, body in rows]
+
+    def changed_by(self, number: int) -> list[tuple[Record | None, Record | None]]:
+        """(before, after) of each record that an act touched."""
+        out = []
+        for (record_id,) in self._db.execute("SELECT record_id FROM revision WHERE act = ?", (number,)).fetchall():
+            life = self.revisions(record_id)
+            at = next(i for i, (act, _) in enumerate(life) if act.number == number)
+            out.append((life[at - 1][1] if at else None, life[at][1]))
+        return out
+
+    # Writing
+
+    def write(self, entry: Entry) -> Act:
+        """Keep an entry: one transaction, then the listeners. Raises `NotebookError`, with nothing changed."""
+        bodies: list[tuple[str, str, str | None]] = [
+            (record.id, record.kind, record.model_dump_json(exclude_defaults=False)) for record in entry.records
+        ]
+        bodies += [(record.id, record.kind, None) for record in entry.remove]
+        return self._commit("do", None, entry.label, entry.reason, bodies, entry.raw, entry.series)
+
+    def undo(self) -> Act | None:
+        """Take the last act back by writing the revisions before it again. None when there is nothing to undo."""
+        return self._reverse("undo", self.can_undo)
+
+    def redo(self) -> Act | None:
+        """Do again what was last undone."""
+        return self._reverse("redo", self.can_redo)
+
+    def _reverse(self, manner: Literal["undo", "redo"], act: Act | None) -> Act | None:
+        if act is None:
+            return None
+        bodies: list[tuple[str, str, str | None]] = []
+        for record_id, kind, body, number in self._db.execute(
+            "SELECT record_id, kind, body, number FROM revision WHERE act = ? ORDER BY number", (act.number,)
+        ).fetchall():
+            if manner == "undo":
+                before = self._db.execute(
+                    "SELECT body FROM revision WHERE record_id = ? AND number < ? ORDER BY number DESC LIMIT 1",
+                    (record_id, number),
+                ).fetchone()
+                body = before[0] if before else None
+            bodies.append((record_id, kind, body))
+        return self._commit(manner, act.number, act.label, None, bodies)
+
+    def _commit(
+        self,
+        manner: Literal["do", "undo", "redo"],
+        reverses: int | None,
+        label: str,
+        reason: str | None,
+        bodies: Sequence[tuple[str, str, str | None]],
+        raw: Iterable[RawFile] = (),
+        series: Mapping[str, Series] | None = None,
+    ) -> Act:
+        if self.read_only:
+            raise NotebookError(f"Not kept: {self.read_only} Save a copy to go on in.")
+        act = Act(
+            self.head + 1, self._clock().isoformat(timespec="milliseconds"), label, manner, reverses, reason
+        )
+        try:
+            self._db.execute("BEGIN IMMEDIATE")
+            self._db.execute(
+                "INSERT INTO act (number, at, label, manner, reverses, reason) VALUES (?, ?, ?, ?, ?, ?)",
+                (act.number, act.at, act.label, act.manner, act.reverses, act.reason),
+            )
+            for file in raw:
+                self._db.execute("INSERT OR IGNORE INTO raw VALUES (?, ?, ?)", (file.sha256, file.name, file.data))
+            for series_id, columns in (series or {}).items():
+                self._db.execute("INSERT INTO series VALUES (?, ?, ?, ?)", (series_id, *_pack(columns)))
+            self._db.executemany(
+                "INSERT INTO revision (act, record_id, kind, body) VALUES (?, ?, ?, ?)",
+                [(act.number, *body) for body in bodies],
+            )
+            self._db.execute("COMMIT")
+        except (sqlite3.Error, OSError) as error:
+            if self._db.in_transaction:
+                self._db.execute("ROLLBACK")
+            raise NotebookError(
+                f"“{label}” was not kept: {_plainly(error)} Everything before it is safe in {self.path.name}."
+            ) from error
+        for record_id, kind, body in bodies:
+            if body is None:
+                self._records.pop(record_id, None)
+            else:
+                self._records[record_id] = KINDS[kind].model_validate_json(body)
+        for series_id, columns in (series or {}).items():
+            self._series[series_id] = columns
+        self._acts.append(act)
+        self._stack(act)
+        for listener in list(self.on_change):
+            listener(act)
+        return act
+
+    def save_copy(self, path: Path) -> None:
+        """The whole notebook, history included, into a new file. Refuses to overwrite."""
+        if path.exists():
+            raise NotebookError(f"{path.name} is there already. Choose another name; nothing was overwritten.")
+        try:
+            copy = connect(path)
+            self._db.backup(copy)
+            copy.close()
+        except (sqlite3.Error, OSError) as error:
+            path.unlink(missing_ok=True)
+            raise NotebookError(f"No copy was made at {path}: {_plainly(error)}") from error
+
+
+def _prepare(db: sqlite3.Connection) -> None:
+    db.execute("PRAGMA journal_mode = WAL")
+    # FULL: an entry that the tape shows survives a power cut, not only a killed process.
+    db.execute("PRAGMA synchronous = FULL")
+    db.execute("PRAGMA foreign_keys = ON")
+
+
+def _refuse_foreign(path: Path) -> None:
+    if not path.exists():
+        raise NotebookError(f"{path} is not there. It may have been moved or renamed.")
+    if path.is_dir():
+        raise NotebookError(f"{path.name} is a folder, not a notebook.")
+    try:
+        with path.open("rb") as file:
+            head = file.read(100)
+    except OSError as error:
+        raise NotebookError(f"{path.name} can't be read: {error.strerror}.") from error
+    if len(head) == 0:
+        raise NotebookError(f"{path.name} is empty: no notebook was ever kept in it. It was not touched.")
+    if not head.startswith(b"SQLite format 3\0"):
+        raise NotebookError(f"{path.name} is not a notebook, or its beginning is damaged. It was not touched.", True)
+    # Header bytes 68 to 71: https://sqlite.org/fileformat.html §1.3; a fresh file in WAL may not have them yet.
+    found = int.from_bytes(head[68:72], "big")
+    if found not in (0, schema.APPLICATION_ID):
+        raise NotebookError(f"{path.name} is a database of another program. It was not touched.")
+
+
+def _check(db: sqlite3.Connection, path: Path) -> None:
+    found = db.execute("PRAGMA application_id").fetchone()[0]
+    if found != schema.APPLICATION_ID:
+        raise NotebookError(f"{path.name} is a database, but not a notebook. It was not touched.")
+    if schema.format_of(db) > schema.FORMAT:
+        raise NotebookError(
+            f"{path.name} was written by a newer Tall Mast (format {schema.format_of(db)}; this one knows "
+            f"{schema.FORMAT}). Update the program to open it. It was not touched."
+        )
+    verdict = db.execute("PRAGMA quick_check(1)").fetchone()[0]
+    if verdict != "ok":
+        raise sqlite3.DatabaseError(verdict)
+
+
+def _damaged(path: Path, error: Exception) -> NotebookError:
+    detail = str(error).splitlines()[0] if str(error) else type(error).__name__
+    return NotebookError(f"{path.name} is damaged ({detail}). It was not touched.", True)
+
+
+def _plainly(error: Exception) -> str:
+    text = str(error)
+    if "full" in text:
+        return "the disk is full. Make room and do it again."
+    if "readonly" in text or "read-only" in text:
+        return "the file or its folder can't be written."
+    if "locked" in text:
+        return "another program holds the file. Close that and do it again."
+    return f"{text}."

@@ -1,0 +1,52 @@
+"""Decibels and what they stand for."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+Floats = NDArray[np.float64]
+
+NEPER_PER_DB = np.log(10.0) / 20.0
+"""Relative change of an amplitude for a small change of one dB."""
+
+
+def power_ratio(db: ArrayLike) -> Floats:
+    """10^(dB/10)."""
+    return np.asarray(np.power(10.0, np.asarray(db, dtype=float) / 10.0))
+
+
+def power_db(ratio: ArrayLike) -> Floats:
+    """10 log₁₀(ratio); the ratio must be above zero."""
+    return np.asarray(10.0 * np.log10(np.asarray(ratio, dtype=float)))
+
+
+def amplitude_ratio(db: ArrayLike) -> Floats:
+    """10^(dB/20)."""
+    return np.asarray(np.power(10.0, np.asarray(db, dtype=float) / 20.0))
+
+
+def amplitude_db(ratio: ArrayLike) -> Floats:
+    """20 log₁₀(ratio); the ratio must be above zero."""
+    return np.asarray(20.0 * np.log10(np.asarray(ratio, dtype=float)))
+
+
+def dbm_from_watt(power_w: float) -> float:
+    """Level in dBm of a power in W above zero."""
+    return float(power_db(power_w)) + 30.0
+
+
+def watt_from_dbm(level_dbm: float) -> float:
+    """Power in W of a level in dBm."""
+    return float(power_ratio(level_dbm - 30.0))
+
+
+def s_unit_dbm(s_units: float, over_db: float, frequency_hz: float) -> float:
+    """Level at the receiver input of an S reading, dBm.
+
+    S9 is −73 dBm below 30 MHz and −93 dBm above; one S unit is 6 dB; what stands over S9 is in dB.
+    Source: IARU Region 1 Technical Recommendation R.1. Real meters stray from it by many dB, so a
+    reading taken this way deserves a wide doubt until the display has been calibrated.
+    """
+    s9_dbm = -73.0 if frequency_hz < 30e6 else -93.0
+    return s9_dbm + 6.0 * (s_units - 9.0) + over_db

@@ -1,0 +1,121 @@
+"""Reading a pattern cut: beamwidth, back, sidelobes, nulls, the worst in a sector.
+
+A cut is a pair of arrays over one turn: angle in degrees ascending in 0 ≤ a < 360, level in dB. Definitions
+as in IEEE Std 145-2013.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from .decibels import Floats
+
+
+@dataclass(frozen=True)
+class Lobe:
+    """A local extreme of a cut: where, and how far below the peak (dB, positive)."""
+
+    angle_deg: float
+    below_peak_db: float
+
+
+def tidy_turn(angle_deg: ArrayLike, level_db: ArrayLike) -> tuple[Floats, Floats]:
+    """Angles wrapped into 0…360 and sorted, repeats averaged (360 falls on 0)."""
+    angle = np.round(np.asarray(angle_deg, dtype=float) % 360.0, 6) % 360.0
+    level = np.asarray(level_db, dtype=float)
+    unique, where = np.unique(angle, return_inverse=True)
+    total = np.zeros(len(unique))
+    np.add.at(total, where, level)
+    return unique, total / np.bincount(where)
+
+
+def level_at(angle_deg: ArrayLike, level_db: ArrayLike, at_deg: ArrayLike) -> Floats:
+    """Level at any angle, by straight lines in dB round the turn."""
+    return np.asarray(np.interp(at_deg, angle_deg, level_db, period=360.0))
+
+
+def largest_gap_deg(angle_deg: ArrayLike) -> float:
+    """The widest stretch without a sample, degrees."""
+    angle = np.asarray(angle_deg, dtype=float)
+    if len(angle) < 2:
+        return 360.0
+    return float(np.max(np.diff(np.append(angle, angle[0] + 360.0))))
+
+
+def beamwidth_deg(angle_deg: ArrayLike, level_db: ArrayLike, drop_db: float = 3.0) -> tuple[float, float, float] | None:
+    """Half-power beamwidth: (width, left edge, right edge), degrees, about the peak; None when the level never
+    falls by `drop_db` on both sides, as in the cut of an omni."""
+    fine = np.arange(0.0, 360.0, 0.1)
+    level = level_at(angle_deg, level_db, fine)
+    peak = int(np.argmax(level))
+    under = level < level[peak] - drop_db
+    if not under.any():
+        return None
+    right = int(np.argmax(np.roll(under, -peak)))
+    left = int(np.argmax(np.roll(under[::-1], peak + 1)))
+    return 0.1 * (left + right), float((fine[peak] - 0.1 * left) % 360), float((fine[peak] + 0.1 * right) % 360)
+
+
+def peak(angle_deg: ArrayLike, level_db: ArrayLike) -> Lobe:
+    """The strongest sample."""
+    at = int(np.argmax(np.asarray(level_db, dtype=float)))
+    return Lobe(float(np.asarray(angle_deg, dtype=float)[at]), 0.0)
+
+
+def front_to_back_db(angle_deg: ArrayLike, level_db: ArrayLike) -> float:
+    """Peak against the level just opposite, dB."""
+    top = peak(angle_deg, level_db)
+    level = np.asarray(level_db, dtype=float)
+    return float(np.max(level) - level_at(angle_deg, level_db, top.angle_deg + 180.0))
+
+
+def _smooth_extremes(angle_deg: ArrayLike, level_db: ArrayLike, least_swing_db: float) -> list[tuple[int, bool]]:
+    """Turning points (index, is_peak) round the turn that stand out by at least `least_swing_db`."""
+    level = np.asarray(level_db, dtype=float)
+    start = int(np.argmax(level))
+    order = np.append(np.arange(start, start + len(level)) % len(level), start)
+    found: list[tuple[int, bool]] = [(start, True)]
+    high = low = start
+    falling = True
+    for i in order[1:]:
+        if falling:
+            if level[i] < level[low]:
+                low = int(i)
+            elif level[i] > level[low] + least_swing_db:
+                found.append((low, False))
+                falling, high = False, int(i)
+        elif level[i] > level[high]:
+            high = int(i)
+        elif level[i] < level[high] - least_swing_db:
+            found.append((high, True))
+            falling, low = True, int(i)
+    return found
+
+
+def sidelobes(angle_deg: ArrayLike, level_db: ArrayLike, least_swing_db: float = 1.5) -> list[Lobe]:
+    """Every lobe but the main one, strongest first. A wiggle under `least_swing_db` is taken for noise."""
+    angle, level = np.asarray(angle_deg, dtype=float), np.asarray(level_db, dtype=float)
+    top = float(np.max(level))
+    rest = [i for i, is_peak in _smooth_extremes(angle, level, least_swing_db)[1:] if is_peak and level[i] < top]
+    return sorted((Lobe(float(angle[i]), top - float(level[i])) for i in rest), key=lambda lobe: lobe.below_peak_db)
+
+
+def nulls(angle_deg: ArrayLike, level_db: ArrayLike, depth_db: float = 10.0, least_swing_db: float = 1.5) -> list[Lobe]:
+    """Dips at least `depth_db` below the peak, deepest first."""
+    angle, level = np.asarray(angle_deg, dtype=float), np.asarray(level_db, dtype=float)
+    top = float(np.max(level))
+    dips = [i for i, is_peak in _smooth_extremes(angle, level, least_swing_db) if not is_peak]
+    found = [Lobe(float(angle[i]), top - float(level[i])) for i in dips if top - level[i] >= depth_db]
+    return sorted(found, key=lambda lobe: -lobe.below_peak_db)
+
+
+def weakest_in_sector(angle_deg: ArrayLike, level_db: ArrayLike, from_deg: float, to_deg: float) -> Lobe:
+    """The weakest direction from one bearing clockwise to another, with its loss below the peak."""
+    span = (to_deg - from_deg) % 360.0 or 360.0
+    at = from_deg + np.linspace(0.0, span, max(2, int(span * 2) + 1))
+    level = level_at(angle_deg, level_db, at)
+    low = int(np.argmin(level))
+    return Lobe(float(at[low] % 360.0), float(np.max(np.asarray(level_db, dtype=float)) - level[low]))

@@ -1,0 +1,48 @@
+"""How a level falls with distance, each model with its range of use."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from .constants import wavelength
+from .decibels import Floats
+
+
+def free_space_loss_db(distance_m: ArrayLike, frequency_hz: float) -> Floats:
+    """20 log₁₀(4πd/λ) between isotropic antennas. Rec. ITU-R P.525; d several wavelengths or more."""
+    d = np.asarray(distance_m, dtype=float)
+    return np.asarray(20.0 * np.log10(4.0 * np.pi * d / wavelength(frequency_hz)))
+
+
+def plane_earth_loss_db(distance_m: ArrayLike, height_a_m: float, height_b_m: float, frequency_hz: float) -> Floats:
+    """40 log₁₀ d − 20 log₁₀(h₁h₂), never less than free space.
+
+    The far limit of two rays over flat ground (Parsons, The Mobile Radio Propagation Channel, 2nd ed., §2.3.2).
+    It holds well beyond `breakpoint_m`; nearer in the true level swings about free space.
+    """
+    d = np.asarray(distance_m, dtype=float)
+    far = 40.0 * np.log10(d) - 20.0 * math.log10(height_a_m * height_b_m)
+    return np.asarray(np.maximum(far, free_space_loss_db(d, frequency_hz)))
+
+
+def breakpoint_m(height_a_m: float, height_b_m: float, frequency_hz: float) -> float:
+    """4πh₁h₂/λ, where free space and plane earth meet, m."""
+    return 4.0 * math.pi * height_a_m * height_b_m / wavelength(frequency_hz)
+
+
+def range_ratio(change_db: float, exponent: float) -> float:
+    """How many times the range grows for `change_db` more signal when the level falls with d^n: 10^(Δ/10n)."""
+    return float(10.0 ** (change_db / (10.0 * exponent)))
+
+
+def fresnel_radius_m(distance_a_m: float, distance_b_m: float, frequency_hz: float) -> float:
+    """Radius of the first Fresnel zone at a point that far from both ends: √(λd₁d₂/(d₁+d₂)). Rec. ITU-R P.526 §2."""
+    return math.sqrt(wavelength(frequency_hz) * distance_a_m * distance_b_m / (distance_a_m + distance_b_m))
+
+
+def field_strength_v_per_m(eirp_w: float, distance_m: float) -> float:
+    """E = √(30·EIRP)/d in free space, V/m (rms). Rec. ITU-R P.525 §2."""
+    return math.sqrt(30.0 * eirp_w) / distance_m

@@ -1,0 +1,114 @@
+"""The few distributions that findings need, in closed form or a short series.
+
+SciPy has them all, but the first screen needs them too and must not wait for SciPy to load; the tests hold
+each of these against SciPy. Formulas: Abramowitz & Stegun, Handbook of Mathematical Functions, §26.
+"""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from .decibels import Floats
+
+
+def normal_cdf(z: ArrayLike) -> Floats:
+    """Φ(z)."""
+    flat = np.asarray(z, dtype=float)
+    return np.asarray([0.5 * math.erfc(-v / math.sqrt(2.0)) for v in flat.ravel()]).reshape(flat.shape)
+
+
+def _beta_fraction(a: float, b: float, x: float) -> float:
+    """The continued fraction of the incomplete beta function (A&S 26.5.8), by Lentz's method."""
+    tiny = 1e-300
+    c, d = 1.0, 1.0 / max(1.0 - (a + b) * x / (a + 1.0), tiny)
+    total = d
+    for m in range(1, 300):
+        even = m * (b - m) * x / ((a + 2 * m - 1) * (a + 2 * m))
+        odd = -(a + m) * (a + b + m) * x / ((a + 2 * m) * (a + 2 * m + 1))
+        for term in (even, odd):
+            d = 1.0 / (1.0 + term * d or tiny)
+            c = 1.0 + term / c or tiny
+            total *= d * c
+        if abs(d * c - 1.0) < 1e-15:
+            break
+    return total
+
+
+def _incomplete_beta(a: float, b: float, x: float) -> float:
+    if x <= 0.0 or x >= 1.0:
+        return min(max(x, 0.0), 1.0)
+    front = math.exp(
+        math.lgamma(a + b) - math.lgamma(a) - math.lgamma(b) + a * math.log(x) + b * math.log1p(-x)
+    )
+    if x < (a + 1.0) / (a + b + 2.0):
+        return front * _beta_fraction(a, b, x) / a
+    return 1.0 - front * _beta_fraction(b, a, 1.0 - x) / b
+
+
+def student_cdf(t: float, degrees: float) -> float:
+    """Student's t distribution, any number of degrees of freedom above zero (A&S 26.7.1)."""
+    tail = 0.5 * _incomplete_beta(degrees / 2.0, 0.5, degrees / (degrees + t * t))
+    return 1.0 - tail if t > 0 else tail
+
+
+@lru_cache(maxsize=512)
+def coverage_factor(degrees: float, confidence: float = 0.90) -> float:
+    """How many standard uncertainties the two-sided interval of `confidence` reaches to each side.
+
+    Student's t; infinite degrees give the normal distribution. JCGM 100 (GUM) Annex G.
+    """
+    wanted = 0.5 + confidence / 2.0
+    if math.isinf(degrees) or degrees > 1e6:
+        degrees = 1e6
+    low, high = 0.0, 1.0
+    while student_cdf(high, degrees) < wanted:
+        high *= 2.0
+    for _ in range(200):
+        middle = 0.5 * (low + high)
+        if student_cdf(middle, degrees) < wanted:
+            low = middle
+        else:
+            high = middle
+        if high - low < 1e-12 * high:
+            break
+    return 0.5 * (low + high)
+
+
+def chi2_tail(chi2: float, degrees: int) -> float:
+    """Chance of a χ² at least this large with whole `degrees` ≥ 1 (A&S 26.4.4, 26.4.5)."""
+    half = chi2 / 2.0
+    if degrees % 2 == 0:
+        term = total = math.exp(-half)
+        for k in range(1, degrees // 2):
+            term *= half / k
+            total += term
+        return total
+    total = math.erfc(math.sqrt(half))
+    term = math.exp(-half) * math.sqrt(half) / math.gamma(1.5)
+    for k in range((degrees - 1) // 2):
+        total += term
+        term *= half / (k + 1.5)
+    return total
+
+
+def chance_of_best(means: ArrayLike, sigmas: ArrayLike) -> Floats:
+    """Chance of each of several independent normal quantities to be the greatest, by quadrature.
+
+    ∫ φᵢ(x)·Πⱼ≠ᵢ Φⱼ(x) dx over ± 6σ; sigmas above zero. The sum is 1 to about 1e-6.
+    """
+    mu, sd = np.asarray(means, dtype=float), np.asarray(sigmas, dtype=float)
+    z = np.linspace(-6.0, 6.0, 801)
+    weight = np.exp(-0.5 * z**2) / math.sqrt(2.0 * math.pi) * (z[1] - z[0])
+    out = np.empty(len(mu))
+    for i in range(len(mu)):
+        x = mu[i] + sd[i] * z
+        below = np.ones_like(z)
+        for j in range(len(mu)):
+            if j != i:
+                below = below * normal_cdf((x - mu[j]) / sd[j])
+        out[i] = float(np.sum(weight * below))
+    return out / out.sum()

@@ -1,0 +1,328 @@
+"""Typed text into SI values.
+
+Every reader takes what a person typed and returns a value in SI units (or the field's unit that its name
+states); anything else raises `UnitError`, whose message says what was expected, with an example. Decimal
+comma, the true minus sign, missing blanks and either case of a unit are all taken.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+
+from tallmast.physics.decibels import s_unit_dbm, watt_from_dbm
+from tallmast.physics.reflection import SWR_CEILING
+
+NUMBER = r"[-+]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d+)?"
+
+
+class UnitError(ValueError):
+    """A typed quantity that can't be read; the message says what was expected."""
+
+    def __init__(self, expected: str, got: str) -> None:
+        self.expected, self.got = expected, got.strip()
+        super().__init__(f"Expected {expected}." if not self.got else f"Expected {expected}; read “{self.got}”.")
+
+
+def clean(text: str) -> str:
+    """One kind of minus, blank, micro and quote."""
+    for odd, plain in (("−", "-"), ("–", "-"), ("\u00a0", " "), ("\u202f", " "), ("μ", "µ"), ("′", "'"), ("″", '"')):
+        text = text.replace(odd, plain)
+    return text.strip()
+
+
+def number(text: str, expected: str = "a number such as 2.5") -> float:
+    """A plain number; refuses NaN and infinities."""
+    body = clean(text).replace(" ", "")
+    if not re.fullmatch(NUMBER, body):
+        raise UnitError(expected, text)
+    value = float(body.replace(",", "."))
+    if not math.isfinite(value):
+        raise UnitError(expected, text)
+    return value
+
+
+def _split(text: str, expected: str) -> tuple[float, str]:
+    match = re.fullmatch(rf"({NUMBER})\s*(.*)", clean(text))
+    if not match:
+        raise UnitError(expected, text)
+    return number(match[1], expected), match[2].strip()
+
+
+def _scaled(text: str, expected: str, units: dict[str, float], bare: str) -> float:
+    """Number and unit by a table; the table's keys as written, then in lower case; `bare` if no unit is given."""
+    value, unit = _split(text, expected)
+    unit = unit or bare
+    folded = {key.lower(): factor for key, factor in units.items()}
+    factor = units.get(unit, folded.get(unit.lower()))
+    if factor is None:
+        raise UnitError(expected, text)
+    return value * factor
+
+
+FREQUENCY_UNITS = {"Hz": 1.0, "kHz": 1e3, "k": 1e3, "MHz": 1e6, "M": 1e6, "GHz": 1e9, "G": 1e9}
+
+
+def frequency(text: str) -> float:
+    """Hz; a bare number is MHz. `868.3 MHz`, `2.4GHz`, `868300 kHz`."""
+    expected = "a frequency above zero, such as 868.3 MHz"
+    value = _scaled(text, expected, FREQUENCY_UNITS, "MHz")
+    if value <= 0:
+        raise UnitError(expected, text)
+    return value
+
+
+def band(text: str) -> tuple[float, float]:
+    """(low, high) Hz from `868-870 MHz`, `868.0 to 870.0`, `867 MHz … 0.87 GHz`; one frequency is a band of no width."""
+    expected = "a band such as 868–870 MHz"
+    parts = re.split(r"\s*(?:-|to|…|\.\.\.?)\s*", clean(text))
+    if len(parts) == 1:
+        one = frequency(parts[0])
+        return one, one
+    if len(parts) != 2 or not all(parts):
+        raise UnitError(expected, text)
+    unit = re.search(r"[A-Za-z]+\s*$", parts[1])
+    if unit and re.fullmatch(NUMBER, parts[0]):
+        parts[0] += unit[0]
+    try:
+        low, high = frequency(parts[0]), frequency(parts[1])
+    except UnitError:
+        raise UnitError(expected, text) from None
+    if low > high:
+        low, high = high, low
+    return low, high
+
+
+POWER_UNITS = {"µW": 1e-6, "uW": 1e-6, "mW": 1e-3, "W": 1.0, "kW": 1e3}
+
+
+def power(text: str) -> float:
+    """W; `25mW`, `0.5 W`, `14 dBm`; a bare number is W."""
+    expected = "a power above zero, such as 25 mW or 14 dBm"
+    value, unit = _split(text, expected)
+    # mW and MW differ only in case: milliwatts are what this trade means.
+    watt = watt_from_dbm(value) if unit.lower() == "dbm" else _scaled(text, expected, POWER_UNITS, "W")
+    if not 0 < watt < 1e7:
+        raise UnitError(expected, text)
+    return watt
+
+
+def level(text: str, frequency_hz: float = 0.0) -> float:
+    """Received level in dBm: `-97dBm`, `-97`, `S7`, `S9+10`, `2.5 µV` (50 Ω), `12 dBµV` (50 Ω).
+
+    S units need the frequency to know which S9 is meant (IARU Region 1 R.1).
+    """
+    expected = "a level such as −97 dBm, S7 or 2.5 µV"
+    body = clean(text)
+    s_units = re.fullmatch(r"[sS]\s*(\d(?:[.,]\d+)?)(?:\s*\+\s*(\d+)\s*(?:dB)?)?", body)
+    if s_units:
+        return s_unit_dbm(number(s_units[1]), float(s_units[2] or 0), frequency_hz or 1e9)
+    value, unit = _split(body, expected)
+    unit = unit.lower()
+    if unit in ("", "dbm"):
+        dbm = value
+    elif unit in ("µv", "uv", "mv", "v") and value > 0:
+        volt = value * {"µv": 1e-6, "uv": 1e-6, "mv": 1e-3, "v": 1.0}[unit]
+        dbm = 10 * math.log10(volt**2 / 50.0) + 30
+    elif unit in ("dbµv", "dbuv"):
+        dbm = value - 10 * math.log10(50.0) - 90.0
+    else:
+        raise UnitError(expected, text)
+    if not -250 <= dbm <= 90:
+        raise UnitError("a level between −250 and 90 dBm", text)
+    return dbm
+
+
+LENGTH_UNITS = {
+    "mm": 1e-3, "cm": 1e-2, "m": 1.0, "km": 1e3, "in": 0.0254, '"': 0.0254, "ft": 0.3048, "'": 0.3048,
+    "yd": 0.9144, "mi": 1609.344, "mile": 1609.344, "miles": 1609.344, "nmi": 1852.0, "nm": 1852.0,
+}  # fmt: skip
+
+
+def length(text: str, bare: str = "m") -> float:
+    """m; `82 mm`, `5.1km`, `3 ft`, `3 ft 6 in`, `5' 2"`; a bare number is in `bare`."""
+    expected = "a length such as 82 mm, 1.2 m or 3 ft"
+    pair = re.fullmatch(rf"({NUMBER})\s*(?:ft|')\s*({NUMBER})\s*(?:in|\")", clean(text))
+    if pair:
+        value = number(pair[1]) * 0.3048 + number(pair[2]) * 0.0254
+    else:
+        value = _scaled(text, expected, LENGTH_UNITS, bare)
+    if value < 0:
+        raise UnitError(expected, text)
+    return value
+
+
+def mass(text: str) -> float:
+    """kg; `410 g`, `1.2kg`, `14 oz`; a bare number is grams."""
+    expected = "a mass such as 410 g"
+    units = {"g": 1e-3, "kg": 1.0, "oz": 0.028349523125, "lb": 0.45359237}
+    value = _scaled(text, expected, units, "g")
+    if value < 0:
+        raise UnitError(expected, text)
+    return value
+
+
+def swr(text: str) -> float:
+    """`1.4`, `1:1.4`, `1.4:1`, `1,4`."""
+    expected = f"an SWR from 1 to {SWR_CEILING:.0f}, such as 1.4 or 1:1.4"
+    body = clean(text).replace(" ", "")
+    for pattern in (rf"1:({NUMBER})", rf"({NUMBER}):1", rf"({NUMBER})"):
+        match = re.fullmatch(pattern, body)
+        if match:
+            value = number(match[1], expected)
+            if 1.0 <= value <= SWR_CEILING:
+                return value
+    raise UnitError(expected, text)
+
+
+@dataclass(frozen=True)
+class Gain:
+    """A gain as written: dB over `reference`, which is 'dBi', 'dBd', or 'dB' when none was named."""
+
+    value: float
+    reference: str
+
+
+def gain(text: str) -> Gain:
+    """`8 dBi`, `6dBd`, `11 dB`; a bare number has no reference either."""
+    expected = "a gain such as 8 dBi or 6 dBd"
+    value, unit = _split(text, expected)
+    known = {"": "dB", "db": "dB", "dbi": "dBi", "dbic": "dBi", "dbd": "dBd"}
+    if unit.lower() not in known or not -60 <= value <= 80:
+        raise UnitError(expected, text)
+    return Gain(value, known[unit.lower()])
+
+
+def decibel(text: str) -> float:
+    """A plain number of dB, `16 dB` or `16`."""
+    expected = "decibels, such as 16 dB"
+    value, unit = _split(text, expected)
+    if unit.lower() not in ("", "db") or abs(value) > 250:
+        raise UnitError(expected, text)
+    return value
+
+
+def loss(text: str) -> float:
+    """dB, not negative: `0.42 dB`."""
+    value = decibel(text)
+    if value < 0:
+        raise UnitError("a loss of 0 dB or more, such as 0.42 dB", text)
+    return value
+
+
+def axial_ratio(text: str) -> float:
+    """dB ≥ 0 from dB (`2 dB`), a number above one (`1.26`) or below one (`0.79`)."""
+    expected = "an axial ratio such as 2 dB, 1.26 or 0.79"
+    value, unit = _split(text, expected)
+    if unit.lower() == "db" and 0 <= value <= 60:
+        return value
+    if unit == "" and 1e-3 <= value <= 1e3:
+        return abs(20 * math.log10(value))
+    raise UnitError(expected, text)
+
+
+COMPASS = ["N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW"]
+
+
+def bearing(text: str) -> float:
+    """Degrees from north, 0…360: `40°`, `40`, `NE`."""
+    expected = "a bearing such as 40° or NE"
+    if clean(text).upper() in COMPASS:
+        return COMPASS.index(clean(text).upper()) * 22.5
+    value = angle(text, expected)
+    return value % 360.0
+
+
+def angle(text: str, expected: str = "an angle such as 110°") -> float:
+    """Degrees, −360…360."""
+    value, unit = _split(text, expected)
+    if unit.lower() not in ("", "°", "deg", "degrees") or abs(value) > 360:
+        raise UnitError(expected, text)
+    return value
+
+
+def beamwidth(text: str) -> float:
+    """Degrees above 0, at most 360."""
+    expected = "a beamwidth such as 60°"
+    value = angle(text, expected)
+    if value <= 0:
+        raise UnitError(expected, text)
+    return value
+
+
+def fraction(text: str) -> float:
+    """0…1 from `10 %`, `0.1` or `1/10`."""
+    expected = "a share such as 10 % or 0.1"
+    body = clean(text).replace(" ", "")
+    ratio = re.fullmatch(r"(\d+)/(\d+)", body)
+    if ratio and int(ratio[2]):
+        value = int(ratio[1]) / int(ratio[2])
+    elif body.endswith("%"):
+        value = number(body[:-1], expected) / 100
+    else:
+        value = number(body, expected)
+    if not 0 < value <= 1:
+        raise UnitError(expected, text)
+    return value
+
+
+def count(text: str) -> int:
+    """A whole number from 0 to a million."""
+    value = number(text, "a whole number such as 7")
+    if value != int(value) or not 0 <= value <= 1_000_000:
+        raise UnitError("a whole number such as 7", text)
+    return int(value)
+
+
+def plain(text: str) -> str:
+    """Any text, trimmed; something must be there."""
+    if not clean(text):
+        raise UnitError("something written here", text)
+    return clean(text)
+
+
+POSITION_EXPECTED = "a position such as 57.9050, -11.2022 or 57°54.3'N 11 12 08 W"
+
+
+def position(text: str) -> tuple[float, float]:
+    """(latitude, longitude) in degrees from decimal degrees, degrees and minutes, or degrees, minutes, seconds.
+
+    Hemisphere letters before or after either part, or signs; latitude first unless the letters say otherwise.
+    """
+    body = clean(text).upper().replace("’", "'").replace("”", '"')
+    halves: list[tuple[str, str]] | None = None
+    if any(c in body for c in "NSEW"):
+        after = re.fullmatch(r"([^NSEW]+)([NSEW])[\s,;]*([^NSEW]+)([NSEW])", body)
+        before = re.fullmatch(r"([NSEW])([^NSEW]+?)[\s,;]*([NSEW])([^NSEW]+)", body)
+        if after:
+            halves = [(after[1], after[2]), (after[3], after[4])]
+        elif before:
+            halves = [(before[2], before[1]), (before[4], before[3])]
+    else:
+        # Two signed decimals; a comma between them needs a point inside them, or a semicolon/blank between.
+        pair = re.fullmatch(r"([-+]?[\d.]+)°?\s*[,;\s]\s*([-+]?[\d.]+)°?", body) or re.fullmatch(
+            r"([-+]?[\d,]+)°?\s*[;\s]\s*([-+]?[\d,]+)°?", body
+        )
+        if pair:
+            halves = [(pair[1], "N"), (pair[2], "E")]
+    if halves is None:
+        raise UnitError(POSITION_EXPECTED, text)
+    values = {}
+    for part, letter in halves:
+        values["lat" if letter in "NS" else "lon"] = _sexagesimal(part, text) * (-1 if letter in "SW" else 1)
+    if set(values) != {"lat", "lon"} or abs(values["lat"]) > 90 or abs(values["lon"]) > 180:
+        raise UnitError(POSITION_EXPECTED, text)
+    return values["lat"], values["lon"]
+
+
+def _sexagesimal(part: str, whole: str) -> float:
+    numbers = re.findall(NUMBER, part.strip(" ,;"))
+    rest = re.sub(NUMBER, "", part).strip(" ,;°'\"")
+    if not 1 <= len(numbers) <= 3 or rest:
+        raise UnitError(POSITION_EXPECTED, whole)
+    values = [number(n) for n in numbers]
+    if any(not 0 <= v < 60 for v in values[1:]) or any(v != int(v) for v in values[:-1]):
+        raise UnitError(POSITION_EXPECTED, whole)
+    size = abs(values[0]) + sum(v / 60**k for k, v in enumerate(values[1:], start=1))
+    return math.copysign(size, values[0])

@@ -1,0 +1,156 @@
+"""Values into text, the same everywhere: result first, then the doubt.
+
+The minus is a true minus (−); a ± is always the half-width of the 90 % interval, rounded to two digits when
+its first is 1, else to one, and the value is rounded to match.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+MINUS = "−"
+SMALL_COUNTS = ["no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"]
+
+
+def signed(text: str) -> str:
+    """Hyphen-minus in front of a figure to a true minus."""
+    return text.replace("-", MINUS)
+
+
+def fixed(value: float, digits: int) -> str:
+    """A number with so many decimals, never “−0.0”."""
+    text = f"{value:.{max(digits, 0)}f}"
+    return signed(text if float(text) != 0 else text.lstrip("-"))
+
+
+def plus(value: float, digits: int) -> str:
+    """Like `fixed`, with its sign always there."""
+    text = fixed(value, digits)
+    return text if text.startswith(MINUS) or float(text) == 0 else "+" + text
+
+
+def doubt_digits(half_width: float) -> int:
+    """Decimals that a half-width deserves."""
+    if not half_width > 0 or not math.isfinite(half_width):
+        return 1
+    exponent = math.floor(math.log10(half_width))
+    leading = half_width / 10**exponent
+    return max(0, (1 if leading < 1.95 else 0) - exponent)
+
+
+def plus_minus(value: float, half_width: float, unit: str = "", sign: bool = False) -> str:
+    """`4.6 ± 1.1 dB`."""
+    digits = min(doubt_digits(half_width), 4)
+    front = plus(value, digits) if sign else fixed(value, digits)
+    tail = f" {unit}" if unit and unit != "°" else unit
+    return f"{front} ± {fixed(half_width, digits)}{tail}"
+
+
+def decibel(value: float, digits: int = 1, unit: str = "dB") -> str:
+    return f"{fixed(value, digits)} {unit}"
+
+
+def frequency(value_hz: float, digits: int | None = None) -> str:
+    """`868.3 MHz`, in the unit that leaves one to four figures before the point."""
+    for unit, size in (("GHz", 1e9), ("MHz", 1e6), ("kHz", 1e3), ("Hz", 1.0)):
+        if abs(value_hz) >= size * (10 if unit == "GHz" else 1) or unit == "Hz":
+            scaled = value_hz / size
+            return f"{scaled:.7g} {unit}" if digits is None else f"{fixed(scaled, digits)} {unit}"
+    raise AssertionError("unreachable")
+
+
+def band(low_hz: float, high_hz: float) -> str:
+    if low_hz == high_hz:
+        return frequency(low_hz)
+    unit = frequency(high_hz).split()[1]
+    size = {"GHz": 1e9, "MHz": 1e6, "kHz": 1e3, "Hz": 1.0}[unit]
+    return f"{low_hz / size:.7g}–{high_hz / size:.7g} {unit}"
+
+
+def power(value_w: float) -> str:
+    """`25 mW`, `0.5 W`."""
+    for unit, size in (("kW", 1e3), ("W", 1.0), ("mW", 1e-3), ("µW", 1e-6)):
+        if value_w >= size * (0.1 if unit == "W" else 1):
+            return f"{value_w / size:.3g} {unit}"
+    return f"{value_w * 1e6:.3g} µW"
+
+
+def length(value_m: float) -> str:
+    """Sizes of things: `82 mm`, `1.24 m`."""
+    if value_m < 1.0:
+        return f"{value_m * 1e3:.3g} mm"
+    return f"{value_m:.3g} m"
+
+
+def small_length(value_m: float) -> str:
+    """A cut: `0.8 mm`, to a tenth."""
+    return f"{fixed(value_m * 1e3, 1)} mm"
+
+
+def distance(value_m: float, imperial: bool = False) -> str:
+    """Ways over ground: `850 m`, `2.37 km`; or feet and miles."""
+    if imperial:
+        feet = value_m / 0.3048
+        return f"{feet:.0f} ft" if feet < 1000 else f"{value_m / 1609.344:.3g} mi"
+    if value_m < 10:
+        return f"{fixed(value_m, 1)} m"
+    return f"{value_m:.0f} m" if value_m < 995 else f"{value_m / 1e3:.3g} km"
+
+
+def swr(value: float) -> str:
+    """Two decimals under 3, one up to 10, then whole."""
+    return f"{value:.2f}" if value < 3 else f"{value:.1f}" if value < 10 else f"{value:.0f}"
+
+
+def percent(share: float) -> str:
+    """Never a false 0 % or 100 %."""
+    if share <= 0 or share >= 1:
+        return f"{share * 100:.0f} %"
+    if share < 0.01:
+        return "under 1 %"
+    return "over 99 %" if share > 0.99 else f"{share * 100:.0f} %"
+
+
+def chance_in_words(share: float) -> str:
+    """`19 times in 20`, `about even`, `hardly ever`."""
+    if share > 0.995:
+        return "practically always"
+    if share < 0.02:
+        return "hardly ever"
+    if 0.45 < share < 0.55:
+        return "about every second time"
+    twentieths = round(share * 20)
+    return f"{min(max(twentieths, 1), 19)} times in 20" if twentieths != 1 else "once in 20 times"
+
+
+def mass(value_kg: float) -> str:
+    return f"{value_kg * 1e3:.0f} g" if value_kg < 2 else f"{value_kg:.2g} kg"
+
+
+def position(latitude_deg: float, longitude_deg: float) -> str:
+    """`57.90500° N 11.20222° W`."""
+    ns, ew = "N" if latitude_deg >= 0 else "S", "E" if longitude_deg >= 0 else "W"
+    return f"{abs(latitude_deg):.5f}° {ns} {abs(longitude_deg):.5f}° {ew}"
+
+
+def bearing(value_deg: float) -> str:
+    return f"{value_deg % 360:.0f}°"
+
+
+def count(number: int, thing: str, things: str | None = None) -> str:
+    """`no runs`, `one run`, `two runs`, `12 runs`."""
+    words = SMALL_COUNTS[number] if 0 <= number <= 10 else str(number)
+    return f"{words} {thing if number == 1 else things or thing + 's'}"
+
+
+def join(words: Sequence[str], last: str = "and") -> str:
+    """`a`, `a and b`, `a, b and c`."""
+    if len(words) < 2:
+        return "".join(words)
+    return f"{', '.join(words[:-1])} {last} {words[-1]}"
+
+
+def upper_first(sentence: str) -> str:
+    """A capital at the start; the rest as it is."""
+    return sentence[:1].upper() + sentence[1:]
