@@ -28,7 +28,7 @@ TEST_POWER_W = 0.010
 STATED_PAD_DB = 16.0
 CABLE = Cable(loss_db=0.42, loss_u_db=0.05, length_m=1.2, velocity_factor=0.66)
 DIRECTIVITY_DB = 38.0
-NOISE = 0.002
+NOISE = 0.0008
 START = datetime(2026, 5, 9, 8, 30, tzinfo=UTC)
 
 

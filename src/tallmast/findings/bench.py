@@ -132,7 +132,7 @@ def _swr_working(sweep: Sweep, at_hz: float, measured: float, at_antenna: float,
         ("noise", f"{sweep.noise * grown:.3f}"),
     ]
     meaning = (
-        f"{show.percent(at_antenna**2)} of the power comes back. "
+        f"{show.upper_first(show.percent(at_antenna**2))} of the power comes back. "
         f"That costs {show.decibel(loss_db, 2)}. A good match alone doesn't make a good antenna: a dummy load has 1.0."
     )
     return Working(

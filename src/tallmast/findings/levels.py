@@ -16,7 +16,7 @@ from .aims import Aims
 from .figure import Check, Figure, Finding, Mark, Standing, Working, parts_of
 from .gain import GainEvidence
 
-RULE_EXPONENTS = ((2.0, "free space"), (3.77, "the 37.7 log d rule"), (4.0, "plane earth"))
+RULE_EXPONENTS = ((2.0, "free space"), (3.77, "37.7 log d rule"), (4.0, "plane earth"))
 
 
 @dataclass(frozen=True)
@@ -179,7 +179,9 @@ def _clear(evidence: Evidence, full_dbm: float, gain_u_db: float) -> Figure | No
         "Guidance for the far field of one transmitter. Your licence and local rules decide. "
         "Never transmit without an antenna or a load; keep live antennas out of reach.",
     )
-    return Figure("clear distance", distance, 0.0, "m", working, digits=2 if distance < 1 else 1)
+    if distance < 1.0:
+        return Figure("clear distance", distance * 100.0, 0.0, "cm", working, digits=0)
+    return Figure("clear distance", distance, 0.0, "m", working, digits=1)
 
 
 def _checks(steps: list[Step], legal_eirp_w: float | None, full_dbm: float) -> list[Check]:

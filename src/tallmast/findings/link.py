@@ -173,7 +173,7 @@ def _margin(
         degrees = degrees * (u / fit_u) ** 4 if fit_u > 0 else math.inf
     figure = Figure(
         f"margin of {antenna.name}", value, u, "dB",
-        Working(tuple(lines), parts_of(margin, "dB"), f"basis: {basis}",
+        Working(tuple(lines), parts_of(margin, "dB"), {"measured": "the field runs, fitted and continued", "free space only": "Rec. ITU-R P.525, free space"}.get(basis, "the field runs of the others, and its gain"),
                 "Median level over sensitivity. One place strays from the median by "
                 f"{show.decibel(scatter)} (one standard deviation), which the chance allows for."),
         degrees,
@@ -320,9 +320,9 @@ def _checks(
         checks.append(Check("holds" if fits else "disagrees", words, residual))
     if fit is not None:
         low, high = fit.exponent.interval
-        mark_words = "falls as in free space" if low <= 2 <= high else f"falls faster than free space, n {fit.exponent.short}"
+        mark_words = "falls as in free space" if low <= 2 <= high else f"falls faster than free space, n {fit.exponent.text}"
         if high < 2:
-            mark_words = f"falls slower than free space, n {fit.exponent.short}"
+            mark_words = f"falls slower than free space, n {fit.exponent.text}"
         checks.append(Check("holds" if low <= 2 <= high else "open", mark_words, fit.exponent))
     if margin.back is not None:
         checks.append(Check("holds" if margin.back.interval[0] > 0 else "open", f"way back {margin.back.text}", margin.back))

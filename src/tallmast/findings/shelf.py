@@ -251,7 +251,9 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
     if unsized:
         detail += f" No sizes or beams known for {show.join(unsized)}, so no limit either."
     mark: Literal["some", "done", "disagreement"] = "disagreement" if impossible else "done"
-    words = f"{len(rows)} antenna{'s' if len(rows) != 1 else ''}, {claims_n} claim{'s' if claims_n != 1 else ''}"
+    words = f"{len(rows)} antenna{'s' if len(rows) != 1 else ''}"
+    if impossible:
+        words = f"{len(impossible)} impossible claim{'s' if len(impossible) != 1 else ''}"
     return ShelfFinding(
         sentence, detail, Standing(mark, words), tuple(checks), headline, tuple(rows), wavelength(frequency)
     )

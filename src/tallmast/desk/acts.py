@@ -1,0 +1,85 @@
+"""Everything a person can do, by name: for menus, buttons, keys and the finder alike."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from tallmast.findings.climb import RUNGS
+
+from .bench.forms import meter_form
+from .field.forms import place_form, reading_form, run_form
+from .levels.forms import chain_form
+from .link.forms import far_end_form, what_if_form
+from .shelf.forms import antenna_form, claim_form, question_form, state_form
+
+if TYPE_CHECKING:
+    from .window import Window
+
+
+@dataclass(frozen=True)
+class Act:
+    """`key`: a single letter that works while no field has the caret, or a chord."""
+
+    name: str
+    words: str
+    run: Callable[[], object]
+    menu: str
+    key: str = ""
+    needs_notebook: bool = True
+
+
+def all_acts(w: Window) -> dict[str, Act]:
+    """The acts of a window, in menu order."""
+    s = w.session
+
+    def new_state() -> None:
+        antenna = s.focus_antenna
+        if antenna is None:
+            s.trouble.emit("Put an antenna on the shelf first.")
+        else:
+            w.write(state_form(s, antenna))
+
+    made = [
+        Act("new", "New notebook …", w.ask_new, "Notebook", "Ctrl+N", False),
+        Act("open", "Open a notebook …", w.ask_open, "Notebook", "Ctrl+O", False),
+        Act("demo", "Open the demo", w.open_demo, "Notebook", "", False),
+        Act("bring in", "Bring in a file …", w.ask_files, "Notebook", "Ctrl+I"),
+        Act("copy", "Save a copy …", w.ask_copy, "Notebook", "Ctrl+Shift+S"),
+        Act("report", "Make the report …", w.ask_report, "Notebook", "Ctrl+R"),
+        Act("bundle", "Save the data as open files …", w.ask_bundle, "Notebook", "Ctrl+E"),
+        Act("quit", "Quit", w.close, "Notebook", "Ctrl+Q", False),
+        Act("undo", "Undo", s.undo, "Edit", "Ctrl+Z"),
+        Act("redo", "Do again", s.redo, "Edit", "Ctrl+Shift+Z"),
+        Act("find", "Find anything", w.find, "Edit", "Ctrl+K", False),
+        Act("ask question", "The question …", lambda: w.write(question_form(s)), "Write", "Q"),
+        Act("add antenna", "Add an antenna …", lambda: w.write(antenna_form(s)), "Write", "A"),
+        Act("add claim", "Add a claim …", lambda: w.write(claim_form(s)), "Write", "C"),
+        Act("new state", "New state (trimmed, bent …)", new_state, "Write", "S"),
+        Act("meter reading", "Meter reading …", lambda: w.write(meter_form(s)), "Write", "M"),
+        Act("power and pads", "Power and pads …", lambda: w.write(chain_form(s)), "Write", "P"),
+        Act("far end", "The far end …", lambda: w.write(far_end_form(s)), "Write", "E"),
+        Act("place", "Place …", lambda: w.write(place_form(s)), "Write", "L"),
+        Act("run", "Run …", lambda: w.write(run_form(s)), "Write", "R"),
+        Act("reading", "Reading at a place …", lambda: w.write(reading_form(s)), "Write", "N"),
+        Act("live", "Log by single keys", w.start_live, "Write", "G"),
+        Act("what if", "What if …", lambda: w.write(what_if_form(s)), "Write", "I"),
+        *(
+            Act(f"climb {rung}", f"{rung.capitalize()}", lambda rung=rung: w.climb_to(rung), "Climb", str(i), False)  # type: ignore[misc]
+            for i, rung in enumerate(RUNGS, 1)
+        ),
+        Act("hide", "Show or hide the antenna in focus", w.toggle_hidden, "View", "V"),
+        Act("next antenna", "Next antenna", lambda: w.step_focus(1), "View", "."),
+        Act("previous antenna", "Antenna before", lambda: w.step_focus(-1), "View", ","),
+        Act("working", "Fold the working away or out", w.toggle_working, "View", "W", False),
+        Act("tape", "Open or close the tape", w.toggle_tape, "View", "T"),
+        Act("day", "Day", lambda: w.dress_as("Day"), "View", "Ctrl+1", False),
+        Act("night", "Night", lambda: w.dress_as("Night"), "View", "Ctrl+2", False),
+        Act("sun", "Sun, for outdoors", lambda: w.dress_as("Sun"), "View", "Ctrl+3", False),
+        Act("units", "Metric or imperial distances", w.toggle_imperial, "View", "", False),
+        Act("help", "What this rung answers", w.help, "Help", "F1", False),
+        Act("keys", "Keys", w.key_card, "Help", "?", False),
+        Act("about", "About Tall Mast", w.about, "Help", "", False),
+    ]
+    return {act.name: act for act in made}

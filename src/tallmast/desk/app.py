@@ -1,0 +1,103 @@
+"""Starting the application: with a window, or only to paint pictures or a report."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+from PySide6.QtCore import QSize, QtMsgType, qInstallMessageHandler
+from PySide6.QtWidgets import QApplication
+
+from tallmast.figures.paper import Appearance
+from tallmast.findings.climb import RUNGS
+
+from .window import Window
+
+
+def make_app() -> QApplication:
+    """The application object, named for the desktop."""
+    existing = QApplication.instance()
+    if isinstance(existing, QApplication):
+        return existing
+    QApplication.setApplicationName("Tall Mast")
+    QApplication.setDesktopFileName("page.tallmast.TallMast")
+    QApplication.setStyle("Fusion")
+    return QApplication(sys.argv[:1])
+
+
+def run(notebook: Path | None, demo: bool, shots: Path | None, report: Path | None) -> int:
+    """Open the window and stay, or paint what was asked for and leave. Returns the exit code."""
+    if shots or report:
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    app = make_app()
+    qInstallMessageHandler(_quiet)
+    with tempfile.TemporaryDirectory(prefix="tallmast-") as scratch:
+        if demo and (shots or report):
+            # Painting for a document: the copy of the demo need not outlive it.
+            os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = scratch
+        window = Window(appearance="Day" if shots else None)
+        code = _open(window, notebook, demo)
+        if shots or report:
+            if code == 0:
+                window.session.settle()
+                if report:
+                    code = 0 if window.make_report(report) else 1
+                if shots:
+                    paint_shots(window, shots)
+            if code:
+                print(window.tape.trouble.text(), file=sys.stderr)
+            window.close()
+            return code
+        window.show()
+        return app.exec()
+
+
+def _open(window: Window, notebook: Path | None, demo: bool) -> int:
+    if demo:
+        window.open_demo()
+        return 0 if window.session.notebook else 1
+    if notebook is not None:
+        return 0 if window.open_notebook(notebook) else 1
+    recent = window.settings.recent
+    if recent:
+        window.open_notebook(recent[0])
+    return 0
+
+
+def _quiet(kind: QtMsgType, context: object, message: str) -> None:
+    """Qt's own remarks go to standard error, but not the one that every offscreen window makes."""
+    if "propagateSizeHints" not in message:
+        print(message, file=sys.stderr)
+
+
+def paint_shots(window: Window, folder: Path) -> None:
+    """Each main view at 1280×800, and the three appearances, the tape, the entry sheet and the finder."""
+    folder.mkdir(parents=True, exist_ok=True)
+    size = QSize(1280, 800)
+    window.resize(size)
+    window.show()
+
+    def shot(name: str) -> None:
+        QApplication.processEvents()
+        QApplication.processEvents()
+        window.grab().scaled(size).save(str(folder / f"{name}.png"))
+
+    for number, rung in enumerate(RUNGS, 1):
+        window.climb_to(rung)
+        shot(f"{number}-{rung}")
+    looks: tuple[Appearance, ...] = ("Night", "Sun")
+    for appearance in looks:
+        window.dress_as(appearance)
+        window.climb_to("bench")
+        window.resize(size)
+        shot(f"bench-{appearance.lower()}")
+    window.dress_as("Day")
+    window.climb_to("bench")
+    window.act("meter reading")
+    shot("entry-sheet")
+    window.side.close_entry()
+    window.toggle_tape()
+    shot("tape")
+    window.toggle_tape()

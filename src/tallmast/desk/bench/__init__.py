@@ -1,0 +1,1 @@
+"""The Bench: is it matched, where, and can the reading be believed."""

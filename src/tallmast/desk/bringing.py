@@ -1,0 +1,232 @@
+"""Bringing files in: what each one is, where it belongs, and keeping it with its raw bytes. Reading runs on a worker."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from tallmast.formats import cut, log, sniff, text, touchstone
+from tallmast.formats.errors import FormatError
+from tallmast.notebook.records import Antenna, Cut, Log, Place, Run, Sweep
+from tallmast.notebook.store import Entry, RawFile, new_series
+from tallmast.units import show
+
+from .bench.forms import bring_sweep_form
+from .field.forms import bring_log_form
+from .pattern.forms import bring_cut_form
+from .records import photo_entry
+
+if TYPE_CHECKING:
+    from .window import Window
+
+
+@dataclass(frozen=True)
+class Arrived:
+    """One file off the disk: its kind, and a first reading of it."""
+
+    path: Path
+    raw: RawFile
+    kind: sniff.FileKind
+    read: Any = None
+
+
+def load(path: Path) -> Arrived:
+    """Read and recognise a file. Raises FormatError."""
+    data = text.load(path)
+    raw = RawFile(path.name, data)
+    kind = sniff.kind_of(data, path.name)
+    read: Any = None
+    if kind == "touchstone":
+        read = touchstone.read(data, path.name)
+    elif kind == "cut":
+        read = cut.read(data, path.name)
+    elif kind == "log":
+        read = log.read_csv(data, path.name)
+    elif kind == "gpx":
+        read = log.read_gpx(data, path.name)
+    return Arrived(path, raw, kind, read)
+
+
+class Bringing:
+    """Takes dropped or chosen files one after the other; asks one sheet for each kind of question."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+        self.session = window.session
+        self._queue: list[Path] = []
+        self._sweeps: list[Arrived] = []
+        self._stopped = False
+        self._troubles: list[str] = []
+
+    def take(self, paths: list[Path]) -> None:
+        """Bring in files; a notebook among them is opened instead."""
+        notebooks = [p for p in paths if p.suffix.lower() == ".tallmast"]
+        if notebooks:
+            self.window.open_notebook(notebooks[0])
+            return
+        if self.session.notebook is None:
+            self.session.trouble.emit("Open or start a notebook first; then the file can be kept in it.")
+            return
+        self._queue += paths
+        self._stopped = False
+        self._troubles = []
+        self._next()
+
+    def stop(self) -> None:
+        """Leave the rest; what was brought in stays."""
+        self._stopped = True
+        self._queue.clear()
+
+    def _next(self) -> None:
+        if not self._queue:
+            self._end()
+            return
+        path = self._queue.pop(0)
+        left = f", {show.count(len(self._queue), 'more file')} waiting" if self._queue else ""
+        self.session.work(f"Reading {path.name}{left}", lambda: load(path), self._arrived)
+
+    def _arrived(self, arrived: Arrived | None, error: Exception | None) -> None:
+        if self._stopped:
+            return
+        if arrived is None:
+            if isinstance(error, FormatError | MemoryError):
+                self._troubles.append(str(error) or "The file is too large for this machine’s memory.")
+            else:
+                self._troubles.append(f"A file could not be read ({error}). Nothing of it was taken in.")
+            self._next()
+            return
+        if arrived.kind == "touchstone":
+            self._sweeps.append(arrived)
+            self._next()
+        elif arrived.kind == "photo":
+            entry = photo_entry(self.session, arrived.raw)
+            if entry is None:
+                self._troubles.append("Put an antenna on the shelf first; then the photo can go to it.")
+            else:
+                self.session.write(entry)
+            self._next()
+        else:
+            {"cut": self._cut, "log": self._log, "gpx": self._gpx}[arrived.kind](arrived)
+
+    def _end(self) -> None:
+        """All are read: sweeps are kept together, troubles are told together."""
+        if self._troubles:
+            more = f" And {show.count(len(self._troubles) - 1, 'other file')} had trouble too." if len(self._troubles) > 1 else ""
+            self.session.trouble.emit(self._troubles[0] + more)
+        if self._sweeps:
+            sweeps, self._sweeps = self._sweeps, []
+            ports = max(s.read.ports for s in sweeps)
+            names = [s.path.name for s in sweeps]
+            self._ask(bring_sweep_form(self.session, names, ports, lambda a, port, v: self._keep_sweeps(sweeps, a, port, v)), "bench")
+
+    def _ask(self, form: Any, rung: str) -> None:
+        self.window.climb_to(rung)
+        self.window.write(form)
+
+    def _told(self, notes: tuple[str, ...]) -> str:
+        return f" ({'; '.join(notes)})" if notes else ""
+
+    def _keep_sweeps(self, sweeps: list[Arrived], antenna: Antenna, port: int, settings: dict[str, Any]) -> bool:
+        records, raws, series, notes = [], [], {}, []
+        for arrived in sweeps:
+            read = arrived.read
+            if port > 1 and read.ports >= port:
+                try:
+                    read = touchstone.read(arrived.raw.data, arrived.path.name, port)
+                except FormatError as error:
+                    self.session.trouble.emit(str(error))
+                    continue
+            series_id, columns = new_series({"frequency_hz": read.frequency_hz, "re": read.gamma.real, "im": read.gamma.imag})
+            series |= columns
+            records.append(
+                Sweep(
+                    antenna_id=antenna.id, state_id=antenna.state.id, series_id=series_id, source=arrived.path.name,
+                    raw_sha256=arrived.raw.sha256, port=read.port, **settings,
+                )
+            )  # fmt: skip
+            raws.append(arrived.raw)
+            notes += read.notes
+        if not records:
+            return False
+        points = len(series[records[0].series_id]["frequency_hz"])
+        what = f"sweep {records[0].source}, {points} points" if len(records) == 1 else f"{len(records)} sweeps"
+        kept = self.session.write(Entry(f"{antenna.name}: {what}{self._told(tuple(dict.fromkeys(notes)))}", records, raw=raws, series=series))
+        if kept:
+            self.session.focus(antenna.id)
+        return kept
+
+    def _cut(self, arrived: Arrived) -> None:
+        read = arrived.read
+
+        def keep(antenna: Antenna, scale: str, settings: dict[str, Any]) -> bool:
+            try:
+                final = read if scale == read.scale else cut.read(arrived.raw.data, arrived.path.name, scale)  # type: ignore[arg-type]
+            except FormatError as error:
+                self.session.trouble.emit(str(error))
+                return False
+            series_id, columns = new_series({"angle_deg": final.angle_deg, "level_db": final.level_db})
+            record = Cut(
+                antenna_id=antenna.id, state_id=antenna.state.id, series_id=series_id, source=arrived.path.name,
+                raw_sha256=arrived.raw.sha256, **settings,
+            )  # fmt: skip
+            label = f"{antenna.name}: {record.plane} cut {record.source}, {len(final.angle_deg)} angles{self._told(final.notes)}"
+            kept = self.session.write(Entry(label, [record], raw=[arrived.raw], series=columns))
+            if kept:
+                self.session.focus(antenna.id)
+                self._next()
+            return kept
+
+        self._ask(bring_cut_form(self.session, arrived.path.name, read.scale, read.taken, read.notes, keep), "pattern")
+
+    def _log(self, arrived: Arrived) -> None:
+        def keep(run: Run, mapping: dict[str, str]) -> bool:
+            if mapping == {k: v for k, v in arrived.read.mapping.items() if k in mapping} and set(mapping) >= set(log.NEEDED):
+                self._keep_log(arrived, run, arrived.read)
+            else:
+                def reread() -> log.LogFile:
+                    return log.read_csv(arrived.raw.data, arrived.path.name, mapping)
+
+                self.session.work(f"Reading {arrived.path.name} again", reread, self._reread(arrived, run))
+            return True
+
+        self._ask(bring_log_form(self.session, arrived.path.name, arrived.read, keep), "field")
+
+    def _reread(self, arrived: Arrived, run: Run) -> Callable[[Any, Exception | None], None]:
+        def done(read: log.LogFile | None, error: Exception | None) -> None:
+            if read is None:
+                self.session.trouble.emit(str(error))
+            else:
+                self._keep_log(arrived, run, read)
+
+        return done
+
+    def _keep_log(self, arrived: Arrived, run: Run, read: log.LogFile) -> None:
+        series_id, columns = new_series({k: np.ascontiguousarray(v) for k, v in read.columns.items()})
+        record = Log(run_id=run.id, series_id=series_id, source=arrived.path.name, raw_sha256=arrived.raw.sha256, mapping=read.mapping)
+        points = len(read.columns["latitude_deg"])
+        self.session.write(Entry(f"Run {run.number}: log {record.source}, {points} points{self._told(read.notes)}", [record], raw=[arrived.raw], series=columns))
+        self._next()
+
+    def _gpx(self, arrived: Arrived) -> None:
+        read: log.GpxFile = arrived.read
+        known = {p.name.lower() for p in self.session.evidence.places}
+        new = [w for w in read.waypoints if w.name.lower() not in known]
+        if new:
+            places = [Place(name=w.name, latitude_deg=w.latitude_deg, longitude_deg=w.longitude_deg) for w in new]
+            self.session.write(Entry(f"{show.upper_first(show.count(len(places), 'place'))} from {arrived.path.name}", places, raw=[arrived.raw]))
+        track = read.track
+        if track is None:
+            if not new:
+                self.session.trouble.emit(f"{arrived.path.name}: its waypoints are places already. Nothing was changed.")
+            self._next()
+            return
+
+        def keep(run: Run, mapping: dict[str, str]) -> bool:
+            self._keep_log(arrived, run, track)
+            return True
+
+        self._ask(bring_log_form(self.session, arrived.path.name, track, keep), "field")

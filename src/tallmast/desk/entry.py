@@ -1,0 +1,229 @@
+"""The entry sheet: fields that take quantities as people write them and show at once how they were read."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from tallmast.units.read import UnitError
+
+from .parts import button, label
+
+
+@dataclass(frozen=True)
+class Field:
+    """One thing to be written. Text fields have a `read`er and an `echo`; choices have `choices`."""
+
+    key: str
+    name: str
+    read: Callable[[str], Any] = str.strip
+    echo: Callable[[Any], str] = lambda value: ""
+    initial: str = ""
+    hint: str = ""
+    needed: bool = False
+    choices: Sequence[tuple[Any, str]] = ()
+    chosen: Any = None
+
+
+@dataclass(frozen=True)
+class Form:
+    """A sheet: its title, its fields, and what happens when it is kept.
+
+    `keep` gets the values by key (None where an optional field was left empty) and returns True when it was kept;
+    it may raise `FieldError`. `remove` is there when an existing record is opened.
+    """
+
+    title: str
+    fields: Sequence[Field]
+    keep: Callable[[dict[str, Any]], bool]
+    note: str = ""
+    keep_words: str = "Keep"
+    remove: Callable[[str], bool] | None = None
+    again: Callable[[], Form] | None = None
+    """The next sheet of the same kind, for several in a row (Ctrl+Enter)."""
+    history: Sequence[str] = field(default_factory=tuple)
+
+
+class FieldError(ValueError):
+    """A value that reads well alone but not with the others; `key` names the field."""
+
+    def __init__(self, key: str, message: str) -> None:
+        super().__init__(message)
+        self.key = key
+
+
+class TextField(QWidget):
+    """A line, and under it how it was read or what was expected."""
+
+    def __init__(self, spec: Field) -> None:
+        super().__init__()
+        self.spec = spec
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(1)
+        title = label(spec.name)
+        self.line = QLineEdit(spec.initial)
+        self.line.setObjectName(f"field-{spec.key}")
+        self.line.setPlaceholderText(spec.hint)
+        self.line.setAccessibleName(spec.name)
+        self.line.setAccessibleDescription(spec.hint)
+        title.setBuddy(self.line)
+        self.echo = label("", "echo", wrap=True)
+        for part in (title, self.line, self.echo):
+            box.addWidget(part)
+        self.line.textChanged.connect(self._show)
+        self._show()
+
+    def value(self) -> Any:
+        """The value, None when empty and optional. Raises UnitError."""
+        text = self.line.text()
+        if not text.strip():
+            if self.spec.needed:
+                raise UnitError(f"{self.spec.name.lower()}, such as {self.spec.hint}" if self.spec.hint else self.spec.name.lower(), "")
+            return None
+        return self.spec.read(text)
+
+    def _show(self) -> None:
+        try:
+            value = self.value()
+            self.say("" if value is None else self.spec.echo(value), bad=False)
+        except UnitError as error:
+            self.say("" if not self.line.text().strip() else str(error), bad=True)
+
+    def say(self, text: str, bad: bool) -> None:
+        self.echo.setText(text)
+        self.echo.setProperty("bad", "true" if bad else "false")
+        self.echo.style().unpolish(self.echo)
+        self.echo.style().polish(self.echo)
+        self.echo.setVisible(bool(text))
+
+    def reach(self) -> None:
+        self.line.setFocus()
+        self.line.selectAll()
+
+
+class ChoiceField(QWidget):
+    """One of several, by arrow keys or its first letter."""
+
+    def __init__(self, spec: Field) -> None:
+        super().__init__()
+        self.spec = spec
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(1)
+        title = label(spec.name)
+        self.list = QComboBox()
+        self.list.setObjectName(f"field-{spec.key}")
+        self.list.setAccessibleName(spec.name)
+        self.list.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        title.setBuddy(self.list)
+        for value, words in spec.choices:
+            self.list.addItem(words, value)
+            if value == spec.chosen:
+                self.list.setCurrentIndex(self.list.count() - 1)
+        box.addWidget(title)
+        box.addWidget(self.list)
+
+    def value(self) -> Any:
+        return self.list.currentData()
+
+    def say(self, text: str, bad: bool) -> None:
+        self.list.setToolTip(text)
+
+    def reach(self) -> None:
+        self.list.setFocus()
+
+
+class EntrySheet(QWidget):
+    """A form on paper: Enter keeps, Ctrl+Enter keeps and opens the next, Esc leaves."""
+
+    done = Signal()
+    next_asked = Signal(object)
+
+    def __init__(self, form: Form) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self.form = form
+        box = QVBoxLayout(self)
+        box.setContentsMargins(16, 12, 14, 12)
+        box.setSpacing(7)
+        box.addWidget(label(form.title, "sentence", wrap=True))
+        if form.note:
+            box.addWidget(label(form.note, "soft", wrap=True))
+        self.fields: dict[str, TextField | ChoiceField] = {}
+        for spec in form.fields:
+            part = ChoiceField(spec) if spec.choices else TextField(spec)
+            self.fields[spec.key] = part
+            box.addWidget(part)
+        self.trouble = label("", "trouble", wrap=True)
+        self.trouble.hide()
+        box.addWidget(self.trouble)
+        row = QHBoxLayout()
+        self.keep_button = button(f"{form.keep_words}  ⏎", self.keep, first=True)
+        row.addWidget(self.keep_button)
+        row.addWidget(button("Leave  Esc", self.done.emit))
+        row.addStretch(1)
+        box.addLayout(row)
+        if form.again:
+            box.addWidget(label("Ctrl+Enter keeps it and opens the next one.", "soft", wrap=True))
+        if form.remove:
+            box.addWidget(button("Take it out of the notebook", self._remove, name="plain"))
+        for line in form.history:
+            box.addWidget(label(line, "soft", wrap=True))
+        box.addStretch(1)
+
+    def start(self) -> None:
+        """Put the caret where writing begins: the first empty field that is needed, else the first."""
+        for part in self.fields.values():
+            if isinstance(part, TextField) and part.spec.needed and not part.line.text():
+                part.reach()
+                return
+        if self.fields:
+            next(iter(self.fields.values())).reach()
+
+    def keep(self) -> bool:
+        """Read every field; tell what is wrong at the first that can't be read; else keep."""
+        values: dict[str, Any] = {}
+        for key, part in self.fields.items():
+            try:
+                values[key] = part.value()
+            except UnitError as error:
+                self._tell(f"{part.spec.name}: {error}", key)
+                return False
+        try:
+            kept = self.form.keep(values)
+        except FieldError as error:
+            self._tell(str(error), error.key)
+            return False
+        if kept:
+            self.done.emit()
+        return kept
+
+    def _remove(self) -> None:
+        reason = self.fields["reason"].value() if "reason" in self.fields else ""
+        if self.form.remove and self.form.remove(reason or ""):
+            self.done.emit()
+
+    def _tell(self, message: str, key: str) -> None:
+        self.trouble.setText(message)
+        self.trouble.show()
+        if key in self.fields:
+            self.fields[key].say(message, bad=True)
+            self.fields[key].reach()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if enter and event.modifiers() & Qt.KeyboardModifier.ControlModifier and self.form.again:
+            if self.keep():
+                self.next_asked.emit(self.form.again())
+        elif enter:
+            self.keep()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.done.emit()
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,1 @@
+"""The Field: the distance test."""

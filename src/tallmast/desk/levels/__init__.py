@@ -1,0 +1,1 @@
+"""Levels: power, pads and clear distance."""

@@ -1,0 +1,1 @@
+"""The Link: budget against field."""

@@ -1,0 +1,243 @@
+"""Small parts that every view is put together from."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import QPoint, QRect, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import (
+    QAbstractButton, QAbstractItemView, QFrame, QHeaderView, QLabel, QLayout, QLayoutItem, QPushButton, QSizePolicy,
+    QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget,
+)  # fmt: skip
+
+from tallmast.figures.paper import MARKS, Paper
+from tallmast.figures.sheet import Sheet
+from tallmast.findings.figure import Check, Figure
+
+
+class FlowLayout(QLayout):
+    """Left to right, then down: for tags, chips and buttons."""
+
+    def __init__(self, parent: QWidget | None = None, gap: int = 8) -> None:
+        super().__init__(parent)
+        self._items: list[QLayoutItem] = []
+        self._gap = gap
+        self.setContentsMargins(0, 0, 0, 0)
+
+    def addItem(self, item: QLayoutItem) -> None:
+        self._items.append(item)
+
+    def count(self) -> int:
+        return len(self._items)
+
+    def itemAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
+        return self._items[index] if 0 <= index < len(self._items) else None
+
+    def takeAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
+        return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def expandingDirections(self) -> Qt.Orientation:
+        return Qt.Orientation(0)
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        return self._place(QRect(0, 0, width, 0), dry=True)
+
+    def setGeometry(self, rect: QRect) -> None:
+        super().setGeometry(rect)
+        self._place(rect, dry=False)
+
+    def sizeHint(self) -> QSize:
+        return self.minimumSize()
+
+    def minimumSize(self) -> QSize:
+        size = QSize()
+        for item in self._items:
+            size = size.expandedTo(item.minimumSize())
+        return size
+
+    def _place(self, rect: QRect, dry: bool) -> int:
+        x, y, tallest = rect.x(), rect.y(), 0
+        for item in self._items:
+            hint = item.sizeHint()
+            if x + hint.width() > rect.right() + 1 and tallest:
+                x, y, tallest = rect.x(), y + tallest + self._gap, 0
+            if not dry:
+                item.setGeometry(QRect(QPoint(x, y), hint))
+            x += hint.width() + self._gap
+            tallest = max(tallest, hint.height())
+        return y + tallest - rect.y()
+
+
+def clear_layout(layout: QLayout) -> None:
+    """Take every widget out of a layout and let it go."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            widget.setParent(None)
+            widget.deleteLater()
+
+
+def label(text: str, name: str = "", wrap: bool = False) -> QLabel:
+    out = QLabel(text)
+    out.setObjectName(name)
+    out.setWordWrap(wrap)
+    out.setTextFormat(Qt.TextFormat.PlainText)
+    return out
+
+
+def button(text: str, act: Callable[[], Any], first: bool = False, name: str = "") -> QPushButton:
+    out = QPushButton(text)
+    out.setObjectName("first" if first else name)
+    out.clicked.connect(lambda: act())
+    out.setAutoDefault(True)
+    return out
+
+
+class Card(QFrame):
+    """A sheet of paper with a small title."""
+
+    def __init__(self, title: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("card")
+        self.box = QVBoxLayout(self)
+        self.box.setContentsMargins(10, 8, 10, 8)
+        self.box.setSpacing(4)
+        self.heading = label(title, "cardTitle", wrap=True)
+        self.heading.setVisible(bool(title))
+        self.box.addWidget(self.heading)
+
+    def set_title(self, title: str) -> None:
+        self.heading.setText(title)
+        self.heading.setVisible(bool(title))
+
+
+class Tag(QAbstractButton):
+    """A check: mark and words, never colour alone. Picks its figure; its reason is the tooltip."""
+
+    def __init__(self, check: Check, paper: Paper, pick: Callable[[Check], None]) -> None:
+        super().__init__()
+        self.check, self.paper = check, paper
+        self.setToolTip(check.why)
+        self.setText(f"{MARKS[check.mark]} {check.text}")
+        words = {"holds": "holds", "fails": "fails", "disagrees": "disagrees", "open": "not shown yet"}[check.mark]
+        self.setAccessibleName(f"{check.text}: {words}. {check.why}")
+        self.clicked.connect(lambda: pick(check))
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def sizeHint(self) -> QSize:
+        self.setFont(self.paper.font(12, bold=True))
+        metrics = self.fontMetrics()
+        return QSize(metrics.horizontalAdvance(self.text()) + round(16 * self.paper.scale), metrics.height() + 6)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        sheet = Sheet(painter, self.paper)
+        washes = {"holds": "holds_wash", "fails": "fails_wash", "disagrees": "doubt_wash", "open": "open_wash"}
+        box = self.rect().adjusted(1, 1, -1, -1)
+        edge = self.paper.colour("accent") if self.hasFocus() else None
+        sheet.rect(box.toRectF(), self.paper.colour(washes[self.check.mark]), edge, 2, 3)
+        ink = self.paper.mark(self.check.mark) if self.check.mark != "open" else self.paper.colour("ink")
+        sheet.text(sheet.px(8), self.height() / 2, self.text(), ink, 12, bold=True)
+        painter.end()
+
+
+@dataclass(frozen=True)
+class Cell:
+    """A cell of a ledger: words, and what a pick of it means."""
+
+    text: str
+    payload: Any = None
+    bold: bool = False
+    mono: bool = False
+    ink: str = ""
+    wash: str = ""
+
+
+def figure_cell(figure: Figure | None, short: bool = False, missing: str = "–") -> Cell:
+    if figure is None:
+        return Cell(missing, ink="soft")
+    return Cell(figure.short if short else figure.text, figure, mono=True)
+
+
+class Ledger(QTableWidget):
+    """A table with hairlines and no boxes, as tall as its rows. Cells with a payload can be picked, rows opened."""
+
+    picked = Signal(object)
+    opened_row = Signal(object)
+
+    def __init__(self, name: str, paper: Paper, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.paper = paper
+        self.setObjectName(name)
+        self.setAccessibleName(name)
+        self.setShowGrid(False)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.verticalHeader().hide()
+        self.setWordWrap(False)
+        self.setTabKeyNavigation(False)
+        header = self.horizontalHeader()
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setHighlightSections(False)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.itemSelectionChanged.connect(self._pick)
+        self.cellDoubleClicked.connect(lambda row, column: self._open(row))
+        self._rows: list[Any] = []
+
+    def fill(self, headers: Sequence[str], rows: Sequence[Sequence[Cell | str]], records: Sequence[Any] = (), stretch: int = -1) -> None:
+        """Show rows; `records` go with them, for opening a row with Enter or a double click."""
+        self.blockSignals(True)
+        self.clear()
+        self._rows = list(records)
+        self.setColumnCount(len(headers))
+        self.setHorizontalHeaderLabels(list(headers))
+        self.setRowCount(len(rows))
+        for i, row in enumerate(rows):
+            for j, raw in enumerate(row):
+                cell = Cell(raw) if isinstance(raw, str) else raw
+                item = QTableWidgetItem(cell.text)
+                item.setData(Qt.ItemDataRole.UserRole, cell.payload)
+                item.setFont(self.paper.font(12.5, cell.bold, cell.mono))
+                if cell.ink:
+                    item.setForeground(_ink(self.paper, cell.ink))
+                if cell.wash:
+                    item.setBackground(self.paper.colour(cell.wash))
+                self.setItem(i, j, item)
+            self.setRowHeight(i, round(24 * self.paper.scale))
+        header = self.horizontalHeader()
+        header.setStretchLastSection(True)
+        header.setFixedHeight(round(24 * self.paper.scale))
+        self.blockSignals(False)
+        self.setFixedHeight(round(24 * self.paper.scale) + sum(self.rowHeight(i) for i in range(self.rowCount())) + 14)
+
+    def _pick(self) -> None:
+        for item in self.selectedItems():
+            payload = item.data(Qt.ItemDataRole.UserRole)
+            if payload is not None:
+                self.picked.emit(payload)
+
+    def _open(self, row: int) -> None:
+        if row < len(self._rows):
+            self.opened_row.emit(self._rows[row])
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentRow() >= 0:
+            self._open(self.currentRow())
+        else:
+            super().keyPressEvent(event)
+
+    def wheelEvent(self, event: Any) -> None:
+        event.ignore()  # the page scrolls, not the table
+
+
+def _ink(paper: Paper, name: str) -> QColor:
+    return paper.antenna(int(name[5:])) if name.startswith("slot-") else paper.colour(name)

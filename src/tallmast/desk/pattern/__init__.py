@@ -1,0 +1,1 @@
+"""The Pattern: where the gain goes."""

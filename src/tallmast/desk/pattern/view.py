@@ -1,0 +1,67 @@
+"""The Pattern's view."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton
+
+from tallmast.figures.pattern import PolarPicture
+from tallmast.findings.climb import Climb
+
+from ..parts import Card, Cell, Ledger, figure_cell, label
+from ..rung_view import RungView
+from .forms import cut_form
+
+PLANES = ("azimuth", "elevation")
+
+
+class PatternView(RungView):
+    rung = "pattern"
+    acts = ("bring in", "ask question")
+
+    def build(self) -> None:
+        self.plane = "azimuth"
+        self.card, self.view = self.picture("polarPicture")
+        row = QHBoxLayout()
+        row.addWidget(label("Show", "soft"))
+        self.group = QButtonGroup(self)
+        for plane in PLANES:
+            part = QPushButton(plane)
+            part.setObjectName("plain")
+            part.setCheckable(True)
+            part.setChecked(plane == self.plane)
+            part.clicked.connect(lambda _=False, p=plane: self._turn(p))
+            self.group.addButton(part)
+            row.addWidget(part)
+        row.addStretch(1)
+        self.card.box.insertLayout(1, row)
+        self.box.addWidget(self.card, 1)
+        self.cuts_card = Card("Every cut: Enter opens one")
+        self.cuts = Ledger("cuts", self.paper)
+        self.cuts.picked.connect(self.pick)
+        self.cuts.opened_row.connect(lambda cut: self.window_.write(cut_form(self.session, cut)))
+        self.cuts_card.box.addWidget(self.cuts)
+        self.box.addWidget(self.cuts_card)
+
+    def _turn(self, plane: str) -> None:
+        self.plane = plane
+        if self.session.climb:
+            self.show_climb(self.session.climb)
+
+    def fill(self, climb: Climb) -> None:
+        finding = climb.pattern
+        any_cut = any(a.cuts for a in finding.antennas)
+        self.card.setVisible(any_cut)
+        self.cuts_card.setVisible(any_cut)
+        if not any_cut:
+            return
+        self.set_picture(self.card, self.view, PolarPicture(finding=finding, plane=self.plane))
+        rows, records = [], []
+        for antenna in finding.antennas:
+            for cut in antenna.cuts:
+                rows.append([
+                    Cell(antenna.antenna.name, ink=f"slot-{antenna.antenna.slot}", bold=True), cut.cut.plane,
+                    figure_cell(cut.beamwidth, missing="all round"), figure_cell(cut.front_to_back), figure_cell(cut.sidelobe, missing="none seen"),
+                    figure_cell(cut.sector), figure_cell(antenna.substitution if cut.cut.absolute else None, missing="not shown"),
+                ])  # fmt: skip
+                records.append(cut.cut)
+        self.cuts.fill(["Antenna", "Plane", "Beam", "Front to back", "Largest sidelobe", "In sector", "Gain on the range"], rows, records)

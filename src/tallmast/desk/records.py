@@ -1,0 +1,64 @@
+"""How forms keep, correct and take out records; shared by every rung's forms."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from tallmast.notebook.records import Record
+from tallmast.notebook.store import Entry, RawFile
+from tallmast.units import show
+
+from .entry import Field
+from .session import Session
+from .tape import act_time, act_words
+
+REASON = Field("reason", "Why it is corrected", hint="misread the dial", initial="")
+
+
+def reason_fields(existing: Record | None) -> list[Field]:
+    """A field for the reason, when a record that was kept before is changed."""
+    return [REASON] if existing is not None else []
+
+
+def keep(session: Session, words: str, record: Record, existing: Record | None, values: dict[str, Any], also: Sequence[Record] = ()) -> bool:
+    """Write a new record, or a correction of one with its reason."""
+    if existing is not None and record == existing and not also:
+        return True
+    front = "Corrected: " if existing is not None else ""
+    return session.write(Entry(f"{front}{words}", [record, *also], reason=values.get("reason") or None))
+
+
+def remover(session: Session, existing: Record | None, words: str) -> Callable[[str], bool] | None:
+    """Takes a record out of the notebook; the tape keeps it, and undo brings it back."""
+    if existing is None:
+        return None
+    return lambda reason: session.write(Entry(f"Taken out: {words}", remove=[existing], reason=reason or None))
+
+
+def history(session: Session, existing: Record | None) -> list[str]:
+    """The life of a record, for the foot of its sheet."""
+    if existing is None or session.notebook is None:
+        return []
+    life = session.notebook.revisions(existing.id)
+    if len(life) < 2:
+        return []
+    return ["Its life: " + "; ".join(f"{act_time(act)} {act_words(act)}" for act, _ in life)]
+
+
+def antenna_choices(session: Session) -> list[tuple[str, str]]:
+    return [(a.id, a.name) for a in session.evidence.antennas]
+
+
+def photo_entry(session: Session, file: RawFile) -> Entry | None:
+    """A photo goes to the antenna in focus."""
+    antenna = session.focus_antenna
+    if antenna is None:
+        return None
+    changed = antenna.model_copy(update={"photo_sha256": file.sha256})
+    return Entry(f"{antenna.name}: photo {file.name}", [changed], raw=[file])
+
+
+def text_of(value: float | None, shown: Callable[[float], str]) -> str:
+    """The initial text of a field: what is known, as it would be shown."""
+    return "" if value is None else shown(value).replace(show.MINUS, "-")

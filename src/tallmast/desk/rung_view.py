@@ -1,0 +1,135 @@
+"""What every rung's view has: the finding's sentence, its checks, cards under them, and the next acts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from tallmast.figures.paper import Paper
+from tallmast.figures.picture import Picture
+from tallmast.findings.climb import Climb
+from tallmast.findings.figure import Check, Figure, Finding, Working
+
+from .parts import Card, FlowLayout, Tag, button, clear_layout, label
+from .picture_view import PictureView
+from .session import Session
+
+if TYPE_CHECKING:
+    from .acts import Act
+    from .window import Window
+
+
+class RungView(QScrollArea):
+    """Base of the seven views. A view paints what the finding holds; it computes nothing."""
+
+    rung = ""
+    acts: Sequence[str] = ()
+    """Names of the acts offered under the pictures, the first as the first button."""
+    caution = ""
+
+    def __init__(self, window: Window, session: Session, paper: Paper) -> None:
+        super().__init__()
+        self.window_, self.session, self.paper = window, session, paper
+        self.setObjectName(f"view-{self.rung}")
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.stale = True
+        self.page = QWidget()
+        self.page.setObjectName("page")
+        self.setWidget(self.page)
+        self.box = QVBoxLayout(self.page)
+        self.box.setContentsMargins(16, 10, 16, 10)
+        self.box.setSpacing(8)
+        self.sentence = label("", "sentence", wrap=True)
+        self.detail = label("", "detail", wrap=True)
+        for part in (self.sentence, self.detail):
+            part.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+            self.box.addWidget(part)
+        self.sentence.setAccessibleName("The finding")
+        self.tags = QWidget()
+        self.tag_flow = FlowLayout(self.tags, 6)
+        self.box.addWidget(self.tags)
+        self.build()
+        self.actions = QWidget()
+        self.action_flow = FlowLayout(self.actions, 8)
+        self.box.addWidget(self.actions)
+        self.box.addStretch(0)
+        self._fill_actions()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.lay_out()
+
+    def lay_out(self) -> None:
+        """The page as wide as the view, and as tall as it must be at that width: a resizable scroll area would ask
+        wrapped labels for their height at some other width, and leave room that nothing fills."""
+        width = self.viewport().width()
+        self.box.activate()
+        self.page.resize(width, max(self.viewport().height(), self.box.minimumHeightForWidth(width)))
+
+    # For the rungs
+
+    def build(self) -> None:
+        """Make the rung's cards, once."""
+        raise NotImplementedError
+
+    def fill(self, climb: Climb) -> None:
+        """Show the rung's part of a climb in them."""
+        raise NotImplementedError
+
+    # Shared
+
+    def picture(self, name: str, stretch: int = 1) -> tuple[Card, PictureView]:
+        """A card with a picture in it; picked figures go to the working."""
+        card = Card()
+        view = PictureView(self.paper, name)
+        view.picked.connect(self.pick)
+        card.box.addWidget(view, 1)
+        return card, view
+
+    def set_picture(self, card: Card, view: PictureView, picture: Picture) -> None:
+        picture.focus_id = self.focus_id
+        picture.hidden = frozenset(self.session.hidden)
+        card.set_title(picture.title)
+        view.show_picture(picture)
+
+    @property
+    def focus_id(self) -> str:
+        antenna = self.session.focus_antenna
+        return antenna.id if antenna else ""
+
+    def pick(self, payload: Any) -> None:
+        if isinstance(payload, Figure):
+            self.session.pick(payload)
+
+    def pick_check(self, check: Check) -> None:
+        if check.figure is not None:
+            self.session.pick(check.figure)
+        elif check.why:
+            self.session.pick(Figure(check.text, 0.0, 0.0, "", Working((), (), "", check.why), digits=0))
+
+    def show_climb(self, climb: Climb) -> None:
+        """Paint the rung anew."""
+        finding: Finding = climb.of(self.rung)
+        self.sentence.setText(finding.sentence)
+        self.detail.setText(finding.detail)
+        clear_layout(self.tag_flow)
+        for check in finding.checks:
+            self.tag_flow.addWidget(Tag(check, self.paper, self.pick_check))
+        self.tags.setVisible(bool(finding.checks))
+        self.fill(climb)
+        self.stale = False
+        self.lay_out()
+
+    def _fill_actions(self) -> None:
+        for i, name in enumerate(self.acts):
+            act: Act = self.window_.acts[name]
+            key = f"  {act.key}" if act.key else ""
+            part = button(f"{act.words}{key}", act.run, first=i == 0)
+            part.setAccessibleName(act.words)
+            self.action_flow.addWidget(part)

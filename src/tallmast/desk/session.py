@@ -1,0 +1,220 @@
+"""The notebook in front, what is being looked at, and the findings that follow from both."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from PySide6.QtCore import QCoreApplication, QObject, QRunnable, QThreadPool, QTimer, Signal
+
+from tallmast.findings.aims import Aims
+from tallmast.findings.climb import RUNGS, Climb
+from tallmast.findings.figure import Figure
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna
+from tallmast.notebook.store import Act, Entry, Notebook, NotebookError
+
+
+class _Job(QRunnable):
+    """Runs a function on a worker and hands the outcome to a signal; the signal's owner may be gone by then."""
+
+    def __init__(self, work: Callable[[], Any], done: Callable[[Any, Exception | None], None]) -> None:
+        super().__init__()
+        self._work, self._done = work, done
+
+    def run(self) -> None:
+        try:
+            result, error = self._work(), None
+        except Exception as caught:
+            result, error = None, caught
+        try:
+            self._done(result, error)
+        except RuntimeError:
+            return  # the window was closed while we worked
+
+
+class Session(QObject):
+    """Holds the open notebook; `found` carries each new Climb. Findings run on a worker, stale ones are dropped."""
+
+    opened = Signal()
+    kept = Signal(object)
+    """An act was written."""
+    found = Signal(object)
+    picked = Signal(object)
+    """A figure whose working is to be shown."""
+    trouble = Signal(str)
+    hidden_changed = Signal()
+    busy = Signal(str)
+    """What is being done; empty when nothing is."""
+    _worked = Signal(int, object, object)
+    _finished = Signal(object, object, object)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.notebook: Notebook | None = None
+        self.climb: Climb | None = None
+        self.aims = Aims()
+        self.hidden: set[str] = set()
+        self._wanted = 0
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._files = QThreadPool(self)
+        self._files.setMaxThreadCount(1)
+        self._running = 0
+        self._worked.connect(self._take)
+        self._finished.connect(self._finish)
+        self._watch = QTimer(self)
+        self._watch.setInterval(2000)
+        self._watch.timeout.connect(self._look_again)
+
+    # The notebook
+
+    def open(self, notebook: Notebook) -> None:
+        """Put another notebook in front; the one before is closed."""
+        self.close()
+        self.notebook = notebook
+        notebook.on_change.append(self._on_act)
+        self.hidden = set()
+        antennas = notebook.evidence().antennas
+        self.aims = Aims(focus_id=antennas[0].id if antennas else "")
+        if notebook.read_only:
+            self._watch.start()
+        self.opened.emit()
+        self.refind()
+
+    def close(self) -> None:
+        self._watch.stop()
+        self._wanted += 1
+        self._pool.waitForDone()
+        if self.notebook is not None:
+            self.notebook.close()
+            self.notebook = None
+            self.climb = None
+
+    def _look_again(self) -> None:
+        if self.notebook is not None and self.notebook.refresh():
+            self.kept.emit(None)
+            self.refind()
+
+    def _on_act(self, act: Act) -> None:
+        self.kept.emit(act)
+        self.refind()
+
+    @property
+    def evidence(self) -> Evidence:
+        return self.notebook.evidence() if self.notebook else Evidence({}, {})
+
+    def write(self, entry: Entry) -> bool:
+        """Keep an entry; trouble is told, and False returned."""
+        if self.notebook is None:
+            return False
+        try:
+            self.notebook.write(entry)
+        except NotebookError as error:
+            self.trouble.emit(str(error))
+            return False
+        added = [r for r in entry.records if isinstance(r, Antenna)]
+        if added and not self.aims.focus_id:
+            self.focus(added[-1].id)
+        return True
+
+    def undo(self) -> None:
+        self._reverse("undo")
+
+    def redo(self) -> None:
+        self._reverse("redo")
+
+    def _reverse(self, manner: str) -> None:
+        if self.notebook is None:
+            return
+        try:
+            act = self.notebook.undo() if manner == "undo" else self.notebook.redo()
+        except NotebookError as error:
+            self.trouble.emit(str(error))
+            return
+        if act is None:
+            self.trouble.emit("Nothing to undo." if manner == "undo" else "Nothing to do again.")
+
+    # What is looked at
+
+    @property
+    def focus_antenna(self) -> Antenna | None:
+        return self.evidence.antenna(self.aims.focus_id) or next(iter(self.evidence.antennas), None)
+
+    def aim(self, **changes: Any) -> None:
+        self.aims = replace(self.aims, **changes)
+        self.refind()
+
+    def focus(self, antenna_id: str) -> None:
+        if antenna_id != self.aims.focus_id:
+            self.aim(focus_id=antenna_id)
+
+    def toggle_hidden(self, antenna_id: str) -> None:
+        self.hidden ^= {antenna_id}
+        self.hidden_changed.emit()
+
+    def pick(self, figure: Figure) -> None:
+        self.picked.emit(figure)
+
+    # Findings
+
+    def refind(self) -> None:
+        """Work the findings out again from the notebook as it stands now."""
+        if self.notebook is None:
+            return
+        self._wanted += 1
+        number, climb = self._wanted, Climb(self.evidence, self.aims)
+
+        def work() -> Climb:
+            for rung in RUNGS:
+                if number != self._wanted:
+                    break
+                climb.of(rung)
+            return climb
+
+        self._pool.start(_Job(work, lambda result, error: self._worked.emit(number, result, error)))
+
+    def _take(self, number: int, climb: Climb | None, error: Exception | None) -> None:
+        if number != self._wanted:
+            return
+        if climb is None:
+            self.trouble.emit(f"The findings could not be worked out ({error}). The notebook is safe; undo the last entry.")
+            return
+        self.climb = climb
+        self.found.emit(climb)
+
+    @property
+    def settled(self) -> bool:
+        """Whether the findings are those of the notebook as it stands, and no work goes on."""
+        if self.notebook is None:
+            return True
+        climb = self.climb
+        return (
+            self._running == 0 and climb is not None
+            and climb.evidence.head == self.notebook.head and climb.aims == self.aims
+        )  # fmt: skip
+
+    def settle(self, most_ms: int = 60_000) -> None:
+        """Process events until settled: for pictures, reports and tests."""
+        import time
+
+        end = time.monotonic() + most_ms / 1000
+        while not self.settled and time.monotonic() < end:
+            QCoreApplication.processEvents()
+            time.sleep(0.001)
+        QCoreApplication.processEvents()
+
+    # Long work
+
+    def work(self, what: str, job: Callable[[], Any], done: Callable[[Any, Exception | None], None]) -> None:
+        """Run a long job on a worker; `done` is called in the window's thread."""
+        self._running += 1
+        self.busy.emit(what)
+        self._files.start(_Job(job, lambda result, error: self._finished.emit(done, result, error)))
+
+    def _finish(self, done: Callable[[Any, Exception | None], None], result: Any, error: Exception | None) -> None:
+        self._running -= 1
+        if self._running == 0:
+            self.busy.emit("")
+        done(result, error)

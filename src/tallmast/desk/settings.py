@@ -1,0 +1,85 @@
+"""What is remembered between starts, in the XDG places."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import cast
+
+from PySide6.QtCore import QByteArray, QSettings
+
+from tallmast.figures.paper import PALETTES, Appearance
+
+MOST_RECENT = 8
+
+
+def config_folder() -> Path:
+    """$XDG_CONFIG_HOME/tallmast."""
+    return Path(os.environ.get("XDG_CONFIG_HOME") or Path.home() / ".config") / "tallmast"
+
+
+def data_folder() -> Path:
+    """$XDG_DATA_HOME/tallmast: where a new notebook is offered to live, and the demo's copies."""
+    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "tallmast"
+
+
+class Settings:
+    """A thin face on one INI file. Unwritable places lose the memory, never the work."""
+
+    def __init__(self) -> None:
+        self._store = QSettings(str(config_folder() / "settings.ini"), QSettings.Format.IniFormat)
+
+    @property
+    def appearance(self) -> Appearance:
+        value = str(self._store.value("appearance", "Day"))
+        return cast(Appearance, value) if value in PALETTES else "Day"
+
+    @appearance.setter
+    def appearance(self, value: Appearance) -> None:
+        self._store.setValue("appearance", value)
+
+    @property
+    def imperial(self) -> bool:
+        return str(self._store.value("imperial", "false")) == "true"
+
+    @imperial.setter
+    def imperial(self, value: bool) -> None:
+        self._store.setValue("imperial", "true" if value else "false")
+
+    @property
+    def working_shown(self) -> bool:
+        return str(self._store.value("working", "true")) == "true"
+
+    @working_shown.setter
+    def working_shown(self, value: bool) -> None:
+        self._store.setValue("working", "true" if value else "false")
+
+    @property
+    def geometry(self) -> QByteArray | None:
+        value = self._store.value("geometry")
+        return value if isinstance(value, QByteArray) else None
+
+    @geometry.setter
+    def geometry(self, value: QByteArray) -> None:
+        self._store.setValue("geometry", value)
+
+    def rung(self, notebook: Path) -> str:
+        return str(self._store.value(f"rung/{notebook.resolve().as_posix().replace('/', '|')}", "shelf"))
+
+    def set_rung(self, notebook: Path, rung: str) -> None:
+        self._store.setValue(f"rung/{notebook.resolve().as_posix().replace('/', '|')}", rung)
+
+    @property
+    def recent(self) -> list[Path]:
+        """Notebooks opened last, newest first, those that are still there."""
+        value = self._store.value("recent", [])
+        names = [value] if isinstance(value, str) else list(value or [])  # type: ignore[call-overload]
+        return [Path(name) for name in names if Path(name).exists()]
+
+    def opened(self, notebook: Path) -> None:
+        names = [str(notebook.resolve())]
+        names += [str(path) for path in self.recent if str(path) != names[0]]
+        self._store.setValue("recent", names[:MOST_RECENT])
+
+    def sync(self) -> None:
+        self._store.sync()

@@ -1,0 +1,1 @@
+"""The Shelf: what is to be tested, and what is claimed of it."""

@@ -1,0 +1,1 @@
+"""The Verdict: which antenna, how sure, by how much."""

@@ -1,0 +1,578 @@
+"""The window: the frame around the rungs, and the acts that open files."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QAbstractSpinBox, QApplication, QComboBox, QDialog, QFileDialog, QHBoxLayout, QLineEdit, QMainWindow, QMenu,
+    QPlainTextEdit, QStackedWidget, QVBoxLayout, QWidget,
+)  # fmt: skip
+
+from tallmast import __version__
+from tallmast.figures.paper import Appearance, Paper
+from tallmast.findings.climb import RUNGS, Climb
+from tallmast.findings.figure import Figure
+from tallmast.notebook.records import Antenna, Claim, Cut, MeterReading, Place, Reading, Run, Sweep
+from tallmast.notebook.store import SUFFIX, Act, Notebook, NotebookError
+
+from . import acts as acts_module
+from .bench.forms import meter_form, sweep_form
+from .bench.view import BenchView
+from .bringing import Bringing
+from .entry import EntrySheet, Form
+from .field.forms import place_form, reading_form, run_form
+from .field.view import FieldView
+from .finder import Finder, Found, KeyCard, Page
+from .help import HELP
+from .levels.view import LevelsView
+from .link.view import LinkView
+from .mast import Mast
+from .pattern.forms import cut_form
+from .pattern.view import PatternView
+from .rung_view import RungView
+from .session import Session
+from .settings import Settings, data_folder
+from .shelf.forms import antenna_form, claim_form, question_form
+from .shelf.view import ShelfView
+from .side import Side
+from .start import StartPage
+from .tape import Tape
+from .theme import app_icon, dress
+from .topbar import TopBar
+from .verdict.view import VerdictView
+
+VIEWS: dict[str, type[RungView]] = {
+    "shelf": ShelfView, "bench": BenchView, "levels": LevelsView, "pattern": PatternView, "field": FieldView,
+    "link": LinkView, "verdict": VerdictView,
+}  # fmt: skip
+
+RECORD_FORMS: dict[type, Callable[..., Form]] = {
+    Antenna: antenna_form, Claim: claim_form, MeterReading: meter_form, Sweep: sweep_form, Cut: cut_form,
+    Place: place_form, Run: run_form, Reading: reading_form,
+}  # fmt: skip
+RECORD_RUNGS: dict[type, str] = {
+    Antenna: "shelf", Claim: "shelf", MeterReading: "bench", Sweep: "bench", Cut: "pattern", Place: "field", Run: "field",
+    Reading: "field",
+}  # fmt: skip
+
+
+class Window(QMainWindow):
+    """The one window. `painted` fires after the first paint that shows findings."""
+
+    painted = Signal()
+
+    def __init__(self, settings: Settings | None = None, appearance: Appearance | None = None) -> None:
+        super().__init__()
+        self.settings = settings or Settings()
+        self.appearance: Appearance = appearance or self.settings.appearance
+        self.session = Session(self)
+        self.bringing = Bringing(self)
+        self.rung = "shelf"
+        self.setWindowIcon(app_icon())
+        self.setAcceptDrops(True)
+        self.setMinimumSize(1024, 700)
+        self.session.opened.connect(self._opened)
+        self.session.kept.connect(self._kept)
+        self.session.found.connect(self._found)
+        self.session.picked.connect(self._picked)
+        self.session.trouble.connect(self._trouble)
+        self.session.hidden_changed.connect(self._repaint)
+        self.session.busy.connect(self._busy)
+        self._build()
+        geometry = self.settings.geometry
+        if geometry is not None:
+            self.restoreGeometry(geometry)
+        else:
+            self.resize(1280, 800)
+
+    # The frame
+
+    def _build(self) -> None:
+        """Everything visible; done anew when the appearance changes, since sizes change with it."""
+        app = QApplication.instance()
+        self.paper = Paper.of(self.appearance)
+        if isinstance(app, QApplication):
+            dress(app, self.paper)
+        self.acts = acts_module.all_acts(self)
+        self.mast = Mast(self.paper)
+        self.mast.climbed.connect(self.climb_to)
+        self.top = TopBar(self.paper)
+        self.top.focus_asked.connect(self.session.focus)
+        self.top.hide_asked.connect(self.session.toggle_hidden)
+        self.top.question_asked.connect(lambda: self.act("ask question"))
+        self.top.add_asked.connect(lambda: self.act("add antenna"))
+        self.side = Side(self.paper)
+        self.side.fold(self.settings.working_shown)
+        self.tape = Tape(self.paper)
+        self.tape.undo_asked.connect(self.session.undo)
+        self.tape.find_asked.connect(self.find)
+        self.tape.stop_asked.connect(self.bringing.stop)
+        self.stack = QStackedWidget()
+        self.stack.setObjectName("ground")
+        self.start = StartPage(self)
+        self.stack.addWidget(self.start)
+        self.views: dict[str, RungView] = {}
+        frame = QWidget()
+        frame.setObjectName("ground")
+        column = QVBoxLayout(frame)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.top)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.mast)
+        middle.addWidget(self.stack, 1)
+        middle.addWidget(self.side)
+        column.addLayout(middle, 1)
+        column.addWidget(self.tape)
+        self.setCentralWidget(frame)
+        self._fill_menus()
+        self._show_frame()
+
+    def _view(self, rung: str) -> RungView:
+        """The view of a rung, made when first needed."""
+        if rung not in self.views:
+            self.views[rung] = VIEWS[rung](self, self.session, self.paper)
+            self.stack.addWidget(self.views[rung])
+        return self.views[rung]
+
+    def _fill_menus(self) -> None:
+        bar = self.menuBar()
+        bar.clear()
+        for old in self.actions():
+            self.removeAction(old)
+        menus: dict[str, QMenu] = {}
+        for act in self.acts.values():
+            menu = menus.get(act.menu)
+            if menu is None:
+                menu = menus[act.menu] = bar.addMenu(act.menu)
+            # A single key would steal letters from fields as a shortcut; the window's keyPressEvent serves those.
+            single = len(act.key) == 1
+            words = act.words if act.menu != "Climb" else f"{act.words}"
+            action = QAction(f"{words}\t{act.key}" if single else words, self)
+            if act.key and not single:
+                action.setShortcut(QKeySequence(act.key))
+            action.triggered.connect(lambda _=False, name=act.name: self.act(name))
+            menu.addAction(action)
+            if act.name in ("demo", "bundle", "redo", "previous antenna", "tape", "sun"):
+                menu.addSeparator()
+            if act.name == "open":
+                self.recent_menu = menu.addMenu("Opened last")
+        self.menus = menus
+
+    def _fill_recent(self) -> None:
+        self.recent_menu.clear()
+        for path in self.settings.recent:
+            action = self.recent_menu.addAction(path.stem)
+            action.setToolTip(str(path))
+            action.triggered.connect(lambda _=False, p=path: self.open_notebook(p))
+        self.recent_menu.setEnabled(bool(self.settings.recent))
+
+    def _show_frame(self) -> None:
+        """Question, chips, tape and title from the notebook as it stands."""
+        self._fill_recent()
+        notebook = self.session.notebook
+        for part in (self.mast, self.top, self.tape):
+            part.setVisible(notebook is not None)
+        if notebook is None:
+            self.side.setVisible(False)
+            self.start.show_recent(self.settings.recent)
+            self.stack.setCurrentWidget(self.start)
+            self.setWindowTitle("Tall Mast")
+            return
+        evidence = self.session.evidence
+        name = notebook.path.stem
+        self.setWindowTitle(f"{name} – Tall Mast")
+        self.top.show_all(evidence.question, name, evidence.antennas, self.focus_id, self.session.hidden)
+        self.tape.show_acts(list(notebook.tape), notebook.can_undo is not None)
+        self.tape.show_state("Only shown" if notebook.read_only else "")
+
+    @property
+    def focus_id(self) -> str:
+        antenna = self.session.focus_antenna
+        return antenna.id if antenna else ""
+
+    # What the session says
+
+    def _opened(self) -> None:
+        notebook = self.session.notebook
+        assert notebook is not None
+        self.settings.opened(notebook.path)
+        self.tape.tell(notebook.read_only)
+        self.side.close_entry()
+        self.side.working.show_figure(None)
+        self._show_frame()
+        self.climb_to(self.settings.rung(notebook.path) if self.settings.rung(notebook.path) in RUNGS else "shelf")
+        self.mast.rungs[self.rung].setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _kept(self, act: Act | None) -> None:
+        if act is not None:
+            self.tape.tell("")
+        self._show_frame()
+
+    def _found(self, climb: Climb) -> None:
+        standings = {rung: climb.of(rung).standing for rung in RUNGS}
+        self.mast.show_standings(standings, climb.verdict.lamp)
+        for view in self.views.values():
+            view.stale = True
+        self._show_frame()
+        self._paint_rung()
+        self.painted.emit()
+
+    def _paint_rung(self) -> None:
+        if self.session.climb is None:
+            return
+        view = self._view(self.rung)
+        if view.stale:
+            view.show_climb(self.session.climb)
+            finding = self.session.climb.of(self.rung)
+            self.side.working.show_figure(finding.headline, self._caution())
+        self.stack.setCurrentWidget(view)
+
+    def _caution(self) -> str:
+        """What to mind before transmitting, on the rungs where somebody may."""
+        climb = self.session.climb
+        if climb is None or self.rung not in ("levels", "field", "bench"):
+            return ""
+        clear = climb.levels.clear
+        distance = f"Stand {clear.short} clear of the antenna at full power. " if clear else "Keep clear of the antenna. "
+        more = "Never transmit without an antenna or a load." if self.rung != "field" else "Two people; mind tide, weather and masts near power lines."
+        return f"{distance}Band, power and duty are set by your licence and local rules; this tool doesn’t know them. {more}"
+
+    def _repaint(self) -> None:
+        for view in self.views.values():
+            view.stale = True
+        self._show_frame()
+        self._paint_rung()
+
+    def _picked(self, figure: Figure) -> None:
+        if self.side.entry is None:
+            self.side.working.show_figure(figure)
+
+    def _trouble(self, message: str) -> None:
+        self.tape.setVisible(True)
+        self.tape.tell(message)
+
+    def _busy(self, what: str) -> None:
+        self.tape.show_busy(what)
+        if not what:
+            notebook = self.session.notebook
+            self.tape.show_state("Only shown" if notebook and notebook.read_only else "")
+
+    # Acts
+
+    def act(self, name: str) -> None:
+        """Do something by name; without a notebook only what needs none."""
+        act = self.acts[name]
+        if act.needs_notebook and self.session.notebook is None:
+            self._trouble("Open or start a notebook first.")
+            return
+        act.run()
+
+    def climb_to(self, rung: str) -> None:
+        """Stand on a rung."""
+        if self.session.notebook is None:
+            return
+        self.rung = rung
+        self.settings.set_rung(self.session.notebook.path, rung)
+        self.mast.stand_on(rung)
+        view = self._view(rung)
+        if self.session.climb is not None:
+            if not view.stale:
+                self.side.working.show_figure(self.session.climb.of(rung).headline, self._caution())
+            self._paint_rung()
+        self.stack.setCurrentWidget(view)
+
+    def write(self, form: Form) -> None:
+        """Open an entry sheet at the side."""
+        sheet = EntrySheet(form)
+        sheet.done.connect(self._written)
+        sheet.next_asked.connect(self.write)
+        self.side.show_entry(sheet)
+        sheet.start()
+
+    def _written(self) -> None:
+        self.side.close_entry()
+        view = self.views.get(self.rung)
+        if view is not None:
+            view.setFocus(Qt.FocusReason.OtherFocusReason)
+            self.mast.rungs[self.rung].setFocus(Qt.FocusReason.OtherFocusReason)
+
+    @property
+    def sheet(self) -> EntrySheet | None:
+        """The entry sheet in front, if any."""
+        area = self.side.entry
+        widget = area.widget() if area is not None else None  # type: ignore[attr-defined]
+        return widget if isinstance(widget, EntrySheet) else None
+
+    def start_live(self) -> None:
+        self.climb_to("field")
+        view = self._view("field")
+        assert isinstance(view, FieldView)
+        view.start_live()
+
+    def toggle_hidden(self) -> None:
+        if self.focus_id:
+            self.session.toggle_hidden(self.focus_id)
+
+    def step_focus(self, step: int) -> None:
+        ids = [a.id for a in self.session.evidence.antennas]
+        if ids:
+            at = ids.index(self.focus_id) if self.focus_id in ids else 0
+            self.session.focus(ids[(at + step) % len(ids)])
+
+    def toggle_working(self) -> None:
+        self.settings.working_shown = not self.side.wanted
+        self.side.fold(not self.side.wanted)
+
+    def toggle_tape(self) -> None:
+        self.tape.opener.toggle()
+
+    def toggle_imperial(self) -> None:
+        self.settings.imperial = not self.settings.imperial
+        self._repaint()
+
+    def dress_as(self, appearance: Appearance) -> None:
+        """Change clothes: the frame is built anew at the new sizes."""
+        self.settings.appearance = self.appearance = appearance
+        self._build()
+        if self.session.climb is not None:
+            self._found(self.session.climb)
+            self.climb_to(self.rung)
+
+    def find(self) -> None:
+        """Any act or record."""
+        things = [Found(a.words.removesuffix(" …"), a.menu.lower(), lambda n=a.name: self.act(n), a.key) for a in self.acts.values() if a.name != "find"]  # type: ignore[misc]
+        evidence = self.session.evidence
+        for model, form in RECORD_FORMS.items():
+            for record in evidence.all(model):
+                words = self._words(record)
+                things.append(Found(words, model.kind, lambda r=record, f=form: self._open_record(r, f)))  # type: ignore[misc,attr-defined]
+        finder = Finder(things, self)
+        self._centre(finder)
+        finder.open()
+        finder.line.setFocus()
+
+    def _words(self, record: Any) -> str:
+        antenna = self.session.evidence.antenna(getattr(record, "antenna_id", ""))
+        return f"{antenna.name}: {record.title}" if antenna else str(record.title)
+
+    def _open_record(self, record: Any, form: Callable[..., Form]) -> None:
+        self.climb_to(RECORD_RUNGS[type(record)])
+        if isinstance(record, Antenna):
+            self.session.focus(record.id)
+        self.write(form(self.session, record))
+
+    def help(self) -> None:
+        page = Page(f"{self.rung.capitalize()}: what it answers", HELP[self.rung], self)
+        self._centre(page)
+        page.open()
+
+    def key_card(self) -> None:
+        groups: dict[str, list[tuple[str, str]]] = {}
+        for act in self.acts.values():
+            if act.key:
+                groups.setdefault(act.menu, []).append((act.key, act.words.removesuffix(" …")))
+        groups["On a picture"] = [("← →", "step through its numbers"), ("Enter", "show the working")]
+        groups["While a run is on"] = [("H", "heard"), ("N", "not heard"), ("1–5", "readability"), ("Space", "next place"), ("E", "other end")]
+        columns = {"Notebook · Edit": groups.pop("Notebook") + groups.pop("Edit"), "Write": groups.pop("Write")}
+        columns |= {"Climb · View · Help": groups.pop("Climb") + groups.pop("View") + groups.pop("Help")}
+        columns["On a picture · live run"] = groups["On a picture"] + groups["While a run is on"]
+        card = KeyCard(columns, self)
+        self._centre(card)
+        card.open()
+
+    def about(self) -> None:
+        words = [
+            f"Version {__version__}. Which antenna, how sure, by how much, and does the claim hold.",
+            "Every ± is a 90 % interval; every number shows its working. Cautions are guidance: your licence and local rules decide.",
+            "Type: IBM Plex (SIL Open Font License). Icons: Tabler (MIT). Their licences are in the program’s folder.",
+        ]
+        page = Page("Tall Mast", words, self)
+        self._centre(page)
+        page.open()
+
+    def _centre(self, dialog: QDialog) -> None:
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        hint = dialog.sizeHint().expandedTo(dialog.size()) if isinstance(dialog, Finder) else dialog.sizeHint()
+        at = self.geometry().center()
+        dialog.move(at.x() - hint.width() // 2, max(self.geometry().top() + 60, at.y() - hint.height() // 2))
+
+    # Files
+
+    def open_notebook(self, path: Path) -> bool:
+        """Open a notebook; a damaged one is offered as far as it can be read."""
+        if self.session.notebook is not None and self.session.notebook.path.resolve() == path.resolve():
+            return True
+        try:
+            notebook = Notebook.open(path)
+        except NotebookError as error:
+            if error.can_rescue and self._rescue(path, str(error)):
+                return True
+            self._trouble(str(error))
+            return False
+        self.session.open(notebook)
+        return True
+
+    def _rescue(self, path: Path, why: str) -> bool:
+        from tallmast.notebook.rescue import rescue
+
+        try:
+            folder = Path(tempfile.mkdtemp(prefix="tallmast-rescue-"))
+            saved = rescue(path, folder)
+        except OSError:
+            return False
+        if saved is None:
+            return False
+        self.session.open(saved.notebook)
+        self.tape.tell(f"{why} {saved.sentence} This is a view of what is left; “Save a copy” (Ctrl+Shift+S) makes it a notebook again.")
+        return True
+
+    def new_notebook(self, path: Path) -> bool:
+        """Start a notebook and ask its question."""
+        path = path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX)
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            notebook = Notebook.create(path)
+        except (NotebookError, OSError) as error:
+            self._trouble(str(error))
+            return False
+        self.session.open(notebook)
+        self.climb_to("shelf")
+        self.write(question_form(self.session))
+        return True
+
+    def open_demo(self) -> None:
+        """A fresh copy of the demo, so that playing never spoils it."""
+        from tallmast.demo.campaign import write
+
+        folder = data_folder() / "demo"
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            path = next(p for i in range(1, 10_000) if not (p := folder / f"Harrow Skerries {i}{SUFFIX}").exists())
+            write(path)
+        except (NotebookError, OSError) as error:
+            self._trouble(str(error))
+            return
+        self.open_notebook(path)
+
+    def _ask_save(self, title: str, name: str, kinds: str) -> Path | None:
+        folder = self.session.notebook.path.parent if self.session.notebook else data_folder()
+        chosen, _ = QFileDialog.getSaveFileName(self, title, str(folder / name), kinds)
+        return Path(chosen) if chosen else None
+
+    def ask_new(self) -> None:
+        data_folder().mkdir(parents=True, exist_ok=True)
+        path = self._ask_save("New notebook", f"question{SUFFIX}", f"Notebooks (*{SUFFIX})")
+        if path:
+            self.new_notebook(path)
+
+    def ask_open(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, "Open a notebook", str(data_folder()), f"Notebooks (*{SUFFIX});;All files (*)")
+        if chosen:
+            self.open_notebook(Path(chosen))
+
+    def ask_files(self) -> None:
+        kinds = "Measurements (*.s1p *.s2p *.ts *.csv *.txt *.gpx *.png *.jpg);;All files (*)"
+        chosen, _ = QFileDialog.getOpenFileNames(self, "Bring in files", str(Path.home()), kinds)
+        if chosen:
+            self.bringing.take([Path(name) for name in chosen])
+
+    def ask_copy(self) -> None:
+        notebook = self.session.notebook
+        if notebook is None:
+            return
+        path = self._ask_save("Save a copy", f"{notebook.path.stem} copy{SUFFIX}", f"Notebooks (*{SUFFIX})")
+        if path:
+            try:
+                notebook.save_copy(path)
+            except NotebookError as error:
+                self._trouble(str(error))
+                return
+            self.open_notebook(path)
+
+    def ask_report(self) -> None:
+        notebook = self.session.notebook
+        path = self._ask_save("Make the report", f"{notebook.path.stem if notebook else 'report'}.html", "Web page (*.html);;PDF (*.pdf)")
+        if path:
+            self.make_report(path)
+
+    def make_report(self, path: Path) -> bool:
+        """Write the report for somebody else; HTML or PDF by the ending."""
+        from tallmast.report.write import ReportError, write
+
+        notebook = self.session.notebook
+        if notebook is None:
+            return False
+        try:
+            write(Climb(self.session.evidence, self.session.aims), path)
+        except ReportError as error:
+            self._trouble(str(error))
+            return False
+        self.tape.show_state(f"Report written: {path.name}")
+        return True
+
+    def ask_bundle(self) -> None:
+        notebook = self.session.notebook
+        path = self._ask_save("Save the data as open files", f"{notebook.path.stem if notebook else 'data'}.zip", "Bundle (*.zip)")
+        if path:
+            self.make_bundle(path)
+
+    def make_bundle(self, path: Path) -> bool:
+        """Write the data as open files in one zip."""
+        from tallmast.report.bundle import write
+        from tallmast.report.write import ReportError
+
+        notebook = self.session.notebook
+        if notebook is None:
+            return False
+        try:
+            write(Climb(self.session.evidence, self.session.aims), notebook, path)
+        except ReportError as error:
+            self._trouble(str(error))
+            return False
+        self.tape.show_state(f"Bundle written: {path.name}")
+        return True
+
+    # Events
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        text = event.text()
+        held = event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+        focus = QApplication.focusWidget()
+        writing = isinstance(focus, QLineEdit | QPlainTextEdit | QComboBox | QAbstractSpinBox)
+        if event.key() == Qt.Key.Key_Escape:
+            if self.side.entry is not None:
+                self._written()
+            elif self.tape.opener.isChecked():
+                self.tape.opener.setChecked(False)
+            return
+        if text and not held and not writing:
+            for act in self.acts.values():
+                if len(act.key) == 1 and act.key.lower() == text.lower():
+                    self.act(act.name)
+                    return
+        super().keyPressEvent(event)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        if paths:
+            event.acceptProposedAction()
+            self.bringing.take(paths)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.settings.geometry = self.saveGeometry()
+        self.settings.sync()
+        self.session.close()
+        super().closeEvent(event)
+

@@ -1,0 +1,203 @@
+"""The Field's pictures: the map with tracks coloured by level, and level against distance."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+
+from tallmast.findings.field import FieldFinding
+from tallmast.findings.field.samples import RunSamples
+from tallmast.notebook.records import Antenna
+from tallmast.units import show
+
+from .picture import Picture
+from .sheet import Axis, Sheet, spread
+
+MOST_POINTS = 1200
+
+
+def round_distance(value_m: float) -> float:
+    """The 1, 2 or 5 at or under a value."""
+    size = 10.0 ** np.floor(np.log10(max(value_m, 1e-6)))
+    return float(max(k * size for k in (1, 2, 5) if k * size <= value_m * 1.0001))
+
+
+@dataclass
+class MapPicture(Picture):
+    """North is up. `picked`: the id of a place that is marked here and on the distance picture."""
+
+    finding: FieldFinding = field(default_factory=lambda: None)  # type: ignore[assignment,return-value]
+    picked: str = ""
+    imperial: bool = False
+    title = "Map, true in distance and bearing from home"
+    least_height = 300
+
+    def draw(self, sheet: Sheet, rect: QRectF) -> None:
+        s, f, colour = sheet, self.finding, sheet.paper.colour
+        s.rect(rect, colour("sea"))
+        if f.home is None:
+            s.text(rect.center().x(), rect.center().y(), "add a place", colour("soft"), 14, "middle")
+            return
+        tracks = [t for t in f.samples if t.run.antenna_id == self.focus_id and self.focus_id not in self.hidden]
+        if not tracks:
+            tracks = [t for t in f.samples if t.run.antenna_id not in self.hidden][:1]
+        east = [0.0] + [p.distance.value * np.sin(np.radians(p.bearing_deg)) for p in f.places]
+        north = [0.0] + [p.distance.value * np.cos(np.radians(p.bearing_deg)) for p in f.places]
+        for t in tracks:
+            if len(t.distance_m):
+                e, n = t.distance_m * np.sin(np.radians(t.bearing_deg)), t.distance_m * np.cos(np.radians(t.bearing_deg))
+                east += [float(e.min()), float(e.max())]
+                north += [float(n.min()), float(n.max())]
+        span_e, span_n = max(max(east) - min(east), 50.0), max(max(north) - min(north), 50.0)
+        scale = min((rect.width() - s.px(110)) / span_e, (rect.height() - s.px(76)) / span_n)
+        mid_e, mid_n = (max(east) + min(east)) / 2, (max(north) + min(north)) / 2
+        cx, cy = rect.center().x(), rect.center().y() - s.px(6)
+
+        def at(distance, bearing):  # type: ignore[no-untyped-def]
+            t = np.radians(bearing)
+            return cx + (np.asarray(distance) * np.sin(t) - mid_e) * scale, cy - (np.asarray(distance) * np.cos(t) - mid_n) * scale
+
+        s.clip(rect)
+        hx, hy = (float(v) for v in at(0.0, 0.0))
+        ring = round_distance(max(span_e, span_n) / 3)
+        s.p.setBrush(Qt.BrushStyle.NoBrush)
+        for k in range(1, 12):
+            r = ring * k * scale
+            if r > rect.width() + rect.height():
+                break
+            s.p.setPen(s.pen(colour("line", 0.8), 1, (1, 3)))
+            s.p.drawEllipse(QPointF(hx, hy), r, r)
+        levels = np.concatenate([t.level_dbm[t.heard] for t in tracks]) if tracks else np.array([])
+        if len(levels):
+            low, high = np.percentile(levels, [3, 97])
+            for t in tracks:
+                self._track(s, t, at, float(low), float(max(high, low + 1)))
+            self._ramp(s, rect, float(low), float(high))
+        s.p.setPen(Qt.PenStyle.NoPen)
+        s.rect(QRectF(hx - 5, hy - 5, 10, 10), colour("ink"))
+        s.text(hx - s.px(10), hy, f.home.name, colour("ink"), 12, "right", bold=True, halo=True)
+        for place in f.places:
+            x, y = (float(v) for v in at(place.distance.value, place.bearing_deg))
+            wanted = f.wanted is not None and place.place.id == f.wanted.id
+            s.p.setBrush(colour("accent") if wanted else colour("sheet"))
+            s.p.setPen(s.pen(colour("accent" if place.place.id == self.picked or wanted else "ink"), 1.8))
+            r = s.px(5.5 if place.place.id != self.picked else 8)
+            s.p.drawEllipse(QPointF(x, y), r, r)
+            right = x < rect.right() - s.px(110)
+            words = f"{place.place.name}, {show.distance(place.distance.value, self.imperial)}"
+            s.text(x + s.px(11) if right else x - s.px(11), y, words, colour("ink"), 11.5, "left" if right else "right", bold=wanted, halo=True)
+            s.spot(QRectF(x - 10, y - 10, 20, 20), place, f"{words}, bearing {show.bearing(place.bearing_deg)}")
+        s.unclip()
+        self._scale_bar(s, rect, ring, scale)
+        north_x, north_y = rect.right() - s.px(20), rect.top() + s.px(34)
+        s.line(north_x, north_y + s.px(14), north_x, north_y - s.px(10), colour("ink"), 1.6)
+        s.line(north_x, north_y - s.px(10), north_x - s.px(5), north_y, colour("ink"), 1.6)
+        s.text(north_x, north_y - s.px(20), "N", colour("ink"), 11, "middle", bold=True)
+
+    def _track(self, s: Sheet, t: RunSamples, at, low: float, high: float) -> None:  # type: ignore[no-untyped-def]
+        step = max(1, -(-len(t.distance_m) // MOST_POINTS))
+        x, y = at(t.distance_m[::step], t.bearing_deg[::step])
+        level = t.level_dbm[::step]
+        ramp = s.paper.palette.level_ramp
+        heard = np.isfinite(level)
+        index = np.clip(((level - low) / (high - low) * len(ramp)), 0, len(ramp) - 1)
+        index = np.where(heard, index, -1).astype(int)
+        for k, name in enumerate(ramp):
+            s.dots(x[index == k], y[index == k], s.paper.colour(name), 4.5)
+        if (~heard).any():
+            s.dots(x[~heard], y[~heard], s.paper.colour("line"), 2)
+
+    def _ramp(self, s: Sheet, rect: QRectF, low: float, high: float) -> None:
+        ramp = s.paper.palette.level_ramp
+        w = s.px(16)
+        x, y = rect.right() - w * len(ramp) - s.px(10), rect.bottom() - s.px(28)
+        for k, name in enumerate(ramp):
+            s.rect(QRectF(x + k * w, y, w, s.px(7)), s.paper.colour(name))
+        s.text(x, y + s.px(16), show.fixed(low, 0), s.paper.colour("soft"), 10.5, mono=True)
+        s.text(x + w * len(ramp), y + s.px(16), f"{show.fixed(high, 0)} dBm", s.paper.colour("soft"), 10.5, "right", mono=True)
+
+    def _scale_bar(self, s: Sheet, rect: QRectF, ring: float, scale: float) -> None:
+        x, y = rect.left() + s.px(12), rect.bottom() - s.px(14)
+        ink = s.paper.colour("ink")
+        length = ring * scale
+        s.line(x, y, x + length, y, ink, 2)
+        for end in (x, x + length):
+            s.line(end, y - s.px(4), end, y + s.px(4), ink, 1.5)
+        s.text(x + length + s.px(8), y, f"{show.distance(ring, self.imperial)}, and between rings", s.paper.colour("soft"), 11, halo=True)
+
+
+@dataclass
+class DistancePicture(Picture):
+    finding: FieldFinding = field(default_factory=lambda: None)  # type: ignore[assignment,return-value]
+    antennas: tuple[Antenna, ...] = ()
+    sensitivity_dbm: float | None = None
+    picked: str = ""
+    imperial: bool = False
+    title = "Received level against distance, runs that can be compared"
+    least_height = 300
+
+    def draw(self, sheet: Sheet, rect: QRectF) -> None:
+        s, f, colour = sheet, self.finding, sheet.paper.colour
+        group = f.main
+        by_id = {a.id: a for a in self.antennas}
+        shown = [t for t in f.samples if group and t.run.id in group.run_ids and t.run.antenna_id not in self.hidden and t.heard.any()]
+        if not shown or group is None:
+            s.text(rect.center().x(), rect.center().y(), "no levels yet: type a reading, or drop a log", colour("soft"), 13, "middle")
+            return
+        left, right = rect.left() + s.px(44), rect.right() - s.px(116)
+        top, bottom = rect.top() + s.px(12), rect.bottom() - s.px(28)
+        nearest = min(float(t.distance_m[t.heard].min()) for t in shown)
+        furthest = max(float(t.distance_m[t.heard].max()) for t in shown)
+        levels = np.concatenate([t.level_dbm[t.heard] for t in shown])
+        low, high = float(np.percentile(levels, 0.5)) - 3, float(levels.max()) + 2
+        if self.sensitivity_dbm is not None:
+            low = min(low, self.sensitivity_dbm - 4)
+        x = Axis(nearest * 0.92, max(furthest * 1.08, nearest * 1.3), left, right, log=True)
+        y = Axis(low, high, bottom, top)
+        for tick in y.ticks(6):
+            s.line(left, y(tick), right, y(tick), colour("hairline"))
+            s.text(left - s.px(6), y(tick), show.fixed(tick, 0), colour("soft"), 11, "right", mono=True)
+        last = -1e9
+        for tick in x.ticks():
+            if x(tick) - last > s.px(48):
+                s.text(x(tick), bottom + s.px(12), show.distance(tick, self.imperial), colour("soft"), 11, "middle", mono=True)
+                last = x(tick)
+        s.text(right + s.px(8), bottom + s.px(12), "dBm received", colour("soft"), 11)
+        s.clip(QRectF(left, top, right - left, bottom - top))
+        for t in sorted(shown, key=lambda t: t.run.antenna_id == self.focus_id):
+            focus = t.run.antenna_id == self.focus_id
+            slot = by_id[t.run.antenna_id].slot if t.run.antenna_id in by_id else 0
+            heard = t.heard
+            s.dots(x.many(t.distance_m[heard]), y.many(t.level_dbm[heard]), s.paper.antenna(slot, 0.55 if focus else 0.28), 3.2 if focus else 2.4)
+        if self.sensitivity_dbm is not None:
+            at = y(self.sensitivity_dbm)
+            s.line(left, at, right, at, colour("accent"), 1.3, (5, 3))
+            s.text(left + s.px(6), at + s.px(9), "far end’s sensitivity", colour("accent"), 11, halo=True)
+        s.unclip()
+        ends: list[tuple[str, float]] = []
+        if group.fit:
+            lo, hi = group.fit.reach_m
+            d = np.geomspace(lo, hi, 40)
+            for antenna_id, level in group.fit.at_1km_dbm.items():
+                if antenna_id in self.hidden or antenna_id not in by_id:
+                    continue
+                slot = by_id[antenna_id].slot
+                line = level - 10 * group.fit.exponent.value * np.log10(d / 1000)
+                s.clip(QRectF(left, top, right - left, bottom - top))
+                s.path(x.many(d), y.many(line), s.paper.antenna(slot), 2.4 if antenna_id == self.focus_id else 1.6, s.dash(slot))
+                s.unclip()
+                ends.append((antenna_id, y(float(line[-1]))))
+            words = f"n = {group.fit.exponent.text}"
+            box = s.text(right - s.px(6), top + s.px(10), words, colour("ink"), 12, "right", halo=True)
+            s.spot(box, group.fit.exponent, f"path exponent {group.fit.exponent.text}")
+        for (antenna_id, _), at in zip(ends, spread([e for _, e in ends], s.px(17), top, bottom - 4), strict=True):
+            antenna = by_id[antenna_id]
+            s.glyph(right + s.px(12), at, antenna.slot, 8)
+            s.text(right + s.px(20), at, antenna.name, s.paper.antenna(antenna.slot), 11.5, bold=antenna_id == self.focus_id)
+        for place in f.places:
+            if place.place.id == self.picked and x.low <= place.distance.value <= x.high:
+                px = x(place.distance.value)
+                s.line(px, top, px, bottom, colour("accent"), 1.5, (3, 2))
+                s.text(px, top + s.px(4), place.place.name, colour("accent"), 11, "middle", halo=True)

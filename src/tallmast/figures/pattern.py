@@ -1,0 +1,135 @@
+"""The Pattern's picture: cuts laid over each other round a compass, decibels inward."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainterPath, QPolygonF
+
+from tallmast.findings.pattern import CutReading, PatternFinding
+from tallmast.physics.pattern import level_at
+from tallmast.units import show
+
+from .picture import Picture
+from .sheet import Sheet, spread
+
+FLOOR_DB = -30.0
+RINGS_DB = (0.0, -3.0, -10.0, -20.0)
+
+
+@dataclass
+class PolarPicture(Picture):
+    finding: PatternFinding = field(default_factory=lambda: None)  # type: ignore[assignment,return-value]
+    plane: str = "azimuth"
+    absolute: bool = False
+    """Lay them by their gain instead of each by its own peak."""
+    least_height = 430
+
+    @property
+    def title(self) -> str:  # type: ignore[override]
+        return f"{self.plane.capitalize()} cuts from each antenna's own front, dB against its peak"
+
+    def cuts(self) -> list[CutReading]:
+        found = [a.cut(self.plane) for a in self.finding.antennas if a.antenna.id not in self.hidden]
+        return [cut for cut in found if cut is not None]
+
+    def draw(self, sheet: Sheet, rect: QRectF) -> None:
+        s, colour = sheet, sheet.paper.colour
+        cuts = self.cuts()
+        radius = min(rect.height() / 2 - s.px(24), rect.width() * 0.36)
+        cx, cy = rect.left() + radius + s.px(46), rect.center().y()
+        if not cuts:
+            s.text(rect.center().x(), rect.center().y(), f"no {self.plane} cut yet: drop a CSV of angle and level", colour("soft"), 14, "middle")
+            return
+
+        def at(angle_deg, level_db):  # type: ignore[no-untyped-def]
+            r = radius * np.clip((np.asarray(level_db) - FLOOR_DB) / -FLOOR_DB, 0, 1)
+            t = np.radians(np.asarray(angle_deg))
+            return cx + r * np.sin(t), cy - r * np.cos(t)
+
+        a, b = self.finding.sector_deg
+        wedge = np.concatenate(([0.0], np.linspace(a, a + ((b - a) % 360 or 360), 60), [0.0]))
+        edge = np.concatenate(([FLOOR_DB], np.zeros(60), [FLOOR_DB]))
+        wx, wy = at(wedge, edge)
+        s.p.setPen(Qt.PenStyle.NoPen)
+        s.p.setBrush(colour("band", 0.7))
+        s.p.drawPolygon(QPolygonF([QPointF(u, v) for u, v in zip(wx, wy, strict=True)]))
+        for ring in RINGS_DB:
+            r = radius * (ring - FLOOR_DB) / -FLOOR_DB
+            s.p.setBrush(Qt.BrushStyle.NoBrush)
+            s.p.setPen(s.pen(colour("line" if ring == 0 else "hairline"), 1))
+            s.p.drawEllipse(QPointF(cx, cy), r, r)
+            lx, ly = at(197.0, ring)
+            s.text(float(lx), float(ly), show.fixed(ring, 0), colour("soft"), 10.5, "middle", mono=True, halo=True)
+        for angle in range(0, 360, 30):
+            x1, y1 = at(angle, FLOOR_DB + 4)
+            x2, y2 = at(angle, 0.0)
+            s.line(float(x1), float(y1), float(x2), float(y2), colour("hairline"))
+            lx, ly = cx + (radius + s.px(15)) * np.sin(np.radians(angle)), cy - (radius + s.px(13)) * np.cos(np.radians(angle))
+            s.text(float(lx), float(ly), f"{angle}°", colour("soft"), 11, "middle", mono=True)
+        s.text(cx + s.px(5), cy - radius + s.px(10), "front", colour("soft"), 11, "left")
+        order = sorted(cuts, key=lambda c: c.antenna.id == self.focus_id)
+        for cut in order:
+            self._trace(s, cut, at)
+        self._names(s, cuts, at, cx + radius + s.px(36), rect)
+
+    def _trace(self, s: Sheet, cut: CutReading, at) -> None:  # type: ignore[no-untyped-def]
+        focus = cut.antenna.id == self.focus_id
+        ink = s.paper.antenna(cut.antenna.slot, 1.0 if focus else 0.85)
+        angle = np.append(cut.angle_deg, cut.angle_deg[0] + 360)
+        level = np.append(cut.level_db, cut.level_db[0])
+        if cut.gap_deg > 30:
+            holes = np.flatnonzero(np.diff(angle) > 30)
+            angle = np.insert(angle, holes + 1, angle[holes])
+            level = np.insert(level, holes + 1, np.nan)
+        x, y = at(angle, level)
+        if focus:
+            u = 1.645 * cut.cut.level_u_db
+            fine = np.arange(0.0, 361.0, 2.0)
+            smooth = level_at(cut.angle_deg, cut.level_db, fine)
+            path = QPainterPath()
+            for sign in (u, -u):
+                px, py = at(fine, smooth + sign)
+                path.addPolygon(QPolygonF([QPointF(a, b) for a, b in zip(px.tolist(), py.tolist(), strict=True)]))
+            s.p.setPen(Qt.PenStyle.NoPen)
+            s.p.setBrush(s.paper.antenna(cut.antenna.slot, 0.18))
+            s.p.drawPath(path)
+        s.path(x, y, ink, 2.6 if focus else 1.5, s.dash(cut.antenna.slot))
+        if not focus:
+            return
+        if cut.beam_edges_deg and cut.beamwidth:
+            for edge in cut.beam_edges_deg:
+                x1, y1 = at(edge, FLOOR_DB)
+                x2, y2 = at(edge, 0.0)
+                s.line(float(x1), float(y1), float(x2), float(y2), ink, 1.1, (4, 3))
+            lx, ly = at(cut.beam_edges_deg[1] + 3, -6.5)
+            box = s.text(float(lx) + s.px(6), float(ly), f"beam {cut.beamwidth.short}", ink, 11.5, halo=True)
+            s.spot(box, cut.beamwidth, f"beamwidth {cut.beamwidth.text}")
+        bx, by = at(cut.peak_deg + 180, -cut.front_to_back.value)
+        s.glyph(float(bx), float(by), cut.antenna.slot, 7)
+        s.spot(QRectF(float(bx) - 9, float(by) - 9, 18, 18), cut.front_to_back, f"front to back {cut.front_to_back.text}")
+        if cut.sidelobe and cut.sidelobe_deg is not None:
+            sx, sy = at(cut.sidelobe_deg, cut.sidelobe.value)
+            s.spot(QRectF(float(sx) - 9, float(sy) - 9, 18, 18), cut.sidelobe, f"largest sidelobe {cut.sidelobe.text}")
+        wx, wy = at(cut.sector_deg, cut.sector.value)
+        s.spot(QRectF(float(wx) - 9, float(wy) - 9, 18, 18), cut.sector, f"weakest in sector {cut.sector.text}")
+
+    def _names(self, s: Sheet, cuts: list[CutReading], at, x: float, rect: QRectF) -> None:  # type: ignore[no-untyped-def]
+        """What was read of each, beside the compass."""
+        colour = s.paper.colour
+        row = s.px(58)
+        y = rect.top() + s.px(16)
+        wanted = [y + row * i for i in range(len(cuts))]
+        for cut, top in zip(cuts, spread(wanted, row, y, rect.bottom()), strict=True):
+            focus = cut.antenna.id == self.focus_id
+            s.glyph(x + s.px(6), top, cut.antenna.slot, 8)
+            s.text(x + s.px(16), top, cut.antenna.name, s.paper.antenna(cut.antenna.slot), 12.5, bold=focus)
+            beam = f"beam {cut.beamwidth.text}" if cut.beamwidth else "all round"
+            box = s.text(x + s.px(16), top + s.px(16), beam, colour("ink"), 11.5)
+            if cut.beamwidth:
+                s.spot(box, cut.beamwidth, f"{cut.antenna.name}: {beam}")
+            words = f"in sector {show.fixed(cut.sector.value, 1)} dB at worst"
+            box = s.text(x + s.px(16), top + s.px(31), words, colour("soft"), 11.5)
+            s.spot(box, cut.sector, f"{cut.antenna.name}: {words}")

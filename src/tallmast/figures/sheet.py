@@ -1,0 +1,220 @@
+"""A sheet to draw on: QPainter with the words that pictures use, and the spots that can be picked."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
+
+from .paper import Glyph, Paper, dash, glyph
+
+Align = str
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A place on the picture that stands for something: a figure, a run, a place."""
+
+    rect: QRectF
+    payload: Any
+    label: str
+    """What a screen reader says of it."""
+
+
+@dataclass(frozen=True)
+class Axis:
+    """Values to pixels along one direction, linear or by a function."""
+
+    low: float
+    high: float
+    start: float
+    end: float
+    log: bool = False
+
+    def __call__(self, value: float) -> float:
+        return float(self.many(np.array([value]))[0])
+
+    def many(self, values: ArrayLike) -> NDArray[np.float64]:
+        v = np.asarray(values, dtype=float)
+        low, high = (math.log10(self.low), math.log10(self.high)) if self.log else (self.low, self.high)
+        if self.log:
+            v = np.log10(np.maximum(v, 1e-12))
+        return np.asarray(self.start + (v - low) / (high - low) * (self.end - self.start))
+
+    def back(self, pixel: float) -> float:
+        """The value at a pixel."""
+        share = (pixel - self.start) / (self.end - self.start)
+        if self.log:
+            return float(10 ** (math.log10(self.low) + share * (math.log10(self.high) - math.log10(self.low))))
+        return self.low + share * (self.high - self.low)
+
+    def ticks(self, about: int = 6) -> list[float]:
+        """Round values inside the axis."""
+        if self.log:
+            out = []
+            for decade in range(math.floor(math.log10(self.low)), math.ceil(math.log10(self.high)) + 1):
+                out += [k * 10.0**decade for k in (1, 2, 5)]
+            return [v for v in out if self.low * 0.999 <= v <= self.high * 1.001]
+        span = (self.high - self.low) / max(about, 1)
+        size = 10 ** math.floor(math.log10(span))
+        step = next(k * size for k in (1, 2, 5, 10) if k * size >= span)
+        first = math.ceil(self.low / step - 1e-9)
+        return [k * step for k in range(first, math.floor(self.high / step + 1e-9) + 1)]
+
+
+class Sheet:
+    """Wraps a painter for one picture; collects spots."""
+
+    def __init__(self, painter: QPainter, paper: Paper) -> None:
+        self.p, self.paper = painter, paper
+        self.spots: list[Spot] = []
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.TextAntialiasing)
+
+    def px(self, size: float) -> float:
+        """Pixels at this paper's scale."""
+        return size * self.paper.scale
+
+    def pen(self, colour: QColor, width: float = 1.0, pattern: Sequence[float] = ()) -> QPen:
+        pen = QPen(colour, self.px(width) * (self.paper.heavy if width > 1 else 1))
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap if pattern else Qt.PenCapStyle.RoundCap)
+        pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+        if pattern:
+            pen.setDashPattern([v * 1.0 for v in pattern])
+        return pen
+
+    def line(self, x1: float, y1: float, x2: float, y2: float, colour: QColor, width: float = 1.0, pattern: Sequence[float] = ()) -> None:
+        self.p.setPen(self.pen(colour, width, pattern))
+        self.p.drawLine(QPointF(x1, y1), QPointF(x2, y2))
+
+    def rect(self, rect: QRectF, fill: QColor | None = None, edge: QColor | None = None, width: float = 1.0, radius: float = 0.0) -> None:
+        self.p.setBrush(QBrush(fill) if fill is not None else Qt.BrushStyle.NoBrush)
+        self.p.setPen(self.pen(edge, width) if edge is not None else Qt.PenStyle.NoPen)
+        if radius:
+            self.p.drawRoundedRect(rect, radius, radius)
+        else:
+            self.p.drawRect(rect)
+
+    def width(self, text: str, size: float = 12.0, bold: bool = False, mono: bool = False) -> float:
+        return QFontMetricsF(self.paper.font(size, bold, mono)).horizontalAdvance(text)
+
+    def text(
+        self, x: float, y: float, text: str, colour: QColor, size: float = 12.0, align: str = "left",
+        bold: bool = False, mono: bool = False, halo: bool = False,
+    ) -> QRectF:  # fmt: skip
+        """Text whose middle is at height y; `align` says which end x is. Returns where it stands."""
+        font = self.paper.font(size, bold, mono)
+        metrics = QFontMetricsF(font)
+        wide = metrics.horizontalAdvance(text)
+        left = x - (wide if align == "right" else wide / 2 if align == "middle" else 0)
+        base = y + (metrics.ascent() - metrics.descent()) / 2
+        box = QRectF(left, y - metrics.height() / 2, wide, metrics.height())
+        if halo:
+            self.rect(box.adjusted(-2, 0, 2, 0), self.paper.colour("sheet", 0.85))
+        self.p.setFont(font)
+        self.p.setPen(colour)
+        self.p.drawText(QPointF(left, base), text)
+        return box
+
+    def path(self, xs: ArrayLike, ys: ArrayLike, colour: QColor, width: float = 1.6, pattern: Sequence[float] = ()) -> None:
+        """A polyline; breaks at NaN."""
+        x, y = np.asarray(xs, dtype=float), np.asarray(ys, dtype=float)
+        if len(x) > 4000:
+            step = len(x) // 2000
+            x, y = x[::step], y[::step]
+        self.p.setPen(self.pen(colour, width, pattern))
+        self.p.setBrush(Qt.BrushStyle.NoBrush)
+        good = np.isfinite(x) & np.isfinite(y)
+        edges = np.flatnonzero(np.diff(np.concatenate(([0], good.astype(int), [0]))))
+        for a, b in zip(edges[::2], edges[1::2], strict=True):
+            points = [QPointF(u, v) for u, v in zip(x[a:b].tolist(), y[a:b].tolist(), strict=True)]
+            self.p.drawPolyline(QPolygonF(points))
+
+    def between(self, xs: ArrayLike, low: ArrayLike, high: ArrayLike, fill: QColor) -> None:
+        """The area between two curves."""
+        x, a, b = np.asarray(xs, dtype=float), np.asarray(low, dtype=float), np.asarray(high, dtype=float)
+        around = list(zip(x.tolist(), a.tolist(), strict=True)) + list(zip(x[::-1].tolist(), b[::-1].tolist(), strict=True))
+        self.p.setPen(Qt.PenStyle.NoPen)
+        self.p.setBrush(fill)
+        self.p.drawPolygon(QPolygonF([QPointF(u, v) for u, v in around]))
+
+    def glyph(self, x: float, y: float, slot: int, size: float = 9.0, colour: QColor | None = None) -> None:
+        """An antenna's mark, centred."""
+        draw_glyph(self.p, x, y, glyph(slot), self.px(size), colour or self.paper.antenna(slot))
+
+    def dots(self, xs: ArrayLike, ys: ArrayLike, colour: QColor, size: float = 3.0) -> None:
+        """Many small dots; thinned beyond what can be told apart."""
+        x, y = np.asarray(xs, dtype=float), np.asarray(ys, dtype=float)
+        if len(x) > 1200:
+            step = -(-len(x) // 1200)
+            x, y = x[::step], y[::step]
+        pen = self.pen(colour, size)
+        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        self.p.setPen(pen)
+        self.p.drawPoints(QPolygonF([QPointF(u, v) for u, v in zip(x.tolist(), y.tolist(), strict=True)]))
+
+    def spot(self, rect: QRectF, payload: Any, label: str) -> None:
+        self.spots.append(Spot(rect, payload, label))
+
+    def dash(self, slot: int) -> tuple[float, ...]:
+        return dash(slot)
+
+    def clip(self, rect: QRectF) -> None:
+        self.p.save()
+        self.p.setClipRect(rect, Qt.ClipOperation.IntersectClip)
+
+    def unclip(self) -> None:
+        self.p.restore()
+
+
+def draw_glyph(p: QPainter, x: float, y: float, which: Glyph, size: float, colour: QColor) -> None:
+    """The marks by which antennas are told apart without colour."""
+    r = size / 2
+    p.setPen(Qt.PenStyle.NoPen)
+    p.setBrush(colour)
+    shapes: dict[str, list[tuple[float, float]]] = {
+        "triangle": [(0, -1.05), (1.0, 0.85), (-1.0, 0.85)],
+        "diamond": [(0, -1.15), (1.0, 0), (0, 1.15), (-1.0, 0)],
+        "square": [(-0.88, -0.88), (0.88, -0.88), (0.88, 0.88), (-0.88, 0.88)],
+        "bar": [(-0.4, -1.05), (0.4, -1.05), (0.4, 1.05), (-0.4, 1.05)],
+        "wedge": [(-0.95, -0.95), (1.05, 0), (-0.95, 0.95)],
+        "cross": [
+            (-0.35, -1), (0.35, -1), (0.35, -0.35), (1, -0.35), (1, 0.35), (0.35, 0.35),
+            (0.35, 1), (-0.35, 1), (-0.35, 0.35), (-1, 0.35), (-1, -0.35), (-0.35, -0.35),
+        ],
+    }  # fmt: skip
+    if which == "disc":
+        p.drawEllipse(QPointF(x, y), r, r)
+    elif which == "ring":
+        path = QPainterPath()
+        path.addEllipse(QPointF(x, y), r, r)
+        path.addEllipse(QPointF(x, y), r * 0.5, r * 0.5)
+        p.drawPath(path)
+    else:
+        p.drawPolygon(QPolygonF([QPointF(x + a * r, y + b * r) for a, b in shapes[which]]))
+
+
+def spread(wanted: Sequence[float], gap: float, low: float, high: float) -> list[float]:
+    """Heights near the wanted ones, in the same order, at least `gap` apart, inside low…high where they fit."""
+    order = sorted(range(len(wanted)), key=lambda i: wanted[i])
+    placed = [wanted[i] for i in order]
+    for i in range(1, len(placed)):
+        placed[i] = max(placed[i], placed[i - 1] + gap)
+    if placed and placed[-1] > high:
+        placed[-1] = high
+        for i in range(len(placed) - 2, -1, -1):
+            placed[i] = min(placed[i], placed[i + 1] - gap)
+    if placed and placed[0] < low:
+        placed[0] = low
+        for i in range(1, len(placed)):
+            placed[i] = max(placed[i], placed[i - 1] + gap)
+    out = [0.0] * len(wanted)
+    for i, value in zip(order, placed, strict=True):
+        out[i] = value
+    return out
