@@ -8,7 +8,9 @@ from pathlib import Path
 
 
 def parser() -> argparse.ArgumentParser:
-    out = argparse.ArgumentParser(prog="tallmast", description="Which antenna, how sure, by how much, and does the claim hold.")
+    out = argparse.ArgumentParser(
+        prog="tallmast", description="Which antenna, how sure, by how much, and does the claim hold."
+    )
     out.add_argument("notebook", nargs="?", type=Path, help="a .tallmast notebook to open")
     out.add_argument("--demo", action="store_true", help="open a fresh copy of the demo notebook")
     out.add_argument("--shots", metavar="DIR", type=Path, help="paint each main view at 1280×800 into DIR, and leave")

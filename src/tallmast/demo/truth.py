@@ -67,9 +67,14 @@ class Truth:
         """Everything but the path: power, pad, cable, both gains, polarization."""
         antenna = self.antennas[name]
         return (
-            dbm_from_watt(power_w) + self.power_error_db - pad_db - self.cable_loss_db
-            + antenna.gain_dbi - antenna.polarization_loss_db + self.far_gain_dbi
-        )  # fmt: skip
+            dbm_from_watt(power_w)
+            + self.power_error_db
+            - pad_db
+            - self.cable_loss_db
+            + antenna.gain_dbi
+            - antenna.polarization_loss_db
+            + self.far_gain_dbi
+        )
 
     def path_loss_db(self, distance_m: Floats | float) -> Floats:
         """Median loss over the sea."""
@@ -148,10 +153,9 @@ def pattern_db(name: str, plane: str, angle_deg: Floats) -> Floats:
     elif name == "Flat Panel":
         field_ = np.clip(np.cos(rad), 0, None) ** 1.15 + 0.24 * np.clip(-np.cos(rad), 0, None) ** 2
         floor = 0.06
+    elif plane == "azimuth":
+        field_, floor = 1.0 - 0.01 * (1 - np.cos(rad + 2.0)), 0.0
     else:
-        if plane == "azimuth":
-            field_, floor = 1.0 - 0.01 * (1 - np.cos(rad + 2.0)), 0.0
-        else:
-            field_, floor = np.abs(np.cos(np.pi / 2 * np.sin(rad)) / np.maximum(np.cos(rad), 1e-3)), 0.03
+        field_, floor = np.abs(np.cos(np.pi / 2 * np.sin(rad)) / np.maximum(np.cos(rad), 1e-3)), 0.03
     magnitude = np.hypot(field_, floor)
     return amplitude_db(magnitude / magnitude.max())

@@ -52,7 +52,7 @@ def all_acts(w: Window) -> dict[str, Act]:
         Act("quit", "Quit", w.close, "Notebook", "Ctrl+Q", False),
         Act("undo", "Undo", s.undo, "Edit", "Ctrl+Z"),
         Act("redo", "Do again", s.redo, "Edit", "Ctrl+Shift+Z"),
-        Act("find", "Find anything", w.find, "Edit", "Ctrl+K", False),
+        Act("find", "Find anything", w.find_anything, "Edit", "Ctrl+K", False),
         Act("ask question", "The question …", lambda: w.write(question_form(s)), "Write", "Q"),
         Act("add antenna", "Add an antenna …", lambda: w.write(antenna_form(s)), "Write", "A"),
         Act("add claim", "Add a claim …", lambda: w.write(claim_form(s)), "Write", "C"),

@@ -11,6 +11,7 @@ import numpy as np
 
 from tallmast.formats import cut, log, sniff, text, touchstone
 from tallmast.formats.errors import FormatError
+from tallmast.notebook.evidence import Series
 from tallmast.notebook.records import Antenna, Cut, Log, Place, Run, Sweep
 from tallmast.notebook.store import Entry, RawFile, new_series
 from tallmast.units import show
@@ -115,13 +116,20 @@ class Bringing:
     def _end(self) -> None:
         """All are read: sweeps are kept together, troubles are told together."""
         if self._troubles:
-            more = f" And {show.count(len(self._troubles) - 1, 'other file')} had trouble too." if len(self._troubles) > 1 else ""
+            more = (
+                f" And {show.count(len(self._troubles) - 1, 'other file')} had trouble too."
+                if len(self._troubles) > 1
+                else ""
+            )
             self.session.trouble.emit(self._troubles[0] + more)
         if self._sweeps:
             sweeps, self._sweeps = self._sweeps, []
             ports = max(s.read.ports for s in sweeps)
             names = [s.path.name for s in sweeps]
-            self._ask(bring_sweep_form(self.session, names, ports, lambda a, port, v: self._keep_sweeps(sweeps, a, port, v)), "bench")
+            self._ask(
+                bring_sweep_form(self.session, names, ports, lambda a, port, v: self._keep_sweeps(sweeps, a, port, v)),
+                "bench",
+            )
 
     def _ask(self, form: Any, rung: str) -> None:
         self.window.climb_to(rung)
@@ -131,7 +139,10 @@ class Bringing:
         return f" ({'; '.join(notes)})" if notes else ""
 
     def _keep_sweeps(self, sweeps: list[Arrived], antenna: Antenna, port: int, settings: dict[str, Any]) -> bool:
-        records, raws, series, notes = [], [], {}, []
+        records: list[Sweep] = []
+        raws: list[RawFile] = []
+        notes: list[str] = []
+        series: dict[str, Series] = {}
         for arrived in sweeps:
             read = arrived.read
             if port > 1 and read.ports >= port:
@@ -140,21 +151,30 @@ class Bringing:
                 except FormatError as error:
                     self.session.trouble.emit(str(error))
                     continue
-            series_id, columns = new_series({"frequency_hz": read.frequency_hz, "re": read.gamma.real, "im": read.gamma.imag})
+            series_id, columns = new_series(
+                {"frequency_hz": read.frequency_hz, "re": read.gamma.real, "im": read.gamma.imag}
+            )
             series |= columns
             records.append(
                 Sweep(
-                    antenna_id=antenna.id, state_id=antenna.state.id, series_id=series_id, source=arrived.path.name,
-                    raw_sha256=arrived.raw.sha256, port=read.port, **settings,
+                    antenna_id=antenna.id,
+                    state_id=antenna.state.id,
+                    series_id=series_id,
+                    source=arrived.path.name,
+                    raw_sha256=arrived.raw.sha256,
+                    port=read.port,
+                    **settings,
                 )
-            )  # fmt: skip
+            )
             raws.append(arrived.raw)
             notes += read.notes
         if not records:
             return False
         points = len(series[records[0].series_id]["frequency_hz"])
         what = f"sweep {records[0].source}, {points} points" if len(records) == 1 else f"{len(records)} sweeps"
-        kept = self.session.write(Entry(f"{antenna.name}: {what}{self._told(tuple(dict.fromkeys(notes)))}", records, raw=raws, series=series))
+        kept = self.session.write(
+            Entry(f"{antenna.name}: {what}{self._told(tuple(dict.fromkeys(notes)))}", records, raw=raws, series=series)
+        )
         if kept:
             self.session.focus(antenna.id)
         return kept
@@ -170,9 +190,13 @@ class Bringing:
                 return False
             series_id, columns = new_series({"angle_deg": final.angle_deg, "level_db": final.level_db})
             record = Cut(
-                antenna_id=antenna.id, state_id=antenna.state.id, series_id=series_id, source=arrived.path.name,
-                raw_sha256=arrived.raw.sha256, **settings,
-            )  # fmt: skip
+                antenna_id=antenna.id,
+                state_id=antenna.state.id,
+                series_id=series_id,
+                source=arrived.path.name,
+                raw_sha256=arrived.raw.sha256,
+                **settings,
+            )
             label = f"{antenna.name}: {record.plane} cut {record.source}, {len(final.angle_deg)} angles{self._told(final.notes)}"
             kept = self.session.write(Entry(label, [record], raw=[arrived.raw], series=columns))
             if kept:
@@ -184,9 +208,12 @@ class Bringing:
 
     def _log(self, arrived: Arrived) -> None:
         def keep(run: Run, mapping: dict[str, str]) -> bool:
-            if mapping == {k: v for k, v in arrived.read.mapping.items() if k in mapping} and set(mapping) >= set(log.NEEDED):
+            if mapping == {k: v for k, v in arrived.read.mapping.items() if k in mapping} and set(mapping) >= set(
+                log.NEEDED
+            ):
                 self._keep_log(arrived, run, arrived.read)
             else:
+
                 def reread() -> log.LogFile:
                     return log.read_csv(arrived.raw.data, arrived.path.name, mapping)
 
@@ -206,9 +233,22 @@ class Bringing:
 
     def _keep_log(self, arrived: Arrived, run: Run, read: log.LogFile) -> None:
         series_id, columns = new_series({k: np.ascontiguousarray(v) for k, v in read.columns.items()})
-        record = Log(run_id=run.id, series_id=series_id, source=arrived.path.name, raw_sha256=arrived.raw.sha256, mapping=read.mapping)
+        record = Log(
+            run_id=run.id,
+            series_id=series_id,
+            source=arrived.path.name,
+            raw_sha256=arrived.raw.sha256,
+            mapping=read.mapping,
+        )
         points = len(read.columns["latitude_deg"])
-        self.session.write(Entry(f"Run {run.number}: log {record.source}, {points} points{self._told(read.notes)}", [record], raw=[arrived.raw], series=columns))
+        self.session.write(
+            Entry(
+                f"Run {run.number}: log {record.source}, {points} points{self._told(read.notes)}",
+                [record],
+                raw=[arrived.raw],
+                series=columns,
+            )
+        )
         self._next()
 
     def _gpx(self, arrived: Arrived) -> None:
@@ -217,11 +257,19 @@ class Bringing:
         new = [w for w in read.waypoints if w.name.lower() not in known]
         if new:
             places = [Place(name=w.name, latitude_deg=w.latitude_deg, longitude_deg=w.longitude_deg) for w in new]
-            self.session.write(Entry(f"{show.upper_first(show.count(len(places), 'place'))} from {arrived.path.name}", places, raw=[arrived.raw]))
+            self.session.write(
+                Entry(
+                    f"{show.upper_first(show.count(len(places), 'place'))} from {arrived.path.name}",
+                    places,
+                    raw=[arrived.raw],
+                )
+            )
         track = read.track
         if track is None:
             if not new:
-                self.session.trouble.emit(f"{arrived.path.name}: its waypoints are places already. Nothing was changed.")
+                self.session.trouble.emit(
+                    f"{arrived.path.name}: its waypoints are places already. Nothing was changed."
+                )
             self._next()
             return
 

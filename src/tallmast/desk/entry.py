@@ -84,7 +84,10 @@ class TextField(QWidget):
         text = self.line.text()
         if not text.strip():
             if self.spec.needed:
-                raise UnitError(f"{self.spec.name.lower()}, such as {self.spec.hint}" if self.spec.hint else self.spec.name.lower(), "")
+                raise UnitError(
+                    f"{self.spec.name.lower()}, such as {self.spec.hint}" if self.spec.hint else self.spec.name.lower(),
+                    "",
+                )
             return None
         return self.spec.read(text)
 

@@ -9,9 +9,20 @@ from typing import Any
 from PySide6.QtCore import QPoint, QRect, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
-    QAbstractButton, QAbstractItemView, QFrame, QHeaderView, QLabel, QLayout, QLayoutItem, QPushButton, QSizePolicy,
-    QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget,
-)  # fmt: skip
+    QAbstractButton,
+    QAbstractItemView,
+    QFrame,
+    QHeaderView,
+    QLabel,
+    QLayout,
+    QLayoutItem,
+    QPushButton,
+    QSizePolicy,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from tallmast.figures.paper import MARKS, Paper
 from tallmast.figures.sheet import Sheet
@@ -33,10 +44,10 @@ class FlowLayout(QLayout):
     def count(self) -> int:
         return len(self._items)
 
-    def itemAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
+    def itemAt(self, index: int) -> QLayoutItem | None:
         return self._items[index] if 0 <= index < len(self._items) else None
 
-    def takeAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
+    def takeAt(self, index: int) -> QLayoutItem | None:
         return self._items.pop(index) if 0 <= index < len(self._items) else None
 
     def expandingDirections(self) -> Qt.Orientation:
@@ -94,7 +105,7 @@ def label(text: str, name: str = "", wrap: bool = False) -> QLabel:
 def button(text: str, act: Callable[[], Any], first: bool = False, name: str = "") -> QPushButton:
     out = QPushButton(text)
     out.setObjectName("first" if first else name)
-    out.clicked.connect(lambda: act())
+    out.clicked.connect(lambda _=False: act())
     out.setAutoDefault(True)
     return out
 
@@ -193,7 +204,13 @@ class Ledger(QTableWidget):
         self.cellDoubleClicked.connect(lambda row, column: self._open(row))
         self._rows: list[Any] = []
 
-    def fill(self, headers: Sequence[str], rows: Sequence[Sequence[Cell | str]], records: Sequence[Any] = (), stretch: int = -1) -> None:
+    def fill(
+        self,
+        headers: Sequence[str],
+        rows: Sequence[Sequence[Cell | str]],
+        records: Sequence[Any] = (),
+        stretch: int = -1,
+    ) -> None:
         """Show rows; `records` go with them, for opening a row with Enter or a double click."""
         self.blockSignals(True)
         self.clear()

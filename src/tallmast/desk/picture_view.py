@@ -93,7 +93,9 @@ class PictureView(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         spots = self.picture.spots if self.picture else []
-        step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Down: 1, Qt.Key.Key_Left: -1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
+        step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Down: 1, Qt.Key.Key_Left: -1, Qt.Key.Key_Up: -1}.get(
+            Qt.Key(event.key())
+        )
         if spots and step:
             start = -1 if self._current is None and step > 0 else self._current or 0
             self._current = (start + step) % len(spots)

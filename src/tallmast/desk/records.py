@@ -21,7 +21,14 @@ def reason_fields(existing: Record | None) -> list[Field]:
     return [REASON] if existing is not None else []
 
 
-def keep(session: Session, words: str, record: Record, existing: Record | None, values: dict[str, Any], also: Sequence[Record] = ()) -> bool:
+def keep(
+    session: Session,
+    words: str,
+    record: Record,
+    existing: Record | None,
+    values: dict[str, Any],
+    also: Sequence[Record] = (),
+) -> bool:
     """Write a new record, or a correction of one with its reason."""
     if existing is not None and record == existing and not also:
         return True

@@ -55,9 +55,9 @@ class RungView(QScrollArea):
         self.tag_flow = FlowLayout(self.tags, 6)
         self.box.addWidget(self.tags)
         self.build()
-        self.actions = QWidget()
-        self.action_flow = FlowLayout(self.actions, 8)
-        self.box.addWidget(self.actions)
+        self.act_row = QWidget()
+        self.action_flow = FlowLayout(self.act_row, 8)
+        self.box.addWidget(self.act_row)
         self.box.addStretch(0)
         self._fill_actions()
 

@@ -179,7 +179,9 @@ class Session(QObject):
         if number != self._wanted:
             return
         if climb is None:
-            self.trouble.emit(f"The findings could not be worked out ({error}). The notebook is safe; undo the last entry.")
+            self.trouble.emit(
+                f"The findings could not be worked out ({error}). The notebook is safe; undo the last entry."
+            )
             return
         self.climb = climb
         self.found.emit(climb)
@@ -191,9 +193,11 @@ class Session(QObject):
             return True
         climb = self.climb
         return (
-            self._running == 0 and climb is not None
-            and climb.evidence.head == self.notebook.head and climb.aims == self.aims
-        )  # fmt: skip
+            self._running == 0
+            and climb is not None
+            and climb.evidence.head == self.notebook.head
+            and climb.aims == self.aims
+        )
 
     def settle(self, most_ms: int = 60_000) -> None:
         """Process events until settled: for pictures, reports and tests."""

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
-from typing import cast
 
 from PySide6.QtCore import QByteArray, QSettings
 
@@ -32,7 +31,7 @@ class Settings:
     @property
     def appearance(self) -> Appearance:
         value = str(self._store.value("appearance", "Day"))
-        return cast(Appearance, value) if value in PALETTES else "Day"
+        return value if value in PALETTES else "Day"
 
     @appearance.setter
     def appearance(self, value: Appearance) -> None:

@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QScrollArea,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from tallmast.figures.paper import Paper
 from tallmast.findings.figure import Figure
@@ -34,7 +44,9 @@ class Working(QWidget):
         clear_layout(self.box)
         if figure is None:
             self.box.addWidget(label("Working", "sideTitle"))
-            self.box.addWidget(label("Pick a number, a tag or a curve, and its arithmetic stands here.", "soft", wrap=True))
+            self.box.addWidget(
+                label("Pick a number, a tag or a curve, and its arithmetic stands here.", "soft", wrap=True)
+            )
         else:
             self._fill(figure)
         if self.caution:
@@ -56,7 +68,11 @@ class Working(QWidget):
         for line in working.lines:
             self.box.addWidget(_selectable(label(line, "mono", wrap=True)))
         if figure.u > 0 and figure.unit:
-            self._title(f"Where ± {figure.text.split('±')[-1].strip()} comes from" if "±" in figure.text else "Where the doubt comes from")
+            self._title(
+                f"Where ± {figure.text.split('±')[-1].strip()} comes from"
+                if "±" in figure.text
+                else "Where the doubt comes from"
+            )
         elif working.parts:
             self._title("Where the doubt comes from")
         if working.parts:
@@ -80,7 +96,9 @@ class Working(QWidget):
 
 
 def _selectable(part: QLabel) -> QLabel:
-    part.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.TextSelectableByKeyboard)
+    part.setTextInteractionFlags(
+        Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.TextSelectableByKeyboard
+    )
     part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     return part
 

@@ -25,7 +25,13 @@ class StartPage(QWidget):
         box.setContentsMargins(60, 60, 60, 60)
         box.setSpacing(12)
         box.addWidget(label("Which antenna, how sure, and by how much?", "sentence", wrap=True))
-        box.addWidget(label("One notebook settles one question. Everything you write, measure or drop in it is kept at once.", "detail", wrap=True))
+        box.addWidget(
+            label(
+                "One notebook settles one question. Everything you write, measure or drop in it is kept at once.",
+                "detail",
+                wrap=True,
+            )
+        )
         acts = QWidget()
         row = FlowLayout(acts)
         row.addWidget(button("New notebook  Ctrl+N", window.ask_new, first=True))

@@ -73,13 +73,13 @@ class Tape(QWidget):
         self.stop.setText("Stop")
         self.stop.clicked.connect(self.stop_asked)
         self.stop.hide()
-        self.find = QToolButton()
-        self.find.setText("Find anything  Ctrl K")
-        self.find.clicked.connect(self.find_asked)
+        self.finder = QToolButton()
+        self.finder.setText("Find anything  Ctrl K")
+        self.finder.clicked.connect(self.find_asked)
         for part, stretch in ((self.opener, 0), (self.last, 0), (self.trouble, 1), (self.undo, 0), (self.dismiss, 0)):
             row.addWidget(part, stretch)
         row.addStretch(1)
-        for part in (self.state, self.stop, self.find):
+        for part in (self.state, self.stop, self.finder):
             row.addWidget(part)
         self._acts: list[Act] = []
 

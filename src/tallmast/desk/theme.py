@@ -87,11 +87,17 @@ def dress(app: QApplication, paper: Paper) -> None:
     app.setFont(paper.font(13))
     palette = QPalette()
     for role, name in (
-        (QPalette.ColorRole.Window, "ground"), (QPalette.ColorRole.Base, "sheet"), (QPalette.ColorRole.Text, "ink"),
-        (QPalette.ColorRole.WindowText, "ink"), (QPalette.ColorRole.Button, "sheet"), (QPalette.ColorRole.ButtonText, "ink"),
-        (QPalette.ColorRole.Highlight, "accent"), (QPalette.ColorRole.HighlightedText, "sheet"),
-        (QPalette.ColorRole.PlaceholderText, "soft"), (QPalette.ColorRole.Link, "accent"),
-    ):  # fmt: skip
+        (QPalette.ColorRole.Window, "ground"),
+        (QPalette.ColorRole.Base, "sheet"),
+        (QPalette.ColorRole.Text, "ink"),
+        (QPalette.ColorRole.WindowText, "ink"),
+        (QPalette.ColorRole.Button, "sheet"),
+        (QPalette.ColorRole.ButtonText, "ink"),
+        (QPalette.ColorRole.Highlight, "accent"),
+        (QPalette.ColorRole.HighlightedText, "sheet"),
+        (QPalette.ColorRole.PlaceholderText, "soft"),
+        (QPalette.ColorRole.Link, "accent"),
+    ):
         palette.setColor(role, paper.colour(name))
     app.setPalette(palette)
     app.setStyleSheet(style_sheet(paper))

@@ -50,7 +50,10 @@ class Chip(QAbstractButton):
         edge = c("accent") if self.hasFocus() else c("ink") if self.isChecked() else c("hairline")
         s.rect(box, c("sheet"), edge, 1.6 if self.isChecked() or self.hasFocus() else 1, s.px(4))
         if self.isChecked():
-            s.rect(QRectF(box.left() + s.px(8), box.bottom() - s.px(3), box.width() - s.px(16), s.px(3)), self.paper.antenna(self.antenna.slot))
+            s.rect(
+                QRectF(box.left() + s.px(8), box.bottom() - s.px(3), box.width() - s.px(16), s.px(3)),
+                self.paper.antenna(self.antenna.slot),
+            )
         faded = 0.35 if self.hidden else 1.0
         s.glyph(s.px(15), self.height() / 2, self.antenna.slot, 9, self.paper.antenna(self.antenna.slot, faded))
         area = s.text(s.px(26), self.height() / 2, self.antenna.name, c("soft" if self.hidden else "ink"), 13)
@@ -67,7 +70,7 @@ class QuestionButton(QAbstractButton):
         self.setObjectName("question")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        box = QVBoxLayout(self)
+        box = self._box = QVBoxLayout(self)
         box.setContentsMargins(6, 4, 6, 4)
         box.setSpacing(0)
         self.text_label = label("", "questionText", wrap=True)
@@ -77,7 +80,7 @@ class QuestionButton(QAbstractButton):
             box.addWidget(part)
 
     def sizeHint(self) -> QSize:
-        return self.layout().sizeHint() if self.layout() else QSize(200, 48)
+        return self._box.sizeHint()
 
     def show_question(self, question: Question | None, file_name: str) -> None:
         if question is None:
@@ -120,7 +123,9 @@ class TopBar(QWidget):
         row.addWidget(self.chips, 7)
         self.setMinimumHeight(round(54 * paper.scale))
 
-    def show_all(self, question: Question | None, file_name: str, antennas: list[Antenna], focus_id: str, hidden: set[str]) -> None:
+    def show_all(
+        self, question: Question | None, file_name: str, antennas: list[Antenna], focus_id: str, hidden: set[str]
+    ) -> None:
         self.question.show_question(question, file_name)
         had = self.focusWidget()
         keep = had.objectName() if had is not None and self.isAncestorOf(had) else ""

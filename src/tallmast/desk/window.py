@@ -2,24 +2,33 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
-    QAbstractSpinBox, QApplication, QComboBox, QDialog, QFileDialog, QHBoxLayout, QLineEdit, QMainWindow, QMenu,
-    QPlainTextEdit, QStackedWidget, QVBoxLayout, QWidget,
-)  # fmt: skip
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QMenu,
+    QPlainTextEdit,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from tallmast import __version__
 from tallmast.figures.paper import Appearance, Paper
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
-from tallmast.notebook.records import Antenna, Claim, Cut, MeterReading, Place, Reading, Run, Sweep
-from tallmast.notebook.store import SUFFIX, Act, Notebook, NotebookError
+from tallmast.notebook.records import Antenna, Claim, Cut, MeterReading, Place, Reading, Record, Run, Sweep
+from tallmast.notebook.store import Act
 
 from . import acts as acts_module
 from .bench.forms import meter_form, sweep_form
@@ -28,6 +37,7 @@ from .bringing import Bringing
 from .entry import EntrySheet, Form
 from .field.forms import place_form, reading_form, run_form
 from .field.view import FieldView
+from .file_acts import FileActs
 from .finder import Finder, Found, KeyCard, Page
 from .help import HELP
 from .levels.view import LevelsView
@@ -37,8 +47,8 @@ from .pattern.forms import cut_form
 from .pattern.view import PatternView
 from .rung_view import RungView
 from .session import Session
-from .settings import Settings, data_folder
-from .shelf.forms import antenna_form, claim_form, question_form
+from .settings import Settings
+from .shelf.forms import antenna_form, claim_form
 from .shelf.view import ShelfView
 from .side import Side
 from .start import StartPage
@@ -48,21 +58,38 @@ from .topbar import TopBar
 from .verdict.view import VerdictView
 
 VIEWS: dict[str, type[RungView]] = {
-    "shelf": ShelfView, "bench": BenchView, "levels": LevelsView, "pattern": PatternView, "field": FieldView,
-    "link": LinkView, "verdict": VerdictView,
-}  # fmt: skip
+    "shelf": ShelfView,
+    "bench": BenchView,
+    "levels": LevelsView,
+    "pattern": PatternView,
+    "field": FieldView,
+    "link": LinkView,
+    "verdict": VerdictView,
+}
 
-RECORD_FORMS: dict[type, Callable[..., Form]] = {
-    Antenna: antenna_form, Claim: claim_form, MeterReading: meter_form, Sweep: sweep_form, Cut: cut_form,
-    Place: place_form, Run: run_form, Reading: reading_form,
-}  # fmt: skip
-RECORD_RUNGS: dict[type, str] = {
-    Antenna: "shelf", Claim: "shelf", MeterReading: "bench", Sweep: "bench", Cut: "pattern", Place: "field", Run: "field",
+RECORD_FORMS: dict[type[Record], Callable[..., Form]] = {
+    Antenna: antenna_form,
+    Claim: claim_form,
+    MeterReading: meter_form,
+    Sweep: sweep_form,
+    Cut: cut_form,
+    Place: place_form,
+    Run: run_form,
+    Reading: reading_form,
+}
+RECORD_RUNGS: dict[type[Record], str] = {
+    Antenna: "shelf",
+    Claim: "shelf",
+    MeterReading: "bench",
+    Sweep: "bench",
+    Cut: "pattern",
+    Place: "field",
+    Run: "field",
     Reading: "field",
-}  # fmt: skip
+}
 
 
-class Window(QMainWindow):
+class Window(FileActs):
     """The one window. `painted` fires after the first paint that shows findings."""
 
     painted = Signal()
@@ -81,7 +108,7 @@ class Window(QMainWindow):
         self.session.kept.connect(self._kept)
         self.session.found.connect(self._found)
         self.session.picked.connect(self._picked)
-        self.session.trouble.connect(self._trouble)
+        self.session.trouble.connect(self.tell_trouble)
         self.session.hidden_changed.connect(self._repaint)
         self.session.busy.connect(self._busy)
         self._build()
@@ -111,7 +138,7 @@ class Window(QMainWindow):
         self.side.fold(self.settings.working_shown)
         self.tape = Tape(self.paper)
         self.tape.undo_asked.connect(self.session.undo)
-        self.tape.find_asked.connect(self.find)
+        self.tape.find_asked.connect(self.find_anything)
         self.tape.stop_asked.connect(self.bringing.stop)
         self.stack = QStackedWidget()
         self.stack.setObjectName("ground")
@@ -241,8 +268,14 @@ class Window(QMainWindow):
         if climb is None or self.rung not in ("levels", "field", "bench"):
             return ""
         clear = climb.levels.clear
-        distance = f"Stand {clear.short} clear of the antenna at full power. " if clear else "Keep clear of the antenna. "
-        more = "Never transmit without an antenna or a load." if self.rung != "field" else "Two people; mind tide, weather and masts near power lines."
+        distance = (
+            f"Stand {clear.short} clear of the antenna at full power. " if clear else "Keep clear of the antenna. "
+        )
+        more = (
+            "Never transmit without an antenna or a load."
+            if self.rung != "field"
+            else "Two people; mind tide, weather and masts near power lines."
+        )
         return f"{distance}Band, power and duty are set by your licence and local rules; this tool doesn’t know them. {more}"
 
     def _repaint(self) -> None:
@@ -255,7 +288,7 @@ class Window(QMainWindow):
         if self.side.entry is None:
             self.side.working.show_figure(figure)
 
-    def _trouble(self, message: str) -> None:
+    def tell_trouble(self, message: str) -> None:
         self.tape.setVisible(True)
         self.tape.tell(message)
 
@@ -271,7 +304,7 @@ class Window(QMainWindow):
         """Do something by name; without a notebook only what needs none."""
         act = self.acts[name]
         if act.needs_notebook and self.session.notebook is None:
-            self._trouble("Open or start a notebook first.")
+            self.tell_trouble("Open or start a notebook first.")
             return
         act.run()
 
@@ -346,14 +379,17 @@ class Window(QMainWindow):
             self._found(self.session.climb)
             self.climb_to(self.rung)
 
-    def find(self) -> None:
+    def find_anything(self) -> None:
         """Any act or record."""
-        things = [Found(a.words.removesuffix(" …"), a.menu.lower(), lambda n=a.name: self.act(n), a.key) for a in self.acts.values() if a.name != "find"]  # type: ignore[misc]
+        things = [
+            Found(act.words.removesuffix(" …"), act.menu.lower(), partial(self.act, act.name), act.key)
+            for act in self.acts.values()
+            if act.name != "find"
+        ]
         evidence = self.session.evidence
         for model, form in RECORD_FORMS.items():
-            for record in evidence.all(model):
-                words = self._words(record)
-                things.append(Found(words, model.kind, lambda r=record, f=form: self._open_record(r, f)))  # type: ignore[misc,attr-defined]
+            records: list[Record] = list(evidence.all(model))
+            things += [Found(self._words(r), model.kind, partial(self._open_record, r, form)) for r in records]
         finder = Finder(things, self)
         self._centre(finder)
         finder.open()
@@ -380,7 +416,13 @@ class Window(QMainWindow):
             if act.key:
                 groups.setdefault(act.menu, []).append((act.key, act.words.removesuffix(" …")))
         groups["On a picture"] = [("← →", "step through its numbers"), ("Enter", "show the working")]
-        groups["While a run is on"] = [("H", "heard"), ("N", "not heard"), ("1–5", "readability"), ("Space", "next place"), ("E", "other end")]
+        groups["While a run is on"] = [
+            ("H", "heard"),
+            ("N", "not heard"),
+            ("1–5", "readability"),
+            ("Space", "next place"),
+            ("E", "other end"),
+        ]
         columns = {"Notebook · Edit": groups.pop("Notebook") + groups.pop("Edit"), "Write": groups.pop("Write")}
         columns |= {"Climb · View · Help": groups.pop("Climb") + groups.pop("View") + groups.pop("Help")}
         columns["On a picture · live run"] = groups["On a picture"] + groups["While a run is on"]
@@ -403,142 +445,6 @@ class Window(QMainWindow):
         hint = dialog.sizeHint().expandedTo(dialog.size()) if isinstance(dialog, Finder) else dialog.sizeHint()
         at = self.geometry().center()
         dialog.move(at.x() - hint.width() // 2, max(self.geometry().top() + 60, at.y() - hint.height() // 2))
-
-    # Files
-
-    def open_notebook(self, path: Path) -> bool:
-        """Open a notebook; a damaged one is offered as far as it can be read."""
-        if self.session.notebook is not None and self.session.notebook.path.resolve() == path.resolve():
-            return True
-        try:
-            notebook = Notebook.open(path)
-        except NotebookError as error:
-            if error.can_rescue and self._rescue(path, str(error)):
-                return True
-            self._trouble(str(error))
-            return False
-        self.session.open(notebook)
-        return True
-
-    def _rescue(self, path: Path, why: str) -> bool:
-        from tallmast.notebook.rescue import rescue
-
-        try:
-            folder = Path(tempfile.mkdtemp(prefix="tallmast-rescue-"))
-            saved = rescue(path, folder)
-        except OSError:
-            return False
-        if saved is None:
-            return False
-        self.session.open(saved.notebook)
-        self.tape.tell(f"{why} {saved.sentence} This is a view of what is left; “Save a copy” (Ctrl+Shift+S) makes it a notebook again.")
-        return True
-
-    def new_notebook(self, path: Path) -> bool:
-        """Start a notebook and ask its question."""
-        path = path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX)
-        try:
-            path.parent.mkdir(parents=True, exist_ok=True)
-            notebook = Notebook.create(path)
-        except (NotebookError, OSError) as error:
-            self._trouble(str(error))
-            return False
-        self.session.open(notebook)
-        self.climb_to("shelf")
-        self.write(question_form(self.session))
-        return True
-
-    def open_demo(self) -> None:
-        """A fresh copy of the demo, so that playing never spoils it."""
-        from tallmast.demo.campaign import write
-
-        folder = data_folder() / "demo"
-        try:
-            folder.mkdir(parents=True, exist_ok=True)
-            path = next(p for i in range(1, 10_000) if not (p := folder / f"Harrow Skerries {i}{SUFFIX}").exists())
-            write(path)
-        except (NotebookError, OSError) as error:
-            self._trouble(str(error))
-            return
-        self.open_notebook(path)
-
-    def _ask_save(self, title: str, name: str, kinds: str) -> Path | None:
-        folder = self.session.notebook.path.parent if self.session.notebook else data_folder()
-        chosen, _ = QFileDialog.getSaveFileName(self, title, str(folder / name), kinds)
-        return Path(chosen) if chosen else None
-
-    def ask_new(self) -> None:
-        data_folder().mkdir(parents=True, exist_ok=True)
-        path = self._ask_save("New notebook", f"question{SUFFIX}", f"Notebooks (*{SUFFIX})")
-        if path:
-            self.new_notebook(path)
-
-    def ask_open(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "Open a notebook", str(data_folder()), f"Notebooks (*{SUFFIX});;All files (*)")
-        if chosen:
-            self.open_notebook(Path(chosen))
-
-    def ask_files(self) -> None:
-        kinds = "Measurements (*.s1p *.s2p *.ts *.csv *.txt *.gpx *.png *.jpg);;All files (*)"
-        chosen, _ = QFileDialog.getOpenFileNames(self, "Bring in files", str(Path.home()), kinds)
-        if chosen:
-            self.bringing.take([Path(name) for name in chosen])
-
-    def ask_copy(self) -> None:
-        notebook = self.session.notebook
-        if notebook is None:
-            return
-        path = self._ask_save("Save a copy", f"{notebook.path.stem} copy{SUFFIX}", f"Notebooks (*{SUFFIX})")
-        if path:
-            try:
-                notebook.save_copy(path)
-            except NotebookError as error:
-                self._trouble(str(error))
-                return
-            self.open_notebook(path)
-
-    def ask_report(self) -> None:
-        notebook = self.session.notebook
-        path = self._ask_save("Make the report", f"{notebook.path.stem if notebook else 'report'}.html", "Web page (*.html);;PDF (*.pdf)")
-        if path:
-            self.make_report(path)
-
-    def make_report(self, path: Path) -> bool:
-        """Write the report for somebody else; HTML or PDF by the ending."""
-        from tallmast.report.write import ReportError, write
-
-        notebook = self.session.notebook
-        if notebook is None:
-            return False
-        try:
-            write(Climb(self.session.evidence, self.session.aims), path)
-        except ReportError as error:
-            self._trouble(str(error))
-            return False
-        self.tape.show_state(f"Report written: {path.name}")
-        return True
-
-    def ask_bundle(self) -> None:
-        notebook = self.session.notebook
-        path = self._ask_save("Save the data as open files", f"{notebook.path.stem if notebook else 'data'}.zip", "Bundle (*.zip)")
-        if path:
-            self.make_bundle(path)
-
-    def make_bundle(self, path: Path) -> bool:
-        """Write the data as open files in one zip."""
-        from tallmast.report.bundle import write
-        from tallmast.report.write import ReportError
-
-        notebook = self.session.notebook
-        if notebook is None:
-            return False
-        try:
-            write(Climb(self.session.evidence, self.session.aims), notebook, path)
-        except ReportError as error:
-            self._trouble(str(error))
-            return False
-        self.tape.show_state(f"Bundle written: {path.name}")
-        return True
 
     # Events
 
@@ -575,4 +481,3 @@ class Window(QMainWindow):
         self.settings.sync()
         self.session.close()
         super().closeEvent(event)
-

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QRectF
@@ -27,9 +28,9 @@ def _span(benches: list[AntennaBench], band: tuple[float, float]) -> tuple[float
     return band[0] - 4 * width, band[1] + 4 * width
 
 
-@dataclass
+@dataclass(kw_only=True)
 class SwrPicture(Picture):
-    finding: BenchFinding = field(default_factory=lambda: None)  # type: ignore[assignment,return-value]
+    finding: BenchFinding
     title = "SWR at the antenna, cable removed"
     least_height = 318
 
@@ -66,7 +67,9 @@ class SwrPicture(Picture):
                 self._curve(s, x, y, older, focus.antenna.slot, 1.0, 0.45)
             r = focus.sweep
             k = gamma_from_swr(np.array([r.swr_low, r.swr_high]))
-            s.between(x.many(r.frequency_hz / 1e6), y.many(k[0]), y.many(k[1]), s.paper.antenna(focus.antenna.slot, 0.18))
+            s.between(
+                x.many(r.frequency_hz / 1e6), y.many(k[0]), y.many(k[1]), s.paper.antenna(focus.antenna.slot, 0.18)
+            )
         for bench in shown:
             if bench.sweep and bench is not focus:
                 self._curve(s, x, y, bench.sweep, bench.antenna.slot, 1.5, 0.9)
@@ -82,9 +85,15 @@ class SwrPicture(Picture):
             cursor = x(f.at_hz / 1e6)
             s.line(cursor, top, cursor, bottom, colour("ink", 0.55), 1)
             at = focus.sweep.at
-            s.spot(QRectF(cursor - 8, top, 16, bottom - top), at, f"SWR at {show.frequency(focus.sweep.at_hz)}: {at.text}")
+            s.spot(
+                QRectF(cursor - 8, top, 16, bottom - top), at, f"SWR at {show.frequency(focus.sweep.at_hz)}: {at.text}"
+            )
         if focus and focus.worst:
-            s.spot(QRectF(b0 - 4, top, max(b1 - b0, 2) + 8, bottom - top), focus.worst, f"{focus.antenna.name}, worst in band {focus.worst.text}")
+            s.spot(
+                QRectF(b0 - 4, top, max(b1 - b0, 2) + 8, bottom - top),
+                focus.worst,
+                f"{focus.antenna.name}, worst in band {focus.worst.text}",
+            )
         if not any(b.sweep for b in shown):
             s.text((left + right) / 2, (top + bottom) / 2, "drop a Touchstone file here", colour("soft"), 14, "middle")
 
@@ -105,10 +114,27 @@ class SwrPicture(Picture):
                 s.line(px, y(float(gamma_from_swr(low))), px, y(float(gamma_from_swr(high))), ink, 1.2)
                 s.glyph(px, py, bench.antenna.slot, 8, ink)
                 if meter.mark == "disagrees":
-                    s.text(px + s.px(9), py, f"! meter {show.swr(meter.reading.swr)}", s.paper.colour("doubt"), 11, halo=True)
+                    s.text(
+                        px + s.px(9),
+                        py,
+                        f"! meter {show.swr(meter.reading.swr)}",
+                        s.paper.colour("doubt"),
+                        11,
+                        halo=True,
+                    )
                 s.spot(QRectF(px - 7, py - 7, 14, 14), meter.figure, f"{bench.antenna.name}, {meter.words}")
 
-    def _names(self, s: Sheet, shown: list[AntennaBench], x: Axis, y: Axis, left: float, right: float, top: float, bottom: float) -> None:
+    def _names(
+        self,
+        s: Sheet,
+        shown: list[AntennaBench],
+        x: Axis,
+        y: Axis,
+        left: float,
+        right: float,
+        top: float,
+        bottom: float,
+    ) -> None:
         swept = [b for b in shown if b.sweep]
         ends = []
         for bench in swept:
@@ -119,13 +145,25 @@ class SwrPicture(Picture):
             s.glyph(right + s.px(12), at, bench.antenna.slot, 8)
             s.text(right + s.px(20), at, bench.antenna.name, s.paper.antenna(bench.antenna.slot), 12, bold=focus)
 
-    def _states(self, s: Sheet, focus: AntennaBench, swr_y, x: Axis, top: float, bottom: float) -> None:  # type: ignore[no-untyped-def]
+    def _states(
+        self, s: Sheet, focus: AntennaBench, swr_y: Callable[[float], float], x: Axis, top: float, bottom: float
+    ) -> None:
         """Earlier states named where their curves leave on the right."""
         for older in focus.earlier:
-            if older.resonance_hz is None or older.sweep.state_id == (focus.sweep.sweep.state_id if focus.sweep else ""):
+            if older.resonance_hz is None or older.sweep.state_id == (
+                focus.sweep.sweep.state_id if focus.sweep else ""
+            ):
                 continue
             at = min(max(swr_y(float(older.swr[-1])), top), bottom)
-            s.text(x(float(older.frequency_hz[-1]) / 1e6) - s.px(4), at + s.px(1), older.state, s.paper.antenna(focus.antenna.slot), 11, "right", halo=True)
+            s.text(
+                x(float(older.frequency_hz[-1]) / 1e6) - s.px(4),
+                at + s.px(1),
+                older.state,
+                s.paper.antenna(focus.antenna.slot),
+                11,
+                "right",
+                halo=True,
+            )
 
     def _resonance(self, s: Sheet, focus: AntennaBench, x: Axis, y: Axis, bottom: float) -> None:
         reading = focus.sweep
@@ -143,7 +181,13 @@ class SwrPicture(Picture):
                 way = 1 if wanted > px else -1
                 s.line(wanted, yy, wanted - way * s.px(7), yy - s.px(4), ink, 1.6)
                 s.line(wanted, yy, wanted - way * s.px(7), yy + s.px(4), ink, 1.6)
-                words = f"trim {focus.trim.short} off each part" if focus.trim and focus.trim.value > 0 else "lengthen or sleeve" if way < 0 else "shorten"
+                words = (
+                    f"trim {focus.trim.short} off each part"
+                    if focus.trim and focus.trim.value > 0
+                    else "lengthen or sleeve"
+                    if way < 0
+                    else "shorten"
+                )
                 s.text(px - way * s.px(6), yy - s.px(12), words, ink, 11, "right" if way > 0 else "left", halo=True)
                 if focus.trim:
                     s.spot(QRectF(min(px, wanted), yy - 16, abs(wanted - px), 22), focus.trim, words)
@@ -152,11 +196,11 @@ class SwrPicture(Picture):
         return float(self._x.back(x)) * 1e6 if hasattr(self, "_x") else None
 
 
-@dataclass
+@dataclass(kw_only=True)
 class RibbonPicture(Picture):
     """One ribbon an antenna: thick where SWR is under 1.5, thinner to 2, thin to 3, a line beyond."""
 
-    finding: BenchFinding = field(default_factory=lambda: None)  # type: ignore[assignment,return-value]
+    finding: BenchFinding
     title = "Usable window of every antenna"
 
     def shown(self) -> list[AntennaBench]:
@@ -176,7 +220,9 @@ class RibbonPicture(Picture):
         for i, bench in enumerate(shown):
             y = top + row_h * (i + 0.5)
             s.glyph(rect.left() + s.px(8), y, bench.antenna.slot, 8)
-            s.text(rect.left() + s.px(18), y, bench.antenna.name, colour("ink"), 12, bold=bench.antenna.id == self.focus_id)
+            s.text(
+                rect.left() + s.px(18), y, bench.antenna.name, colour("ink"), 12, bold=bench.antenna.id == self.focus_id
+            )
             s.line(left, y, right, y, colour("line"), 1, (1, 3))
             if bench.sweep:
                 for limit, half, name in ((3.0, 2.0, "fails"), (2.0, 4.5, "doubt"), (1.5, 8.0, "holds")):

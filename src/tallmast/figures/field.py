@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 from PySide6.QtCore import QPointF, QRectF, Qt
 
 from tallmast.findings.field import FieldFinding
 from tallmast.findings.field.samples import RunSamples
 from tallmast.notebook.records import Antenna
+from tallmast.physics.decibels import Floats
 from tallmast.units import show
 
 from .picture import Picture
 from .sheet import Axis, Sheet, spread
 
 MOST_POINTS = 1200
+
+Place = Callable[[ArrayLike, ArrayLike], tuple[Floats, Floats]]
+"""(distance, bearing) to (x, y)."""
 
 
 def round_distance(value_m: float) -> float:
@@ -24,11 +30,11 @@ def round_distance(value_m: float) -> float:
     return float(max(k * size for k in (1, 2, 5) if k * size <= value_m * 1.0001))
 
 
-@dataclass
+@dataclass(kw_only=True)
 class MapPicture(Picture):
     """North is up. `picked`: the id of a place that is marked here and on the distance picture."""
 
-    finding: FieldFinding = field(default_factory=lambda: None)  # type: ignore[assignment,return-value]
+    finding: FieldFinding
     picked: str = ""
     imperial: bool = False
     title = "Map, true in distance and bearing from home"
@@ -47,7 +53,10 @@ class MapPicture(Picture):
         north = [0.0] + [p.distance.value * np.cos(np.radians(p.bearing_deg)) for p in f.places]
         for t in tracks:
             if len(t.distance_m):
-                e, n = t.distance_m * np.sin(np.radians(t.bearing_deg)), t.distance_m * np.cos(np.radians(t.bearing_deg))
+                e, n = (
+                    t.distance_m * np.sin(np.radians(t.bearing_deg)),
+                    t.distance_m * np.cos(np.radians(t.bearing_deg)),
+                )
                 east += [float(e.min()), float(e.max())]
                 north += [float(n.min()), float(n.max())]
         span_e, span_n = max(max(east) - min(east), 50.0), max(max(north) - min(north), 50.0)
@@ -55,9 +64,11 @@ class MapPicture(Picture):
         mid_e, mid_n = (max(east) + min(east)) / 2, (max(north) + min(north)) / 2
         cx, cy = rect.center().x(), rect.center().y() - s.px(6)
 
-        def at(distance, bearing):  # type: ignore[no-untyped-def]
+        def at(distance: ArrayLike, bearing: ArrayLike) -> tuple[Floats, Floats]:
             t = np.radians(bearing)
-            return cx + (np.asarray(distance) * np.sin(t) - mid_e) * scale, cy - (np.asarray(distance) * np.cos(t) - mid_n) * scale
+            return cx + (np.asarray(distance) * np.sin(t) - mid_e) * scale, cy - (
+                np.asarray(distance) * np.cos(t) - mid_n
+            ) * scale
 
         s.clip(rect)
         hx, hy = (float(v) for v in at(0.0, 0.0))
@@ -87,7 +98,16 @@ class MapPicture(Picture):
             s.p.drawEllipse(QPointF(x, y), r, r)
             right = x < rect.right() - s.px(110)
             words = f"{place.place.name}, {show.distance(place.distance.value, self.imperial)}"
-            s.text(x + s.px(11) if right else x - s.px(11), y, words, colour("ink"), 11.5, "left" if right else "right", bold=wanted, halo=True)
+            s.text(
+                x + s.px(11) if right else x - s.px(11),
+                y,
+                words,
+                colour("ink"),
+                11.5,
+                "left" if right else "right",
+                bold=wanted,
+                halo=True,
+            )
             s.spot(QRectF(x - 10, y - 10, 20, 20), place, f"{words}, bearing {show.bearing(place.bearing_deg)}")
         s.unclip()
         self._scale_bar(s, rect, ring, scale)
@@ -96,7 +116,7 @@ class MapPicture(Picture):
         s.line(north_x, north_y - s.px(10), north_x - s.px(5), north_y, colour("ink"), 1.6)
         s.text(north_x, north_y - s.px(20), "N", colour("ink"), 11, "middle", bold=True)
 
-    def _track(self, s: Sheet, t: RunSamples, at, low: float, high: float) -> None:  # type: ignore[no-untyped-def]
+    def _track(self, s: Sheet, t: RunSamples, at: Place, low: float, high: float) -> None:
         step = max(1, -(-len(t.distance_m) // MOST_POINTS))
         x, y = at(t.distance_m[::step], t.bearing_deg[::step])
         level = t.level_dbm[::step]
@@ -116,7 +136,15 @@ class MapPicture(Picture):
         for k, name in enumerate(ramp):
             s.rect(QRectF(x + k * w, y, w, s.px(7)), s.paper.colour(name))
         s.text(x, y + s.px(16), show.fixed(low, 0), s.paper.colour("soft"), 10.5, mono=True)
-        s.text(x + w * len(ramp), y + s.px(16), f"{show.fixed(high, 0)} dBm", s.paper.colour("soft"), 10.5, "right", mono=True)
+        s.text(
+            x + w * len(ramp),
+            y + s.px(16),
+            f"{show.fixed(high, 0)} dBm",
+            s.paper.colour("soft"),
+            10.5,
+            "right",
+            mono=True,
+        )
 
     def _scale_bar(self, s: Sheet, rect: QRectF, ring: float, scale: float) -> None:
         x, y = rect.left() + s.px(12), rect.bottom() - s.px(14)
@@ -125,12 +153,19 @@ class MapPicture(Picture):
         s.line(x, y, x + length, y, ink, 2)
         for end in (x, x + length):
             s.line(end, y - s.px(4), end, y + s.px(4), ink, 1.5)
-        s.text(x + length + s.px(8), y, f"{show.distance(ring, self.imperial)}, and between rings", s.paper.colour("soft"), 11, halo=True)
+        s.text(
+            x + length + s.px(8),
+            y,
+            f"{show.distance(ring, self.imperial)}, and between rings",
+            s.paper.colour("soft"),
+            11,
+            halo=True,
+        )
 
 
-@dataclass
+@dataclass(kw_only=True)
 class DistancePicture(Picture):
-    finding: FieldFinding = field(default_factory=lambda: None)  # type: ignore[assignment,return-value]
+    finding: FieldFinding
     antennas: tuple[Antenna, ...] = ()
     sensitivity_dbm: float | None = None
     picked: str = ""
@@ -142,9 +177,20 @@ class DistancePicture(Picture):
         s, f, colour = sheet, self.finding, sheet.paper.colour
         group = f.main
         by_id = {a.id: a for a in self.antennas}
-        shown = [t for t in f.samples if group and t.run.id in group.run_ids and t.run.antenna_id not in self.hidden and t.heard.any()]
+        shown = [
+            t
+            for t in f.samples
+            if group and t.run.id in group.run_ids and t.run.antenna_id not in self.hidden and t.heard.any()
+        ]
         if not shown or group is None:
-            s.text(rect.center().x(), rect.center().y(), "no levels yet: type a reading, or drop a log", colour("soft"), 13, "middle")
+            s.text(
+                rect.center().x(),
+                rect.center().y(),
+                "no levels yet: type a reading, or drop a log",
+                colour("soft"),
+                13,
+                "middle",
+            )
             return
         left, right = rect.left() + s.px(44), rect.right() - s.px(116)
         top, bottom = rect.top() + s.px(12), rect.bottom() - s.px(28)
@@ -162,7 +208,15 @@ class DistancePicture(Picture):
         last = -1e9
         for tick in x.ticks():
             if x(tick) - last > s.px(48):
-                s.text(x(tick), bottom + s.px(12), show.distance(tick, self.imperial), colour("soft"), 11, "middle", mono=True)
+                s.text(
+                    x(tick),
+                    bottom + s.px(12),
+                    show.distance(tick, self.imperial),
+                    colour("soft"),
+                    11,
+                    "middle",
+                    mono=True,
+                )
                 last = x(tick)
         s.text(right + s.px(8), bottom + s.px(12), "dBm received", colour("soft"), 11)
         s.clip(QRectF(left, top, right - left, bottom - top))
@@ -170,7 +224,12 @@ class DistancePicture(Picture):
             focus = t.run.antenna_id == self.focus_id
             slot = by_id[t.run.antenna_id].slot if t.run.antenna_id in by_id else 0
             heard = t.heard
-            s.dots(x.many(t.distance_m[heard]), y.many(t.level_dbm[heard]), s.paper.antenna(slot, 0.55 if focus else 0.28), 3.2 if focus else 2.4)
+            s.dots(
+                x.many(t.distance_m[heard]),
+                y.many(t.level_dbm[heard]),
+                s.paper.antenna(slot, 0.55 if focus else 0.28),
+                3.2 if focus else 2.4,
+            )
         if self.sensitivity_dbm is not None:
             at = y(self.sensitivity_dbm)
             s.line(left, at, right, at, colour("accent"), 1.3, (5, 3))
@@ -186,7 +245,13 @@ class DistancePicture(Picture):
                 slot = by_id[antenna_id].slot
                 line = level - 10 * group.fit.exponent.value * np.log10(d / 1000)
                 s.clip(QRectF(left, top, right - left, bottom - top))
-                s.path(x.many(d), y.many(line), s.paper.antenna(slot), 2.4 if antenna_id == self.focus_id else 1.6, s.dash(slot))
+                s.path(
+                    x.many(d),
+                    y.many(line),
+                    s.paper.antenna(slot),
+                    2.4 if antenna_id == self.focus_id else 1.6,
+                    s.dash(slot),
+                )
                 s.unclip()
                 ends.append((antenna_id, y(float(line[-1]))))
             words = f"n = {group.fit.exponent.text}"
@@ -195,7 +260,14 @@ class DistancePicture(Picture):
         for (antenna_id, _), at in zip(ends, spread([e for _, e in ends], s.px(17), top, bottom - 4), strict=True):
             antenna = by_id[antenna_id]
             s.glyph(right + s.px(12), at, antenna.slot, 8)
-            s.text(right + s.px(20), at, antenna.name, s.paper.antenna(antenna.slot), 11.5, bold=antenna_id == self.focus_id)
+            s.text(
+                right + s.px(20),
+                at,
+                antenna.name,
+                s.paper.antenna(antenna.slot),
+                11.5,
+                bold=antenna_id == self.focus_id,
+            )
         for place in f.places:
             if place.place.id == self.picked and x.low <= place.distance.value <= x.high:
                 px = x(place.distance.value)

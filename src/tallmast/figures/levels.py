@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from PySide6.QtCore import QRectF
 
@@ -14,9 +14,9 @@ from .picture import Picture
 from .sheet import Axis, Sheet
 
 
-@dataclass
+@dataclass(kw_only=True)
 class StaircasePicture(Picture):
-    finding: LevelsFinding = field(default_factory=lambda: None)  # type: ignore[assignment,return-value]
+    finding: LevelsFinding
     title = "Power, step by step, as set up for the test"
     least_height = 300
 
@@ -38,12 +38,24 @@ class StaircasePicture(Picture):
         s.text(left - s.px(7), top - s.px(16), "dBm", colour("soft"), 11, "right")
         if f.legal_eirp_dbm is not None:
             s.line(left, y(f.legal_eirp_dbm), right, y(f.legal_eirp_dbm), colour("fails"), 1.4, (6, 3))
-            s.text(right + s.px(8), y(f.legal_eirp_dbm), f"your limit {show.power(watt_from_dbm(f.legal_eirp_dbm))}", colour("fails"), 11)
+            s.text(
+                right + s.px(8),
+                y(f.legal_eirp_dbm),
+                f"your limit {show.power(watt_from_dbm(f.legal_eirp_dbm))}",
+                colour("fails"),
+                11,
+            )
         if f.full_eirp is not None:
             at = y(f.full_eirp.value)
             s.line(left, at, right, at, colour("accent"), 1.4, (2, 3))
             clash = f.legal_eirp_dbm is not None and abs(at - y(f.legal_eirp_dbm)) < s.px(15)
-            box = s.text(right + s.px(8), at + (s.px(13) if clash else 0), f"EIRP at full power {f.full_eirp.short}", colour("accent"), 11)
+            box = s.text(
+                right + s.px(8),
+                at + (s.px(13) if clash else 0),
+                f"EIRP at full power {f.full_eirp.short}",
+                colour("accent"),
+                11,
+            )
             s.spot(box, f.full_eirp, f"EIRP at full power {f.full_eirp.text}")
         wide = (right - left) / len(steps)
         before = None
@@ -58,9 +70,19 @@ class StaircasePicture(Picture):
                 s.line(x0, before, x0, at, ink, 2)
                 # Beside its riser; under it where the riser is too short to hold words.
                 middle = (before + at) / 2 if abs(before - at) > s.px(24) else max(before, at) + s.px(14)
-                s.text(x0 - s.px(5), middle, f"{show.plus(step.change_db, 1)} dB", colour("ink"), 12, "right", mono=True)
+                s.text(
+                    x0 - s.px(5), middle, f"{show.plus(step.change_db, 1)} dB", colour("ink"), 12, "right", mono=True
+                )
             s.line(x0, at, x1, at, ink, 3)
-            s.text((x0 + x1) / 2 + s.px(4), at - s.px(12), show.power(watt_from_dbm(step.level_dbm)), colour("soft"), 11, "middle", mono=True)
+            s.text(
+                (x0 + x1) / 2 + s.px(4),
+                at - s.px(12),
+                show.power(watt_from_dbm(step.level_dbm)),
+                colour("soft"),
+                11,
+                "middle",
+                mono=True,
+            )
             s.text((x0 + x1) / 2, bottom + s.px(12), step.name, colour("ink"), 12, "middle", bold=last)
             if step.rating_w is not None and step.dissipated_w is not None:
                 words = f"{'✓' if step.mark == 'holds' else '✕'} {show.power(step.dissipated_w)} of {show.power(step.rating_w)}"
@@ -68,4 +90,8 @@ class StaircasePicture(Picture):
             before = at
         if f.eirp:
             s.text(right + s.px(8), y(f.eirp.value), f"EIRP {f.eirp.text}", colour("accent"), 12, bold=True)
-            s.spot(QRectF(left + wide * (len(steps) - 1), y(f.eirp.value) - 12, wide + s.px(140), 24), f.eirp, f"EIRP in the test {f.eirp.text}")
+            s.spot(
+                QRectF(left + wide * (len(steps) - 1), y(f.eirp.value) - 12, wide + s.px(140), 24),
+                f.eirp,
+                f"EIRP in the test {f.eirp.text}",
+            )

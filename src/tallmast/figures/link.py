@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from PySide6.QtCore import QRectF
 
@@ -13,9 +13,9 @@ from .picture import Picture
 from .sheet import Axis, Sheet, spread
 
 
-@dataclass
+@dataclass(kw_only=True)
 class FanPicture(Picture):
-    finding: LinkFinding = field(default_factory=lambda: None)  # type: ignore[assignment,return-value]
+    finding: LinkFinding
     wanted: str = ""
     imperial: bool = False
     least_height = 330
@@ -45,7 +45,15 @@ class FanPicture(Picture):
         last = -1e9
         for tick in x.ticks():
             if x(tick) - last > s.px(52):
-                s.text(x(tick), bottom + s.px(12), show.distance(tick, self.imperial), colour("soft"), 11, "middle", mono=True)
+                s.text(
+                    x(tick),
+                    bottom + s.px(12),
+                    show.distance(tick, self.imperial),
+                    colour("soft"),
+                    11,
+                    "middle",
+                    mono=True,
+                )
                 last = x(tick)
         s.text(right + s.px(8), bottom + s.px(12), "dBm received", colour("soft"), 11)
         ink = s.paper.antenna(f.focus.slot)
@@ -64,9 +72,24 @@ class FanPicture(Picture):
             px = x(f.distance_m)
             s.line(px, top, px, bottom, colour("accent"), 1.3, (5, 3))
         s.unclip()
-        s.text(left + s.px(6), at + s.px(10), f"sensitivity {show.fixed(f.sensitivity_dbm, 0)} dBm", colour("accent"), 11, halo=True)
+        s.text(
+            left + s.px(6),
+            at + s.px(10),
+            f"sensitivity {show.fixed(f.sensitivity_dbm, 0)} dBm",
+            colour("accent"),
+            11,
+            halo=True,
+        )
         if f.distance_m:
-            s.text(x(f.distance_m), top + s.px(8), self.wanted or show.distance(f.distance_m), colour("accent"), 11.5, "middle", halo=True)
+            s.text(
+                x(f.distance_m),
+                top + s.px(8),
+                self.wanted or show.distance(f.distance_m),
+                colour("accent"),
+                11.5,
+                "middle",
+                halo=True,
+            )
         labels = [(float(free[-1]), "free space", colour("soft")), (float(earth[-1]), "plane earth", colour("soft"))]
         if f.fitted:
             labels.append((float(f.fitted[1][-1]), "field, fitted", ink))
@@ -74,11 +97,15 @@ class FanPicture(Picture):
         for (_, words, shade), h in zip(labels, heights, strict=True):
             s.text(right + s.px(8), h, words, shade, 11.5)
         if f.residual:
-            box = s.text(left + s.px(8), bottom - s.px(12), f"field − free space  {f.residual.text}", ink, 12, halo=True)
+            box = s.text(
+                left + s.px(8), bottom - s.px(12), f"field − free space  {f.residual.text}", ink, 12, halo=True
+            )
             s.spot(box, f.residual, f"field against free space {f.residual.text}")
         if f.budget:
             h = heights[0]
             s.spot(QRectF(right + s.px(6), h - 9, s.px(110), 18), f.budget, f"{f.budget.name} {f.budget.text}")
         for margin in f.margins:
             if margin.antenna.id == f.focus.id and f.distance_m:
-                s.spot(QRectF(x(f.distance_m) - 10, top, 20, bottom - top), margin.figure, f"margin {margin.figure.text}")
+                s.spot(
+                    QRectF(x(f.distance_m) - 10, top, 20, bottom - top), margin.figure, f"margin {margin.figure.text}"
+                )

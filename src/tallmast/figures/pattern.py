@@ -2,26 +2,32 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainterPath, QPolygonF
 
 from tallmast.findings.pattern import CutReading, PatternFinding
+from tallmast.physics.decibels import Floats
 from tallmast.physics.pattern import level_at
 from tallmast.units import show
 
 from .picture import Picture
 from .sheet import Sheet, spread
 
+Compass = Callable[[ArrayLike, ArrayLike], tuple[Floats, Floats]]
+"""(angle, level) to (x, y)."""
+
 FLOOR_DB = -30.0
 RINGS_DB = (0.0, -3.0, -10.0, -20.0)
 
 
-@dataclass
+@dataclass(kw_only=True)
 class PolarPicture(Picture):
-    finding: PatternFinding = field(default_factory=lambda: None)  # type: ignore[assignment,return-value]
+    finding: PatternFinding
     plane: str = "azimuth"
     absolute: bool = False
     """Lay them by their gain instead of each by its own peak."""
@@ -41,10 +47,17 @@ class PolarPicture(Picture):
         radius = min(rect.height() / 2 - s.px(24), rect.width() * 0.36)
         cx, cy = rect.left() + radius + s.px(46), rect.center().y()
         if not cuts:
-            s.text(rect.center().x(), rect.center().y(), f"no {self.plane} cut yet: drop a CSV of angle and level", colour("soft"), 14, "middle")
+            s.text(
+                rect.center().x(),
+                rect.center().y(),
+                f"no {self.plane} cut yet: drop a CSV of angle and level",
+                colour("soft"),
+                14,
+                "middle",
+            )
             return
 
-        def at(angle_deg, level_db):  # type: ignore[no-untyped-def]
+        def at(angle_deg: ArrayLike, level_db: ArrayLike) -> tuple[Floats, Floats]:
             r = radius * np.clip((np.asarray(level_db) - FLOOR_DB) / -FLOOR_DB, 0, 1)
             t = np.radians(np.asarray(angle_deg))
             return cx + r * np.sin(t), cy - r * np.cos(t)
@@ -67,15 +80,18 @@ class PolarPicture(Picture):
             x1, y1 = at(angle, FLOOR_DB + 4)
             x2, y2 = at(angle, 0.0)
             s.line(float(x1), float(y1), float(x2), float(y2), colour("hairline"))
-            lx, ly = cx + (radius + s.px(15)) * np.sin(np.radians(angle)), cy - (radius + s.px(13)) * np.cos(np.radians(angle))
+            lx, ly = (
+                cx + (radius + s.px(15)) * np.sin(np.radians(angle)),
+                cy - (radius + s.px(13)) * np.cos(np.radians(angle)),
+            )
             s.text(float(lx), float(ly), f"{angle}°", colour("soft"), 11, "middle", mono=True)
         s.text(cx + s.px(5), cy - radius + s.px(10), "front", colour("soft"), 11, "left")
         order = sorted(cuts, key=lambda c: c.antenna.id == self.focus_id)
         for cut in order:
             self._trace(s, cut, at)
-        self._names(s, cuts, at, cx + radius + s.px(36), rect)
+        self._names(s, cuts, cx + radius + s.px(36), rect)
 
-    def _trace(self, s: Sheet, cut: CutReading, at) -> None:  # type: ignore[no-untyped-def]
+    def _trace(self, s: Sheet, cut: CutReading, at: Compass) -> None:
         focus = cut.antenna.id == self.focus_id
         ink = s.paper.antenna(cut.antenna.slot, 1.0 if focus else 0.85)
         angle = np.append(cut.angle_deg, cut.angle_deg[0] + 360)
@@ -109,14 +125,16 @@ class PolarPicture(Picture):
             s.spot(box, cut.beamwidth, f"beamwidth {cut.beamwidth.text}")
         bx, by = at(cut.peak_deg + 180, -cut.front_to_back.value)
         s.glyph(float(bx), float(by), cut.antenna.slot, 7)
-        s.spot(QRectF(float(bx) - 9, float(by) - 9, 18, 18), cut.front_to_back, f"front to back {cut.front_to_back.text}")
+        s.spot(
+            QRectF(float(bx) - 9, float(by) - 9, 18, 18), cut.front_to_back, f"front to back {cut.front_to_back.text}"
+        )
         if cut.sidelobe and cut.sidelobe_deg is not None:
             sx, sy = at(cut.sidelobe_deg, cut.sidelobe.value)
             s.spot(QRectF(float(sx) - 9, float(sy) - 9, 18, 18), cut.sidelobe, f"largest sidelobe {cut.sidelobe.text}")
         wx, wy = at(cut.sector_deg, cut.sector.value)
         s.spot(QRectF(float(wx) - 9, float(wy) - 9, 18, 18), cut.sector, f"weakest in sector {cut.sector.text}")
 
-    def _names(self, s: Sheet, cuts: list[CutReading], at, x: float, rect: QRectF) -> None:  # type: ignore[no-untyped-def]
+    def _names(self, s: Sheet, cuts: list[CutReading], x: float, rect: QRectF) -> None:
         """What was read of each, beside the compass."""
         colour = s.paper.colour
         row = s.px(58)

@@ -12,7 +12,7 @@ from .paper import Paper
 from .sheet import Sheet, Spot
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Picture:
     """Something that can be painted into a rectangle. `hidden`: antennas not shown; `focus_id`: the one in focus.
 

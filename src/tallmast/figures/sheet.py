@@ -89,11 +89,27 @@ class Sheet:
             pen.setDashPattern([v * 1.0 for v in pattern])
         return pen
 
-    def line(self, x1: float, y1: float, x2: float, y2: float, colour: QColor, width: float = 1.0, pattern: Sequence[float] = ()) -> None:
+    def line(
+        self,
+        x1: float,
+        y1: float,
+        x2: float,
+        y2: float,
+        colour: QColor,
+        width: float = 1.0,
+        pattern: Sequence[float] = (),
+    ) -> None:
         self.p.setPen(self.pen(colour, width, pattern))
         self.p.drawLine(QPointF(x1, y1), QPointF(x2, y2))
 
-    def rect(self, rect: QRectF, fill: QColor | None = None, edge: QColor | None = None, width: float = 1.0, radius: float = 0.0) -> None:
+    def rect(
+        self,
+        rect: QRectF,
+        fill: QColor | None = None,
+        edge: QColor | None = None,
+        width: float = 1.0,
+        radius: float = 0.0,
+    ) -> None:
         self.p.setBrush(QBrush(fill) if fill is not None else Qt.BrushStyle.NoBrush)
         self.p.setPen(self.pen(edge, width) if edge is not None else Qt.PenStyle.NoPen)
         if radius:
@@ -105,9 +121,17 @@ class Sheet:
         return QFontMetricsF(self.paper.font(size, bold, mono)).horizontalAdvance(text)
 
     def text(
-        self, x: float, y: float, text: str, colour: QColor, size: float = 12.0, align: str = "left",
-        bold: bool = False, mono: bool = False, halo: bool = False,
-    ) -> QRectF:  # fmt: skip
+        self,
+        x: float,
+        y: float,
+        text: str,
+        colour: QColor,
+        size: float = 12.0,
+        align: str = "left",
+        bold: bool = False,
+        mono: bool = False,
+        halo: bool = False,
+    ) -> QRectF:
         """Text whose middle is at height y; `align` says which end x is. Returns where it stands."""
         font = self.paper.font(size, bold, mono)
         metrics = QFontMetricsF(font)
@@ -122,7 +146,9 @@ class Sheet:
         self.p.drawText(QPointF(left, base), text)
         return box
 
-    def path(self, xs: ArrayLike, ys: ArrayLike, colour: QColor, width: float = 1.6, pattern: Sequence[float] = ()) -> None:
+    def path(
+        self, xs: ArrayLike, ys: ArrayLike, colour: QColor, width: float = 1.6, pattern: Sequence[float] = ()
+    ) -> None:
         """A polyline; breaks at NaN."""
         x, y = np.asarray(xs, dtype=float), np.asarray(ys, dtype=float)
         if len(x) > 4000:
@@ -139,7 +165,9 @@ class Sheet:
     def between(self, xs: ArrayLike, low: ArrayLike, high: ArrayLike, fill: QColor) -> None:
         """The area between two curves."""
         x, a, b = np.asarray(xs, dtype=float), np.asarray(low, dtype=float), np.asarray(high, dtype=float)
-        around = list(zip(x.tolist(), a.tolist(), strict=True)) + list(zip(x[::-1].tolist(), b[::-1].tolist(), strict=True))
+        around = list(zip(x.tolist(), a.tolist(), strict=True)) + list(
+            zip(x[::-1].tolist(), b[::-1].tolist(), strict=True)
+        )
         self.p.setPen(Qt.PenStyle.NoPen)
         self.p.setBrush(fill)
         self.p.drawPolygon(QPolygonF([QPointF(u, v) for u, v in around]))
@@ -185,10 +213,20 @@ def draw_glyph(p: QPainter, x: float, y: float, which: Glyph, size: float, colou
         "bar": [(-0.4, -1.05), (0.4, -1.05), (0.4, 1.05), (-0.4, 1.05)],
         "wedge": [(-0.95, -0.95), (1.05, 0), (-0.95, 0.95)],
         "cross": [
-            (-0.35, -1), (0.35, -1), (0.35, -0.35), (1, -0.35), (1, 0.35), (0.35, 0.35),
-            (0.35, 1), (-0.35, 1), (-0.35, 0.35), (-1, 0.35), (-1, -0.35), (-0.35, -0.35),
+            (-0.35, -1),
+            (0.35, -1),
+            (0.35, -0.35),
+            (1, -0.35),
+            (1, 0.35),
+            (0.35, 0.35),
+            (0.35, 1),
+            (-0.35, 1),
+            (-0.35, 0.35),
+            (-1, 0.35),
+            (-1, -0.35),
+            (-0.35, -0.35),
         ],
-    }  # fmt: skip
+    }
     if which == "disc":
         p.drawEllipse(QPointF(x, y), r, r)
     elif which == "ring":

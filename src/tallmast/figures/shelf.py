@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPolygonF
@@ -15,9 +15,9 @@ from .picture import Picture
 from .sheet import Axis, Sheet
 
 
-@dataclass
+@dataclass(kw_only=True)
 class ShelfPicture(Picture):
-    finding: ShelfFinding = field(default_factory=lambda: None)  # type: ignore[assignment,return-value]
+    finding: ShelfFinding
     title = "On the shelf, to scale, and what is claimed against what is possible"
 
     def rows(self) -> list[ShelfRow]:
@@ -37,11 +37,21 @@ class ShelfPicture(Picture):
         half_wave = f.wavelength_m / 2
         longest = max([row.longest_m or 0 for row in rows] + [half_wave]) * 1.02
         across = Axis(0, longest, things.left(), things.right())
-        gains = [v for row in rows for v in (row.claimed_gain_dbi, row.limit.value if row.limit else None) if v is not None]
+        gains = [
+            v for row in rows for v in (row.claimed_gain_dbi, row.limit.value if row.limit else None) if v is not None
+        ]
         gain = Axis(min([0.0, *gains]) - 1, max([10.0, *gains]) + 2, axis_left, rect.right() - s.px(24))
         for tick in gain.ticks(6):
             s.line(gain(tick), top - s.px(4), gain(tick), top + row_h * len(rows), colour("hairline"))
-            s.text(gain(tick), top + row_h * len(rows) + s.px(12), f"{show.fixed(tick, 0)}", colour("soft"), 11, "middle", mono=True)
+            s.text(
+                gain(tick),
+                top + row_h * len(rows) + s.px(12),
+                f"{show.fixed(tick, 0)}",
+                colour("soft"),
+                11,
+                "middle",
+                mono=True,
+            )
         s.text(rect.right() - s.px(2), top + row_h * len(rows) + s.px(12), "dBi", colour("soft"), 11, "right")
         s.text(gain.start, top - s.px(14), "most that physics allows, and the claim ▽", colour("soft"), 11)
         base = top + row_h * len(rows) + s.px(10)

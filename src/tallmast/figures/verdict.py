@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPolygonF
@@ -23,9 +23,9 @@ def _ways(r: Ranked) -> list[tuple[str, Figure | None]]:
     return [(way, known.get(way)) for way in ("range", "flight", "field")]
 
 
-@dataclass
+@dataclass(kw_only=True)
 class GainPicture(Picture):
-    finding: VerdictFinding = field(default_factory=lambda: None)  # type: ignore[assignment,return-value]
+    finding: VerdictFinding
     title = "Gain toward its front, every way it was found; bars are 90 % intervals"
 
     def rows(self) -> list[Ranked]:
@@ -79,12 +79,26 @@ class GainPicture(Picture):
             cx, cy, half = axis(r.gain.claimed_dbi), at(0), s.px(5.5)
             s.p.setPen(s.pen(colour("ink"), 1.6))
             s.p.setBrush(colour("sheet"))
-            s.p.drawPolygon(QPolygonF([QPointF(cx - half, cy - half), QPointF(cx + half, cy - half), QPointF(cx, cy + half)]))
-            fate = next((f for f in self.finding.claims if f.antenna.id == r.antenna.id and f.claim.quantity == "gain"), None)
+            s.p.drawPolygon(
+                QPolygonF([QPointF(cx - half, cy - half), QPointF(cx + half, cy - half), QPointF(cx, cy + half)])
+            )
+            fate = next(
+                (f for f in self.finding.claims if f.antenna.id == r.antenna.id and f.claim.quantity == "gain"), None
+            )
             if fate:
-                word = {"impossible": "impossible", "fails": "fails", "holds": "holds", "open": "not shown yet"}[fate.mark]
+                word = {"impossible": "impossible", "fails": "fails", "holds": "holds", "open": "not shown yet"}[
+                    fate.mark
+                ]
                 side = "right" if cx > axis.end - s.px(90) else "left"
-                s.text(cx + s.px(10 if side == "left" else -10), cy, f"{MARKS[fate.mark]} {word}", s.paper.mark(fate.mark), 11.5, side, halo=True)
+                s.text(
+                    cx + s.px(10 if side == "left" else -10),
+                    cy,
+                    f"{MARKS[fate.mark]} {word}",
+                    s.paper.mark(fate.mark),
+                    11.5,
+                    side,
+                    halo=True,
+                )
         else:
             s.text(axis.start, at(0), "nothing", colour("soft"), 11)
         s.text(label_x, at(1), "most possible", colour("soft"), 11, "right")
@@ -92,7 +106,11 @@ class GainPicture(Picture):
             end = axis(r.gain.limit.value)
             s.rect(QRectF(axis.start, at(1) - s.px(4), max(end - axis.start, 1), s.px(8)), colour("open_wash"))
             s.line(end, at(1) - s.px(6), end, at(1) + s.px(6), colour("soft"), 2)
-            s.spot(QRectF(axis.start, at(1) - 7, max(end - axis.start, 1) + 4, 14), r.gain.limit, f"{r.gain.limit.name} {r.gain.limit.short}")
+            s.spot(
+                QRectF(axis.start, at(1) - 7, max(end - axis.start, 1) + 4, 14),
+                r.gain.limit,
+                f"{r.gain.limit.name} {r.gain.limit.short}",
+            )
         else:
             s.text(axis.start, at(1), "sizes not noted", colour("soft"), 11)
         for k, (way, figure) in enumerate(_ways(r), 2):
@@ -103,4 +121,8 @@ class GainPicture(Picture):
             low, high = figure.interval
             s.line(axis(low), at(k), axis(high), at(k), ink, 2)
             s.glyph(axis(figure.value), at(k), r.antenna.slot, 8, ink)
-            s.spot(QRectF(axis(low), at(k) - 8, axis(high) - axis(low), 16), figure, f"{r.antenna.name}, by {way} {figure.text}")
+            s.spot(
+                QRectF(axis(low), at(k) - 8, axis(high) - axis(low), 16),
+                figure,
+                f"{r.antenna.name}, by {way} {figure.text}",
+            )

@@ -177,12 +177,25 @@ def read_sweep(evidence: Evidence, sweep: Sweep, state: str, question: Question,
     spread = float(reflection.mismatch_loss_db(min(m + _at(f, u, at_hz), 0.99))) - mismatch
     g = complex(_at(f, gamma.real, at_hz), _at(f, gamma.imag, at_hz))
     return SweepReading(
-        sweep, state, f, gamma, u, swr, low, high,
+        sweep,
+        state,
+        f,
+        gamma,
+        u,
+        swr,
+        low,
+        high,
         reflection.resonance_hz(f, gamma),
         {limit: reflection.usable_windows(f, swr, limit) for limit in WINDOW_LIMITS},
-        covers, worst, at_hz, figure("SWR", at_hz),
-        complex(reflection.impedance(g)), float(reflection.return_loss_db(m)), mismatch, spread,
-    )  # fmt: skip
+        covers,
+        worst,
+        at_hz,
+        figure("SWR", at_hz),
+        complex(reflection.impedance(g)),
+        float(reflection.return_loss_db(m)),
+        mismatch,
+        spread,
+    )
 
 
 def _meter_figure(reading: MeterReading) -> Figure:
@@ -194,15 +207,20 @@ def _meter_figure(reading: MeterReading) -> Figure:
             f"Pf {show.power(reading.forward_w)}, Pr {show.power(reading.reflected_w or 1e-12)}",
         ]
     return Figure(
-        "SWR by meter", reading.swr, u, "",
+        "SWR by meter",
+        reading.swr,
+        u,
+        "",
         Working(
             tuple(lines),
             ((f"meter, {reading.relative_u * 100:g} % of reading", f"{u:.2f}"),),
             "the meter's stated accuracy, as a standard uncertainty",
             "An inline meter sees what the cable hides as well: beyond a lossy cable it reads better than the antenna is.",
         ),
-        low=max(1.0, reading.swr - NORMAL_90 * u), high=reading.swr + NORMAL_90 * u, digits=2,
-    )  # fmt: skip
+        low=max(1.0, reading.swr - NORMAL_90 * u),
+        high=reading.swr + NORMAL_90 * u,
+        digits=2,
+    )
 
 
 def judge_meter(reading: MeterReading, sweep: SweepReading | None) -> MeterJudgement:
@@ -239,7 +257,10 @@ def trim_figure(antenna: Antenna, reading: SweepReading, question: Question) -> 
             f"f found  {show.frequency(found, 2)}, wanted {show.frequency(wanted, 2)}",
             f"ΔL = {show.small_length(cut)} off each part",
         ),
-        (("end effects, other elements (10 %)", f"{abs(cut) * 100:.2f} mm"), ("reading the resonance", f"{part * 0.5:.2f} mm")),
+        (
+            ("end effects, other elements (10 %)", f"{abs(cut) * 100:.2f} mm"),
+            ("reading the resonance", f"{part * 0.5:.2f} mm"),
+        ),
         "length × frequency stays constant; the workshop rule ΔL ≈ −L·Δf/f",
         "A low resonance means electrically long. Cut half of it, sweep, then the rest: wire can't be put back.",
     )
@@ -269,7 +290,7 @@ def _read_antenna(evidence: Evidence, antenna: Antenna, question: Question, at_h
     sweeps = evidence.sweeps(antenna.id)
     readings = [read_sweep(evidence, s, antenna.state_name(s.state_id), question, at_hz) for s in sweeps]
     current = [r for r in readings if r.sweep.state_id == antenna.state.id]
-    latest = (current or readings or [None])[-1]
+    latest = (current or readings)[-1] if readings else None
     by_state = {r.sweep.state_id: r for r in readings}
     meters = tuple(judge_meter(m, by_state.get(m.state_id)) for m in evidence.meter_readings(antenna.id))
     worst = latest.worst if latest else None
@@ -300,7 +321,10 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
                 f"{name} was swept, but not over the whole of {band}.",
                 f"The sweep runs from {show.band(float(reading.frequency_hz[0]), float(reading.frequency_hz[-1]))}.",
             )
-        return f"{name} has not been measured in {band} yet.", "Drop a Touchstone file on the window, or type a meter reading."
+        return (
+            f"{name} has not been measured in {band} yet.",
+            "Drop a Touchstone file on the window, or type a meter reading.",
+        )
     if bench.limit_mark == "holds":
         first = f"{name} holds SWR {limit} over {band}: worst {worst.text}."
     elif bench.limit_mark == "fails":
@@ -311,7 +335,9 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
         off = reading.resonance_hz - question.centre_hz
         if abs(off) >= 0.001 * question.centre_hz:
             way = "low" if off < 0 else "high"
-            first = f"{name} resonates {show.frequency(abs(off), 1)} {way}: worst SWR in band {worst.text}, limit {limit}."
+            first = (
+                f"{name} resonates {show.frequency(abs(off), 1)} {way}: worst SWR in band {worst.text}, limit {limit}."
+            )
     if reading is None:
         return first, "By meter only: a sweep would show where it resonates and how far its window reaches."
     detail = (
@@ -338,10 +364,19 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
     focus = next((b for b in benches if b.antenna.id == aims.focus_id), measured[0] if measured else benches[0])
     checks: list[Check] = []
     if focus.worst:
-        words = {"holds": "holds", "fails": "fails", "open": "not shown yet", "disagrees": "disagrees"}[focus.limit_mark]
+        words = {"holds": "holds", "fails": "fails", "open": "not shown yet", "disagrees": "disagrees"}[
+            focus.limit_mark
+        ]
         checks.append(Check(focus.limit_mark, f"SWR {question.swr_limit:g} in band {words}", focus.worst))
     if focus.claim:
-        checks.append(Check(focus.claim_mark, f"claim SWR ≤ {focus.claim.value:g}", focus.worst, "What was claimed, held against the worst in band."))
+        checks.append(
+            Check(
+                focus.claim_mark,
+                f"claim SWR ≤ {focus.claim.value:g}",
+                focus.worst,
+                "What was claimed, held against the worst in band.",
+            )
+        )
     for meter in focus.meters:
         if meter.mark != "open":
             checks.append(Check(meter.mark, meter.words, meter.figure))
@@ -360,6 +395,14 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
         standing = Standing("some", f"{swept} of {len(benches)} measured")
     sentence, detail = _sentence(focus, question)
     return BenchFinding(
-        sentence, detail, standing, tuple(checks), focus.worst or (focus.sweep.at if focus.sweep else None),
-        benches, focus, (question.band_low_hz, question.band_high_hz), question.swr_limit, at_hz,
-    )  # fmt: skip
+        sentence,
+        detail,
+        standing,
+        tuple(checks),
+        focus.worst or (focus.sweep.at if focus.sweep else None),
+        benches,
+        focus,
+        (question.band_low_hz, question.band_high_hz),
+        question.swr_limit,
+        at_hz,
+    )

@@ -19,7 +19,14 @@ from .shelf import ShelfFinding
 AGREEMENT = 0.05
 """Below this chance of so large a χ², the ways are said to disagree."""
 
-MANNER_WORDS = {"flight": "flight", "boat": "field", "places": "field", "walk": "field", "drive": "field", "loop": "field"}
+MANNER_WORDS = {
+    "flight": "flight",
+    "boat": "field",
+    "places": "field",
+    "walk": "field",
+    "drive": "field",
+    "loop": "field",
+}
 
 
 @dataclass(frozen=True)
@@ -46,9 +53,16 @@ class GainEvidence:
             return self.beams
         if self.claimed_dbi is not None:
             value = min(self.claimed_dbi, self.limit.value) if self.limit else self.claimed_dbi
-            why = Working((f"as claimed, {show.decibel(value, unit='dBi')}",), (("a claim, 2 dB", "2 dB"),), "the claim", "Not measured.")
+            why = Working(
+                (f"as claimed, {show.decibel(value, unit='dBi')}",),
+                (("a claim, 2 dB", "2 dB"),),
+                "the claim",
+                "Not measured.",
+            )
             return Figure("gain, claimed", value, 2.0, "dBi", why)
-        why = Working(("nothing is known of it",), (("a guess, 3 dB", "3 dB"),), "", "Taken for a dipole until measured.")
+        why = Working(
+            ("nothing is known of it",), (("a guess, 3 dB", "3 dB"),), "", "Taken for a dipole until measured."
+        )
         return Figure("gain, assumed", 2.15, 3.0, "dBi", why)
 
 
@@ -73,7 +87,9 @@ def _from_field(antenna: Antenna, evidence: Evidence, field: FieldFinding) -> li
             ]
             if far and far.polarization != "unknown" and antenna.polarization != "unknown":
                 mine = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
-                theirs = loss_between(reference.polarization, reference.axial_ratio_db, far.polarization, far.axial_ratio_db)
+                theirs = loss_between(
+                    reference.polarization, reference.axial_ratio_db, far.polarization, far.axial_ratio_db
+                )
                 if abs(mine.value - theirs.value) > 0.05 or mine.u > 0.1:
                     gain = gain + ufloat(mine.value - theirs.value, mine.u, tag="polarization loss")
                     lines.append(f"polarization, given back {show.decibel(mine.value - theirs.value)}")
@@ -82,10 +98,14 @@ def _from_field(antenna: Antenna, evidence: Evidence, field: FieldFinding) -> li
 
             way = MANNER_WORDS[group.manner]
             working = Working(
-                tuple(lines), parts_of(gain, "dB"), "substitution over the path; doubt of few runs widened by Student's t",
+                tuple(lines),
+                parts_of(gain, "dB"),
+                "substitution over the path; doubt of few runs widened by Student's t",
                 "Match and cable of each antenna are in it: this is gain as it is had in use.",
-            )  # fmt: skip
-            found.append((way, Figure(f"gain by {way}", float(gain.nominal_value), float(gain.std_dev), "dBi", working)))
+            )
+            found.append(
+                (way, Figure(f"gain by {way}", float(gain.nominal_value), float(gain.std_dev), "dBi", working))
+            )
             break
     return found
 
@@ -144,15 +164,22 @@ def combine(ways: list[tuple[str, Figure]], shared_u_db: float) -> tuple[Figure 
             mark, words = "holds", f"{show.count(len(ways), 'way')} agree"
     lines.append(f"Σ w·g = {show.decibel(mean, unit='dBi')}")
     u = math.sqrt(variance + shared_u_db**2)
-    parts = (("the ways themselves", show.decibel(math.sqrt(variance), 2)), ("reference antenna, common to all", show.decibel(shared_u_db, 2)))
+    parts = (
+        ("the ways themselves", show.decibel(math.sqrt(variance), 2)),
+        ("reference antenna, common to all", show.decibel(shared_u_db, 2)),
+    )
     working = Working(
-        tuple(lines), parts, "weighted mean, Bevington and Robinson §4.1; χ² for agreement",
+        tuple(lines),
+        parts,
+        "weighted mean, Bevington and Robinson §4.1; χ² for agreement",
         "Gain toward its front in its own polarization, from everything that was measured.",
-    )  # fmt: skip
+    )
     return Figure("gain", mean, u, "dBi", working), mark, words
 
 
-def gather(evidence: Evidence, shelf: ShelfFinding, pattern: PatternFinding, field: FieldFinding) -> dict[str, GainEvidence]:
+def gather(
+    evidence: Evidence, shelf: ShelfFinding, pattern: PatternFinding, field: FieldFinding
+) -> dict[str, GainEvidence]:
     """Gain evidence of every antenna, by id."""
     out = {}
     rows = {row.antenna.id: row for row in shelf.rows}
@@ -161,15 +188,25 @@ def gather(evidence: Evidence, shelf: ShelfFinding, pattern: PatternFinding, fie
         mine = pattern.of(antenna.id)
         if antenna.known_gain_dbi is not None:
             value, u = antenna.known_gain_dbi, antenna.known_gain_u_db
-            known = Figure("gain, known", value, u, "dBi", Working(("reference antenna",), (), "as stated on the Shelf"))
+            known = Figure(
+                "gain, known", value, u, "dBi", Working(("reference antenna",), (), "as stated on the Shelf")
+            )
             ways: list[tuple[str, Figure]] = []
-            combined, mark, words = known, "open", "reference"
+            combined: Figure | None = known
+            mark: Mark = "open"
+            words = "reference"
         else:
             ways = _from_range(antenna, evidence, pattern) + _from_field(antenna, evidence, field)
             references = [a.known_gain_u_db for a in evidence.antennas if a.known_gain_dbi is not None]
-            combined, mark, words = combine(ways, references[0] if ways and references else 0.0)  # type: ignore[assignment]
+            combined, mark, words = combine(ways, references[0] if ways and references else 0.0)
         out[antenna.id] = GainEvidence(
-            antenna, row.claimed_gain_dbi if row else None, row.limit if row else None,
-            mine.from_beams if mine else None, tuple(ways), combined, mark, words,  # type: ignore[arg-type]
-        )  # fmt: skip
+            antenna,
+            row.claimed_gain_dbi if row else None,
+            row.limit if row else None,
+            mine.from_beams if mine else None,
+            tuple(ways),
+            combined,
+            mark,
+            words,
+        )
     return out

@@ -65,11 +65,13 @@ def _stands_for(reduction: float, reduction_u: float, exponent: Figure, named: s
     relative = math.log(10) / (10 * n) * math.hypot(reduction_u, reduction * exponent.u / n)
     working = Working(
         ("ratio = 10^(Δ/10n)", f"Δ = {show.decibel(reduction)}, n = {n:.2f}", f"ratio = {ratio:.2f}"),
-        (("pads and power", f"{ratio * math.log(10) / (10 * n) * reduction_u:.2f}"),
-         ("exponent", f"{ratio * math.log(10) / (10 * n) * reduction * exponent.u / n:.2f}")),
+        (
+            ("pads and power", f"{ratio * math.log(10) / (10 * n) * reduction_u:.2f}"),
+            ("exponent", f"{ratio * math.log(10) / (10 * n) * reduction * exponent.u / n:.2f}"),
+        ),
         f"{named}; level falls with d^n",
         "A link that fails at one distance in the reduced test would fail this many times as far at full power.",
-    )  # fmt: skip
+    )
     return StandsFor(exponent, named, Figure("range ratio", ratio, ratio * relative, "×", working, exponent.degrees))
 
 
@@ -94,7 +96,9 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], exponen
         # The maker's tolerance is a rectangle: its standard uncertainty is a √3rd of the half-width (JCGM 100 §4.3.7).
         level = level - ufloat(pad.attenuation_db, pad.tolerance_db / math.sqrt(3), tag=f"{pad.name} ({i})")
         lost = (before - watt_from_dbm(float(level.nominal_value))) * chain.duty
-        steps.append(Step(pad.name, -pad.attenuation_db, float(level.nominal_value), float(level.std_dev), lost, pad.rating_w))
+        steps.append(
+            Step(pad.name, -pad.attenuation_db, float(level.nominal_value), float(level.std_dev), lost, pad.rating_w)
+        )
     if chain.cable_loss_db:
         level = level - ufloat(chain.cable_loss_db, chain.cable_loss_u_db, tag="cable")
         steps.append(Step("Cable", -chain.cable_loss_db, float(level.nominal_value), float(level.std_dev)))
@@ -103,20 +107,40 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], exponen
     steps.append(Step(name, gain.value, float(eirp_level.nominal_value), float(eirp_level.std_dev)))
     eirp_dbm = float(eirp_level.nominal_value)
     eirp = Figure(
-        "EIRP in the test", eirp_dbm, float(eirp_level.std_dev), "dBm",
+        "EIRP in the test",
+        eirp_dbm,
+        float(eirp_level.std_dev),
+        "dBm",
         Working(
-            (*(f"{s.name:<14} {show.plus(s.change_db, 1) if s.change_db else show.fixed(s.level_dbm, 1)}" for s in steps),
-             f"EIRP = {show.decibel(eirp_dbm, unit='dBm')} = {show.power(watt_from_dbm(eirp_dbm))}"),
-            parts_of(eirp_level, "dB"), "sum in decibels", f"Gain of {name}: {gain.name}.",
+            (
+                *(
+                    f"{s.name:<14} {show.plus(s.change_db, 1) if s.change_db else show.fixed(s.level_dbm, 1)}"
+                    for s in steps
+                ),
+                f"EIRP = {show.decibel(eirp_dbm, unit='dBm')} = {show.power(watt_from_dbm(eirp_dbm))}",
+            ),
+            parts_of(eirp_level, "dB"),
+            "sum in decibels",
+            f"Gain of {name}: {gain.name}.",
         ),
-    )  # fmt: skip
+    )
     full_w = chain.full_power_w or chain.power_w
     full_dbm = dbm_from_watt(full_w) - chain.cable_loss_db + gain.value
     full = Figure(
-        "EIRP at full power", full_dbm, math.hypot(gain.u, chain.power_u_db), "dBm",
-        Working((f"{show.power(full_w)} − {chain.cable_loss_db:g} dB cable {show.plus(gain.value, 1)} dBi", f"= {show.power(watt_from_dbm(full_dbm))}"),
-                (), "sum in decibels", "Without pads, as the link will be used."),
-    )  # fmt: skip
+        "EIRP at full power",
+        full_dbm,
+        math.hypot(gain.u, chain.power_u_db),
+        "dBm",
+        Working(
+            (
+                f"{show.power(full_w)} − {chain.cable_loss_db:g} dB cable {show.plus(gain.value, 1)} dBi",
+                f"= {show.power(watt_from_dbm(full_dbm))}",
+            ),
+            (),
+            "sum in decibels",
+            "Without pads, as the link will be used.",
+        ),
+    )
     reduction = chain.pad_db + dbm_from_watt(full_w) - dbm_from_watt(chain.power_w)
     reduction_u = math.hypot(*(p.tolerance_db / math.sqrt(3) for p in chain.pads)) if chain.pads else 0.0
     if full_w != chain.power_w:
@@ -149,11 +173,25 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], exponen
         detail = "Use a pad of higher rating first in the chain, or less power."
     else:
         detail = "No pad in the chain."
-    standing = Standing("disagreement" if hot else "done", "pad over rating" if hot else f"{show.fixed(chain.pad_db, 0)} dB of pads" if chain.pads else "no pads")
+    standing = Standing(
+        "disagreement" if hot else "done",
+        "pad over rating" if hot else f"{show.fixed(chain.pad_db, 0)} dB of pads" if chain.pads else "no pads",
+    )
     return LevelsFinding(
-        sentence, detail, standing, tuple(checks), eirp, tuple(steps), name, eirp, full, reduction, tuple(table), clear,
+        sentence,
+        detail,
+        standing,
+        tuple(checks),
+        eirp,
+        tuple(steps),
+        name,
+        eirp,
+        full,
+        reduction,
+        tuple(table),
+        clear,
         dbm_from_watt(chain.legal_eirp_w) if chain.legal_eirp_w else None,
-    )  # fmt: skip
+    )
 
 
 def _clear(evidence: Evidence, full_dbm: float, gain_u_db: float) -> Figure | None:
@@ -192,6 +230,15 @@ def _checks(steps: list[Step], legal_eirp_w: float | None, full_dbm: float) -> l
             checks.append(Check(step.mark, text, None, "Power turned to heat in the pad, against its rating."))
     if legal_eirp_w is not None:
         over = full_dbm - dbm_from_watt(legal_eirp_w)
-        text = f"your limit {show.power(legal_eirp_w)} EIRP: " + (f"{show.decibel(over)} over" if over > 0 else f"{show.decibel(-over)} to spare")
-        checks.append(Check("fails" if over > 0 else "holds", text, None, "The limit is the one you entered; the regulator's text decides."))
+        text = f"your limit {show.power(legal_eirp_w)} EIRP: " + (
+            f"{show.decibel(over)} over" if over > 0 else f"{show.decibel(-over)} to spare"
+        )
+        checks.append(
+            Check(
+                "fails" if over > 0 else "holds",
+                text,
+                None,
+                "The limit is the one you entered; the regulator's text decides.",
+            )
+        )
     return checks

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -22,6 +23,9 @@ from .field.tell import Group
 from .figure import Check, Figure, Finding, Standing, Working, parts_of
 from .gain import GainEvidence
 from .polarization import loss_between
+
+if TYPE_CHECKING:
+    from uncertainties import UFloat
 
 ASSUMED_SCATTER_DB = 6.0
 """Place-to-place scatter taken where no field run has shown it (Rec. ITU-R P.1546 gives 5 to 8 dB over land)."""
@@ -65,7 +69,9 @@ class LinkFinding(Finding):
     scatter_db: float = ASSUMED_SCATTER_DB
 
 
-def _fixed_budget(evidence: Evidence, chain: Chain, far: FarEnd, antenna: Antenna, gain: Figure, power_w: float, pad_db: float):  # type: ignore[no-untyped-def]
+def _fixed_budget(
+    evidence: Evidence, chain: Chain, far: FarEnd, antenna: Antenna, gain: Figure, power_w: float, pad_db: float
+) -> tuple[UFloat, list[str]]:
     """Level before the path, with named doubts: power − pad − cable + both gains − polarization."""
     from uncertainties import ufloat
 
@@ -99,16 +105,30 @@ def _reach(margin: Figure, exponent: Figure, distance_m: float) -> Figure:
     u = math.log(10) / (10 * n) * math.hypot(margin.half, margin.value * exponent.half / n)
     low, high = value * math.exp(-u), value * math.exp(u)
     working = Working(
-        ("d = d₀·10^(margin/10n)", f"d₀ = {show.distance(distance_m)}, n = {n:.2f}", f"margin {margin.text}", f"d = {show.distance(value)}"),
-        (), "the path as fitted, continued", "Beyond the farthest place measured this is a forecast: a ridge or the horizon may end it sooner.",
-    )  # fmt: skip
+        (
+            "d = d₀·10^(margin/10n)",
+            f"d₀ = {show.distance(distance_m)}, n = {n:.2f}",
+            f"margin {margin.text}",
+            f"d = {show.distance(value)}",
+        ),
+        (),
+        "the path as fitted, continued",
+        "Beyond the farthest place measured this is a forecast: a ridge or the horizon may end it sooner.",
+    )
     return Figure("range", value / 1e3, u * value / 1e3, "km", working, low=low / 1e3, high=high / 1e3, digits=1)
 
 
 def _margin(
-    evidence: Evidence, chain: Chain, far: FarEnd, antenna: Antenna, gains: dict[str, GainEvidence],
-    group: Group | None, distance_m: float, power_w: float, pad_db: float,
-) -> Margin:  # fmt: skip
+    evidence: Evidence,
+    chain: Chain,
+    far: FarEnd,
+    antenna: Antenna,
+    gains: dict[str, GainEvidence],
+    group: Group | None,
+    distance_m: float,
+    power_w: float,
+    pad_db: float,
+) -> Margin:
     """Margin at a distance, by the best basis there is."""
     from uncertainties import ufloat
 
@@ -172,23 +192,42 @@ def _margin(
         fit_u = next((float(c) for v, c in margin.error_components().items() if v.tag == "path as fitted"), 0.0)
         degrees = degrees * (u / fit_u) ** 4 if fit_u > 0 else math.inf
     figure = Figure(
-        f"margin of {antenna.name}", value, u, "dB",
-        Working(tuple(lines), parts_of(margin, "dB"), {"measured": "the field runs, fitted and continued", "free space only": "Rec. ITU-R P.525, free space"}.get(basis, "the field runs of the others, and its gain"),
-                "Median level over sensitivity. One place strays from the median by "
-                f"{show.decibel(scatter)} (one standard deviation), which the chance allows for."),
+        f"margin of {antenna.name}",
+        value,
+        u,
+        "dB",
+        Working(
+            tuple(lines),
+            parts_of(margin, "dB"),
+            {"measured": "the field runs, fitted and continued", "free space only": "Rec. ITU-R P.525, free space"}.get(
+                basis, "the field runs of the others, and its gain"
+            ),
+            "Median level over sensitivity. One place strays from the median by "
+            f"{show.decibel(scatter)} (one standard deviation), which the chance allows for.",
+        ),
         degrees,
-    )  # fmt: skip
+    )
     chance = float(normal_cdf(value / math.hypot(u, scatter)))
     back = None
     if far.power_w and far.home_sensitivity_dbm is not None:
         swap = dbm_from_watt(far.power_w) - dbm_from_watt(power_w) + far.sensitivity_dbm - far.home_sensitivity_dbm
         back = Figure(
-            "margin, the way back", value + swap + pad_db, u, "dB",
-            Working((f"margin out {show.plus(value, 1)} dB", f"other power {show.plus(dbm_from_watt(far.power_w) - dbm_from_watt(power_w), 1)} dB",
-                     f"other receiver {show.plus(far.sensitivity_dbm - far.home_sensitivity_dbm, 1)} dB"),
-                    (), "the path is the same both ways (reciprocity)", "A decibel is a decibel both ways, until noise makes the ends differ."),
+            "margin, the way back",
+            value + swap + pad_db,
+            u,
+            "dB",
+            Working(
+                (
+                    f"margin out {show.plus(value, 1)} dB",
+                    f"other power {show.plus(dbm_from_watt(far.power_w) - dbm_from_watt(power_w), 1)} dB",
+                    f"other receiver {show.plus(far.sensitivity_dbm - far.home_sensitivity_dbm, 1)} dB",
+                ),
+                (),
+                "the path is the same both ways (reciprocity)",
+                "A decibel is a decibel both ways, until noise makes the ends differ.",
+            ),
             degrees,
-        )  # fmt: skip
+        )
     return Margin(antenna, figure, chance, basis, _reach(figure, exponent, distance_m), back)
 
 
@@ -220,7 +259,9 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
     margin = next(m for m in margins if m.antenna.id == focus.id)
     what_if = None
     if aims.what_if_power_w is not None or aims.what_if_pad_db:
-        changed = _margin(evidence, chain, far, focus, gains, group, distance, aims.what_if_power_w or power_w, aims.what_if_pad_db)
+        changed = _margin(
+            evidence, chain, far, focus, gains, group, distance, aims.what_if_power_w or power_w, aims.what_if_pad_db
+        )
         what_if = changed.reach
     fit = group.fit if group else None
     at_power, at_pad = (group.power_w, group.pad_db) if group else (power_w, 0.0)
@@ -247,10 +288,17 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         points = (cells.distance_m[good], np.nanmean(cells.level_dbm[:, good], axis=0))
     loss = float(propagation.free_space_loss_db(distance, question.centre_hz))
     budget = Figure(
-        f"level at {show.distance(distance)} in free space", base - loss, base_u, "dBm",
-        Working((*lines, f"free space {show.fixed(-loss, 1)} dB", f"= {show.decibel(base - loss, unit='dBm')}"),
-                parts_of(total, "dB"), "Rec. ITU-R P.525; Friis 1946", "The most that an open path gives with the settings of the runs."),
-    )  # fmt: skip
+        f"level at {show.distance(distance)} in free space",
+        base - loss,
+        base_u,
+        "dBm",
+        Working(
+            (*lines, f"free space {show.fixed(-loss, 1)} dB", f"= {show.decibel(base - loss, unit='dBm')}"),
+            parts_of(total, "dB"),
+            "Rec. ITU-R P.525; Friis 1946",
+            "The most that an open path gives with the settings of the runs.",
+        ),
+    )
     sentence, detail = _words(margin, margins, residual, distance, field)
     checks = _checks(evidence, margin, residual, fit, field, margins)
     if residual is None:
@@ -258,11 +306,29 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
     else:
         low, high = residual.interval
         fits = low <= 0 <= high
-        standing = Standing("done" if fits else "disagreement", f"{'fits' if fits else 'off by'} {show.decibel(abs(residual.value))}")
+        standing = Standing(
+            "done" if fits else "disagreement", f"{'fits' if fits else 'off by'} {show.decibel(abs(residual.value))}"
+        )
     return LinkFinding(
-        sentence, detail, standing, tuple(checks), margin.figure, margins, focus, distance, at_power, at_pad,
-        (d, free, fan, earth), fitted, points, far.sensitivity_dbm, residual, budget, what_if, scatter,
-    )  # fmt: skip
+        sentence,
+        detail,
+        standing,
+        tuple(checks),
+        margin.figure,
+        margins,
+        focus,
+        distance,
+        at_power,
+        at_pad,
+        (d, free, fan, earth),
+        fitted,
+        points,
+        far.sensitivity_dbm,
+        residual,
+        budget,
+        what_if,
+        scatter,
+    )
 
 
 def _residual(fit: PathFit, focus: Antenna, base: float, base_u: float, frequency_hz: float) -> Figure:
@@ -271,17 +337,27 @@ def _residual(fit: PathFit, focus: Antenna, base: float, base_u: float, frequenc
     predicted = base - float(propagation.free_space_loss_db(middle, frequency_hz))
     gap = value - predicted
     return Figure(
-        "field against free space", gap, math.hypot(u, base_u), "dB",
+        "field against free space",
+        gap,
+        math.hypot(u, base_u),
+        "dB",
         Working(
-            (f"at {show.distance(middle)}, the middle of the places", f"measured   {show.decibel(value, unit='dBm')}",
-             f"free space {show.decibel(predicted, unit='dBm')}", f"difference {show.plus(gap, 1)} dB"),
-            (("budget", show.decibel(base_u, 2)), ("field", show.decibel(u, 2))), "Rec. ITU-R P.525",
+            (
+                f"at {show.distance(middle)}, the middle of the places",
+                f"measured   {show.decibel(value, unit='dBm')}",
+                f"free space {show.decibel(predicted, unit='dBm')}",
+                f"difference {show.plus(gap, 1)} dB",
+            ),
+            (("budget", show.decibel(base_u, 2)), ("field", show.decibel(u, 2))),
+            "Rec. ITU-R P.525",
             "What no open path explains: cable, polarization, a blocked Fresnel zone, a wrong pad.",
         ),
-    )  # fmt: skip
+    )
 
 
-def _words(margin: Margin, margins: tuple[Margin, ...], residual: Figure | None, distance_m: float, field: FieldFinding) -> tuple[str, str]:
+def _words(
+    margin: Margin, margins: tuple[Margin, ...], residual: Figure | None, distance_m: float, field: FieldFinding
+) -> tuple[str, str]:
     name = margin.antenna.name
     where = field.wanted.name if field.wanted else show.distance(distance_m)
     low, high = margin.figure.interval
@@ -289,7 +365,9 @@ def _words(margin: Margin, margins: tuple[Margin, ...], residual: Figure | None,
     if low > 0:
         sentence = f"{name} reaches {where} with {margin.figure.text} to spare, {times}."
     elif high < 0:
-        sentence = f"{name} does not reach {where}: {show.plus_minus(-margin.figure.value, margin.figure.half, 'dB')} short."
+        sentence = (
+            f"{name} does not reach {where}: {show.plus_minus(-margin.figure.value, margin.figure.half, 'dB')} short."
+        )
     else:
         sentence = f"{name} may or may not reach {where}: margin {margin.figure.text}, heard {times}."
     if margin.basis == "free space only":
@@ -310,22 +388,35 @@ def _words(margin: Margin, margins: tuple[Margin, ...], residual: Figure | None,
 
 
 def _checks(
-    evidence: Evidence, margin: Margin, residual: Figure | None, fit: PathFit | None, field: FieldFinding, margins: tuple[Margin, ...]
+    evidence: Evidence,
+    margin: Margin,
+    residual: Figure | None,
+    fit: PathFit | None,
+    field: FieldFinding,
+    margins: tuple[Margin, ...],
 ) -> list[Check]:
     checks = []
     if residual is not None:
         low, high = residual.interval
         fits = low <= 0 <= high
-        words = f"fits free space within {show.decibel(abs(residual.value))}" if fits else f"{show.plus(residual.value, 1)} dB against free space"
+        words = (
+            f"fits free space within {show.decibel(abs(residual.value))}"
+            if fits
+            else f"{show.plus(residual.value, 1)} dB against free space"
+        )
         checks.append(Check("holds" if fits else "disagrees", words, residual))
     if fit is not None:
         low, high = fit.exponent.interval
-        mark_words = "falls as in free space" if low <= 2 <= high else f"falls faster than free space, n {fit.exponent.text}"
+        mark_words = (
+            "falls as in free space" if low <= 2 <= high else f"falls faster than free space, n {fit.exponent.text}"
+        )
         if high < 2:
             mark_words = f"falls slower than free space, n {fit.exponent.text}"
         checks.append(Check("holds" if low <= 2 <= high else "open", mark_words, fit.exponent))
     if margin.back is not None:
-        checks.append(Check("holds" if margin.back.interval[0] > 0 else "open", f"way back {margin.back.text}", margin.back))
+        checks.append(
+            Check("holds" if margin.back.interval[0] > 0 else "open", f"way back {margin.back.text}", margin.back)
+        )
     # What was heard at the wanted place, at whatever power, against what the budget says there.
     distance = field.wanted_distance_m()
     for report in field.reports:
@@ -335,10 +426,20 @@ def _checks(
         if report.away is None or chain is None or distance is None:
             continue
         run = report.run.run
-        here = margin.figure.value + dbm_from_watt(run.power_w) - dbm_from_watt(chain.full_power_w or chain.power_w) - run.pad_db
+        here = (
+            margin.figure.value
+            + dbm_from_watt(run.power_w)
+            - dbm_from_watt(chain.full_power_w or chain.power_w)
+            - run.pad_db
+        )
         doubt = 1.645 * math.hypot(margin.figure.u, fit.scatter_db if fit else ASSUMED_SCATTER_DB)
         if report.away.heard and here < -doubt:
             checks.append(Check("disagrees", f"heard at {report.place.name} against the odds (run {run.number})"))
         elif not report.away.heard and here > doubt:
-            checks.append(Check("disagrees", f"not heard at {report.place.name} though {show.plus(here, 0)} dB is expected (run {run.number})"))
+            checks.append(
+                Check(
+                    "disagrees",
+                    f"not heard at {report.place.name} though {show.plus(here, 0)} dB is expected (run {run.number})",
+                )
+            )
     return checks

@@ -93,47 +93,95 @@ def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float
         u_width = math.hypot(u / slopes[0], u / slopes[1])
         edges = (left, right)
         beam = Figure(
-            "beamwidth", w, u_width, "°",
+            "beamwidth",
+            w,
+            u_width,
+            "°",
             Working(
-                ("where the level is 3 dB under the peak", f"left  {show.bearing(left)}, {slopes[0]:.2f} dB per degree",
-                 f"right {show.bearing(right)}, {slopes[1]:.2f} dB per degree", f"width = {w:.0f}°"),
+                (
+                    "where the level is 3 dB under the peak",
+                    f"left  {show.bearing(left)}, {slopes[0]:.2f} dB per degree",
+                    f"right {show.bearing(right)}, {slopes[1]:.2f} dB per degree",
+                    f"width = {w:.0f}°",
+                ),
                 ((f"level, u = {u:g} dB, over both slopes", f"{u_width:.1f}°"),),
-                _source("half-power beamwidth"), "Inside it at least half of the greatest power is radiated."),
-        )  # fmt: skip
+                _source("half-power beamwidth"),
+                "Inside it at least half of the greatest power is radiated.",
+            ),
+        )
     back = pattern.front_to_back_db(angle, level)
     front_to_back = Figure(
-        "front-to-back", back, both, "dB",
-        Working((f"peak at {show.bearing(top.angle_deg)}", f"opposite {show.bearing(top.angle_deg + 180)}: {show.decibel(-back)}"),
-                repeat, _source("front-to-back ratio"), "How much weaker it is just behind its peak."),
-    )  # fmt: skip
+        "front-to-back",
+        back,
+        both,
+        "dB",
+        Working(
+            (
+                f"peak at {show.bearing(top.angle_deg)}",
+                f"opposite {show.bearing(top.angle_deg + 180)}: {show.decibel(-back)}",
+            ),
+            repeat,
+            _source("front-to-back ratio"),
+            "How much weaker it is just behind its peak.",
+        ),
+    )
     lobes = pattern.sidelobes(angle, level, max(NOISE_SWING_DB, 3 * u))
     lobe = lobes[0] if lobes else None
     side = None
     if lobe:
         side = Figure(
-            "largest sidelobe", -lobe.below_peak_db, both, "dB",
-            Working((f"at {show.bearing(lobe.angle_deg)}", f"{show.decibel(-lobe.below_peak_db)} against the peak"),
-                    repeat, _source("sidelobe level"), "Another direction in which it hears and is heard."),
-        )  # fmt: skip
+            "largest sidelobe",
+            -lobe.below_peak_db,
+            both,
+            "dB",
+            Working(
+                (f"at {show.bearing(lobe.angle_deg)}", f"{show.decibel(-lobe.below_peak_db)} against the peak"),
+                repeat,
+                _source("sidelobe level"),
+                "Another direction in which it hears and is heard.",
+            ),
+        )
     weak = pattern.weakest_in_sector(angle, level, *sector)
     sector_figure = Figure(
-        "weakest in sector", -weak.below_peak_db, both, "dB",
-        Working((f"sector {sector[0]:g}° to {sector[1]:g}° from its front", f"weakest at {show.bearing(weak.angle_deg)}"),
-                repeat, "read off the cut, straight lines in dB between samples",
-                "What is lost at worst over the directions that will really be used."),
-    )  # fmt: skip
+        "weakest in sector",
+        -weak.below_peak_db,
+        both,
+        "dB",
+        Working(
+            (f"sector {sector[0]:g}° to {sector[1]:g}° from its front", f"weakest at {show.bearing(weak.angle_deg)}"),
+            repeat,
+            "read off the cut, straight lines in dB between samples",
+            "What is lost at worst over the directions that will really be used.",
+        ),
+    )
     return CutReading(
-        cut, antenna, angle, level, peak_level, top.angle_deg, beam, edges, front_to_back, side,
-        lobe.angle_deg if lobe else None, tuple(pattern.nulls(angle, level, least_swing_db=max(NOISE_SWING_DB, 3 * u))[:4]),
-        sector_figure, weak.angle_deg, pattern.largest_gap_deg(angle),
-    )  # fmt: skip
+        cut,
+        antenna,
+        angle,
+        level,
+        peak_level,
+        top.angle_deg,
+        beam,
+        edges,
+        front_to_back,
+        side,
+        lobe.angle_deg if lobe else None,
+        tuple(pattern.nulls(angle, level, least_swing_db=max(NOISE_SWING_DB, 3 * u))[:4]),
+        sector_figure,
+        weak.angle_deg,
+        pattern.largest_gap_deg(angle),
+    )
 
 
 def substitution_gain(reading: CutReading, references: list[CutReading]) -> Figure | None:
     """Gain against a reference antenna measured absolutely in the same session and plane."""
     if not reading.cut.absolute:
         return None
-    same = [r for r in references if r.cut.session == reading.cut.session and r.cut.absolute and r.antenna.id != reading.antenna.id]
+    same = [
+        r
+        for r in references
+        if r.cut.session == reading.cut.session and r.cut.absolute and r.antenna.id != reading.antenna.id
+    ]
     if not same:
         return None
     mine = [r for r in same if r.cut.plane == reading.cut.plane]
@@ -149,16 +197,21 @@ def substitution_gain(reading: CutReading, references: list[CutReading]) -> Figu
     from .figure import parts_of
 
     return Figure(
-        "gain on the range", float(gain.nominal_value), float(gain.std_dev), "dBi",
+        "gain on the range",
+        float(gain.nominal_value),
+        float(gain.std_dev),
+        "dBi",
         Working(
-            ("G = level − level of reference + G reference",
-             f"  = {show.fixed(reading.peak_level, 1)} − ({show.fixed(reference.peak_level, 1)}) + {show.fixed(known, 2)}",
-             f"  = {show.decibel(gain.nominal_value, unit='dBi')}"),
+            (
+                "G = level − level of reference + G reference",
+                f"  = {show.fixed(reading.peak_level, 1)} − ({show.fixed(reference.peak_level, 1)}) + {show.fixed(known, 2)}",
+                f"  = {show.decibel(gain.nominal_value, unit='dBi')}",
+            ),
             parts_of(gain, "dB"),
             f"substitution against {reference.antenna.name}, IEEE Std 149-2021 (gain-transfer method)",
             "Same transmitter, same distance, same settings: only the antenna changed.",
         ),
-    )  # fmt: skip
+    )
 
 
 def _beams_gain(readings: list[CutReading]) -> Figure | None:
@@ -173,14 +226,17 @@ def _beams_gain(readings: list[CutReading]) -> Figure | None:
     omni = max(widths.values()) >= 360
     u = 1.5 if omni else 1.0
     return Figure(
-        "directivity from its beams", value, u, "dBi",
+        "directivity from its beams",
+        value,
+        u,
+        "dBi",
         Working(
             ("D ≈ 32 400 / (θ·φ)", f"  = 32 400 / ({widths['azimuth']:.0f} × {widths['elevation']:.0f})"),
             (("the constant: 26 000 to 41 253 in the books", show.decibel(u, 1)),),
             "Stutzman and Thiele, Antenna Theory and Design, §5.3",
             "Directivity: losses and mismatch are not in it, so the gain is a little less.",
         ),
-    )  # fmt: skip
+    )
 
 
 def find(evidence: Evidence, aims: Aims) -> PatternFinding:
@@ -200,8 +256,10 @@ def find(evidence: Evidence, aims: Aims) -> PatternFinding:
             "No pattern cut yet.",
             "The Pattern answers: where does the gain go, and what is lost over the angles you will use? Drop a CSV of "
             "angle and level on the window.",
-            Standing("nothing", "no cuts yet"), antennas=tuple(antennas), sector_deg=sector,
-        )  # fmt: skip
+            Standing("nothing", "no cuts yet"),
+            antennas=tuple(antennas),
+            sector_deg=sector,
+        )
     focus = next((a for a in antennas if a.antenna.id == aims.focus_id), with_cuts[0])
     sentence, detail, checks, headline = _tell(focus, evidence)
     n = sum(len(a.cuts) for a in antennas)
@@ -222,7 +280,9 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
         ripple = float(np.ptp(cut.level_db))
         sentence = f"{name} looks all round in {cut.cut.plane}, even to {show.decibel(ripple)}."
     else:
-        sentence = f"{name} has a beam of {cut.beamwidth.text} in {cut.cut.plane}, {cut.front_to_back.text} front to back."
+        sentence = (
+            f"{name} has a beam of {cut.beamwidth.text} in {cut.cut.plane}, {cut.front_to_back.text} front to back."
+        )
     if gain:
         sentence = sentence[:-1] + f", and {gain.text} at its peak."
     detail = f"Weakest in the sector that matters: {cut.sector.text} at {show.bearing(cut.sector_deg)}."
@@ -239,10 +299,23 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
             # A maker's beamwidth is a figure of equality: it holds within a tenth and our own doubt.
             slack = 0.1 * claim.value
             fits = low - slack <= claim.value <= high + slack
-            checks.append(Check("holds" if fits else "fails", f"claim beam {claim.value:g}°: measured {cut.beamwidth.short}", cut.beamwidth))
+            checks.append(
+                Check(
+                    "holds" if fits else "fails",
+                    f"claim beam {claim.value:g}°: measured {cut.beamwidth.short}",
+                    cut.beamwidth,
+                )
+            )
     off = (cut.peak_deg + 180) % 360 - 180
     if cut.beamwidth and abs(off) > max(10.0, 0.25 * cut.beamwidth.value):
-        checks.append(Check("disagrees", f"peak points {show.bearing(abs(off))} off its front", None, "Squint, or the zero of the turntable was off."))
+        checks.append(
+            Check(
+                "disagrees",
+                f"peak points {show.bearing(abs(off))} off its front",
+                None,
+                "Squint, or the zero of the turntable was off.",
+            )
+        )
     if gain is None:
         why = "Cut a reference antenna in the same session, with levels as received, and the gain follows."
         checks.append(Check("open", "gain not shown by these cuts", focus.from_beams, why))

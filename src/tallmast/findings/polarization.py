@@ -44,9 +44,11 @@ def loss_between(
         loss = polarization.polarization_loss_db(a, True, b, True, between)
         if loss > polarization.CROSSED_LINEAR_FLOOR_DB:
             working = Working(
-                (f"{words}: crossed", "textbook: no power at all"), (), "outdoors, crossed linear antennas lose 15 to 25 dB",
+                (f"{words}: crossed", "textbook: no power at all"),
+                (),
+                "outdoors, crossed linear antennas lose 15 to 25 dB",
                 "Turn one of them by 90°.",
-            )  # fmt: skip
+            )
             return Figure(name, polarization.CROSSED_LINEAR_FLOOR_DB, 3.0, "dB", working)
         u = abs(loss - polarization.polarization_loss_db(a, True, b, True, between + TILT_U_DEG))
         working = Working((words, "cos² of the angle between them"), (("lined up by eye", f"{u:.2f} dB"),), SOURCE)
@@ -57,9 +59,19 @@ def loss_between(
     middle = 0.5 * (low + high)
     # The tilts of the ellipses are not known: anything between, an arcsine distribution over the turn.
     u = max((high - low) / 2.0 / math.sqrt(2.0), 0.05)
-    shown = [f"{_axial(kind, ar):g} dB" for kind, ar in ((one, one_axial_ratio_db), (other, other_axial_ratio_db)) if kind not in TILTS]
+    shown = [
+        f"{_axial(kind, ar):g} dB"
+        for kind, ar in ((one, one_axial_ratio_db), (other, other_axial_ratio_db))
+        if kind not in TILTS
+    ]
     working = Working(
-        (words, f"axial ratio {show.join(shown)}", f"between {show.decibel(low)} and {show.decibel(high)} as the ellipses turn"),
-        (("tilt of the ellipse", f"{u:.2f} dB"),), SOURCE, "Linear to circular loses 3 dB; opposite circulars nearly everything.",
-    )  # fmt: skip
+        (
+            words,
+            f"axial ratio {show.join(shown)}",
+            f"between {show.decibel(low)} and {show.decibel(high)} as the ellipses turn",
+        ),
+        (("tilt of the ellipse", f"{u:.2f} dB"),),
+        SOURCE,
+        "Linear to circular loses 3 dB; opposite circulars nearly everything.",
+    )
     return Figure(name, middle, u, "dB", working)

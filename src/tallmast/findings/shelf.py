@@ -82,7 +82,9 @@ def mating(one: Connector, other: Connector) -> Check:
     if one.family.strip().lower() != other.family.strip().lower():
         return Check("fails", f"{one.family} and {other.family} don't mate", why=f"{names}: different families.")
     if one.body == other.body:
-        return Check("fails", f"two {one.body}s don't mate", why=f"{names}: an adapter with two {_other(one.body)}s joins them.")
+        return Check(
+            "fails", f"two {one.body}s don't mate", why=f"{names}: an adapter with two {_other(one.body)}s joins them."
+        )
     if one.contact == other.contact == "socket":
         return Check(
             "fails",
@@ -212,7 +214,12 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
         sizes = [s for s in (antenna.length_m, antenna.face_width_m, antenna.face_height_m, antenna.diameter_m) if s]
         rows.append(
             ShelfRow(
-                antenna, on_paper, limits[0] if limits else None, max(gains, default=None), connection, max(sizes, default=None)
+                antenna,
+                on_paper,
+                limits[0] if limits else None,
+                max(gains, default=None),
+                connection,
+                max(sizes, default=None),
             )
         )
     impossible = [paper for row in rows for paper in row.claims if paper.impossible]
@@ -221,14 +228,20 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
     for row in rows:
         for paper in row.claims:
             if paper.impossible:
-                checks.append(Check("fails", f"{row.antenna.name}: {paper.words} is impossible", paper.limit, paper.why))
+                checks.append(
+                    Check("fails", f"{row.antenna.name}: {paper.words} is impossible", paper.limit, paper.why)
+                )
             elif paper.claim.quantity == "gain" and paper.claim.reference not in ("dBi", "dBd"):
                 checks.append(Check("open", f"{row.antenna.name}: dB over what?", paper.limit, paper.why))
         if row.connection and row.connection.mark != "holds":
-            checks.append(Check(row.connection.mark, f"{row.antenna.name}: {row.connection.text}", None, row.connection.why))
+            checks.append(
+                Check(row.connection.mark, f"{row.antenna.name}: {row.connection.text}", None, row.connection.why)
+            )
     joined = [row for row in rows if row.connection]
     if joined and all(row.connection and row.connection.mark == "holds" for row in joined):
-        checks.append(Check("holds", "connectors mate", None, " ".join(r.connection.why for r in joined if r.connection)))
+        checks.append(
+            Check("holds", "connectors mate", None, " ".join(r.connection.why for r in joined if r.connection))
+        )
     if impossible:
         first = impossible[0]
         sentence = f"{first.antenna.name} can't have {first.words}: {_because(first)}."
@@ -238,10 +251,14 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
     else:
         nouns = show.count(len(rows), "antenna")
         if claims_n == 0:
-            sentence = f"{show.upper_first(nouns)} on the shelf; nothing is claimed of {'it' if len(rows) == 1 else 'them'}."
+            sentence = (
+                f"{show.upper_first(nouns)} on the shelf; nothing is claimed of {'it' if len(rows) == 1 else 'them'}."
+            )
         else:
             verb = "is" if claims_n == 1 else "are"
-            sentence = f"{show.upper_first(nouns)} and {show.count(claims_n, 'claim')}, all of which {verb} possible on paper."
+            sentence = (
+                f"{show.upper_first(nouns)} and {show.count(claims_n, 'claim')}, all of which {verb} possible on paper."
+            )
             if claims_n == 1:
                 sentence = f"{show.upper_first(nouns)} and one claim, which is possible on paper."
         focus = next((row for row in rows if row.antenna.id == aims.focus_id), rows[0])

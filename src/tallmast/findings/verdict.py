@@ -56,7 +56,12 @@ class VerdictFinding(Finding):
 
 
 def judge_claims(
-    evidence: Evidence, shelf: ShelfFinding, bench: BenchFinding, pattern: PatternFinding, link: LinkFinding, gains: dict[str, GainEvidence]
+    evidence: Evidence,
+    shelf: ShelfFinding,
+    bench: BenchFinding,
+    pattern: PatternFinding,
+    link: LinkFinding,
+    gains: dict[str, GainEvidence],
 ) -> tuple[ClaimFate, ...]:
     """Every claim: holds, fails, impossible as stated, or not shown yet."""
     fates = []
@@ -101,7 +106,9 @@ def judge_claims(
                     power = claim.at_power_w or full
                     from tallmast.physics.decibels import power_db
 
-                    n = next((c.figure.value for c in link.checks if c.figure and c.figure.name == "path exponent"), 2.0)
+                    n = next(
+                        (c.figure.value for c in link.checks if c.figure and c.figure.name == "path exponent"), 2.0
+                    )
                     scale = range_ratio(float(power_db(power / full)), n)
                     low, high = (edge * scale for edge in margin.reach.interval)
                     reach = margin.reach
@@ -119,9 +126,15 @@ def judge_claims(
 
 
 def find(
-    evidence: Evidence, aims: Aims, shelf: ShelfFinding, bench: BenchFinding, pattern: PatternFinding,
-    field: FieldFinding, link: LinkFinding, gains: dict[str, GainEvidence],
-) -> VerdictFinding:  # fmt: skip
+    evidence: Evidence,
+    aims: Aims,
+    shelf: ShelfFinding,
+    bench: BenchFinding,
+    pattern: PatternFinding,
+    field: FieldFinding,
+    link: LinkFinding,
+    gains: dict[str, GainEvidence],
+) -> VerdictFinding:
     """The Verdict: as much of it as the evidence allows."""
     if evidence.question is None or not evidence.antennas:
         return VerdictFinding(
@@ -148,10 +161,15 @@ def find(
         cut = mine.cut("azimuth") or mine.cut("elevation") if mine else None
         ranked.append(
             Ranked(
-                antenna, margins.get(antenna.id), chances.get(antenna.id), gains[antenna.id],
-                at_bench.worst if at_bench else None, at_bench.limit_mark if at_bench else "open", cut.sector if cut else None,
+                antenna,
+                margins.get(antenna.id),
+                chances.get(antenna.id),
+                gains[antenna.id],
+                at_bench.worst if at_bench else None,
+                at_bench.limit_mark if at_bench else "open",
+                cut.sector if cut else None,
             )
-        )  # fmt: skip
+        )
     ranked.sort(key=lambda r: (r.antenna.known_gain_dbi is not None, -(r.margin.figure.value if r.margin else -999.0)))
     changes = _changes(evidence, ranked, bench, field, gains, chances)
     sentence, detail, headline, lamp = _sentence(evidence, ranked, rankable, chances, bench, field)
@@ -160,12 +178,16 @@ def find(
     total = len(candidates)
     if not lamp:
         any_evidence = any(f.standing.mark != "nothing" for f in (bench, pattern, field))
-        standing = Standing("some" if any_evidence else "nothing", "evidence, no ranking" if any_evidence else "nothing measured yet")
+        standing = Standing(
+            "some" if any_evidence else "nothing", "evidence, no ranking" if any_evidence else "nothing measured yet"
+        )
     else:
         quarrel = any(g.agreement == "disagrees" for g in gains.values())
         words = f"all {total} ranked" if compared == total and total > 1 else f"{compared} of {total} ranked"
         standing = Standing("disagreement" if quarrel else "done", words)
-    return VerdictFinding(sentence, detail, standing, tuple(checks), headline, tuple(ranked), claims, tuple(changes), lamp)
+    return VerdictFinding(
+        sentence, detail, standing, tuple(checks), headline, tuple(ranked), claims, tuple(changes), lamp
+    )
 
 
 def _own_u(margin: Margin, field: FieldFinding, gains: dict[str, GainEvidence]) -> float:
@@ -181,7 +203,12 @@ def _own_u(margin: Margin, field: FieldFinding, gains: dict[str, GainEvidence]) 
 
 
 def _sentence(
-    evidence: Evidence, ranked: list[Ranked], rankable: list[Margin], chances: dict[str, float], bench: BenchFinding, field: FieldFinding
+    evidence: Evidence,
+    ranked: list[Ranked],
+    rankable: list[Margin],
+    chances: dict[str, float],
+    bench: BenchFinding,
+    field: FieldFinding,
 ) -> tuple[str, str, Figure | None, bool]:
     home = field.home.name if field.home else "the mast"
     wanted = field.wanted.name if field.wanted else "the wanted place"
@@ -205,7 +232,11 @@ def _sentence(
             cheap, dear = second.antenna.price, best.antenna.price
             if second.figure.interval[0] > 0:
                 detail += f" {second.antenna.name} would reach too, with {second.figure.text}"
-                detail += f", at {cheap:g} instead of {dear:g}." if cheap is not None and dear is not None and cheap < dear else "."
+                detail += (
+                    f", at {cheap:g} instead of {dear:g}."
+                    if cheap is not None and dear is not None and cheap < dear
+                    else "."
+                )
         else:
             detail = "Only one antenna has been measured over the path; there is nothing to rank it against yet."
         at_bench = next((b for b in bench.antennas if b.antenna.id == best.antenna.id), None)
@@ -217,7 +248,12 @@ def _sentence(
         best_gain = max(measured, key=lambda r: r.gain.combined.value if r.gain.combined else 0.0)
         assert best_gain.gain.combined is not None
         sentence = f"{best_gain.antenna.name} has the most gain of those measured, {best_gain.gain.combined.text}."
-        return sentence, "Whether that reaches is not shown yet: it takes a far end, a place and a field run.", best_gain.gain.combined, False
+        return (
+            sentence,
+            "Whether that reaches is not shown yet: it takes a far end, a place and a field run.",
+            best_gain.gain.combined,
+            False,
+        )
     pair = field.main
     if pair and pair.differences:
         (a, b), figure = max(pair.differences.items(), key=lambda item: item[1].value)
@@ -225,8 +261,9 @@ def _sentence(
         return (
             f"{names[a]} beats {names[b]} by {figure.text} in the field.",
             "Whether that is enough is not shown yet: note the power, the far end and the place to reach.",
-            figure, False,
-        )  # fmt: skip
+            figure,
+            False,
+        )
     matched = [b for b in bench.antennas if b.worst]
     if matched:
         good = [b.antenna.name for b in matched if b.limit_mark == "holds"]
@@ -235,8 +272,18 @@ def _sentence(
             first = f"{show.join(good)} {verb} the SWR limit; that alone doesn't make a good antenna."
         else:
             first = "No antenna has been shown to hold the SWR limit yet."
-        return first, "A dummy load has SWR 1. A field run or a pattern cut says which antenna radiates.", matched[0].worst, False
-    return "No verdict yet: nothing has been measured.", "Start on the Bench or in the Field, whichever you trust.", None, False
+        return (
+            first,
+            "A dummy load has SWR 1. A field run or a pattern cut says which antenna radiates.",
+            matched[0].worst,
+            False,
+        )
+    return (
+        "No verdict yet: nothing has been measured.",
+        "Start on the Bench or in the Field, whichever you trust.",
+        None,
+        False,
+    )
 
 
 def _checks(claims: tuple[ClaimFate, ...], ranked: list[Ranked]) -> list[Check]:
@@ -245,7 +292,10 @@ def _checks(claims: tuple[ClaimFate, ...], ranked: list[Ranked]) -> list[Check]:
         fates = [f for f in claims if f.mark == mark]
         if fates:
             noun = "claim" if len(fates) == 1 else "claims"
-            verb = {"fails": "fails" if len(fates) == 1 else "fail", "holds": "holds" if len(fates) == 1 else "hold"}.get(word, word)
+            verb = {
+                "fails": "fails" if len(fates) == 1 else "fail",
+                "holds": "holds" if len(fates) == 1 else "hold",
+            }.get(word, word)
             as_mark: Mark = "fails" if mark in ("impossible", "fails") else "holds" if mark == "holds" else "open"
             why = " ".join(f"{f.antenna.name}: {f.words}." for f in fates)
             checks.append(Check(as_mark, f"{len(fates)} {noun} {verb}", fates[0].figure, why))
@@ -256,13 +306,20 @@ def _checks(claims: tuple[ClaimFate, ...], ranked: list[Ranked]) -> list[Check]:
 
 
 def _changes(
-    evidence: Evidence, ranked: list[Ranked], bench: BenchFinding, field: FieldFinding, gains: dict[str, GainEvidence], chances: dict[str, float]
+    evidence: Evidence,
+    ranked: list[Ranked],
+    bench: BenchFinding,
+    field: FieldFinding,
+    gains: dict[str, GainEvidence],
+    chances: dict[str, float],
 ) -> list[str]:
     """The cheapest next measurements: at the desk, on the bench, then outdoors."""
     out: list[str] = []
     for fix in field.places:
         if fix.typed_m is not None and abs(fix.typed_m - fix.distance.value) > 0.1 * fix.distance.value:
-            out.append(f"Correct the typed distance of {fix.place.name}: the fixes say {show.distance(fix.distance.value)}.")
+            out.append(
+                f"Correct the typed distance of {fix.place.name}: the fixes say {show.distance(fix.distance.value)}."
+            )
     for b in bench.antennas:
         if any(m.mark == "disagrees" for m in b.meters):
             out.append(f"Meter and analyzer differ on {b.antenna.name}: read both again on one fixture.")

@@ -39,7 +39,9 @@ def read(data: bytes, name: str, scale: Scale | None = None) -> CutFile:
     found = table.read(data, name)
     names = list(found.columns)
     if len(names) < 2:
-        raise FormatError(name, "an angle and a level column are needed; one numeric column was found", found.first_line)
+        raise FormatError(
+            name, "an angle and a level column are needed; one numeric column was found", found.first_line
+        )
     angle_name = _named(names, r"angle|angl|azim|elev|bearing|deg|theta|phi|°|winkel") or names[0]
     rest = [other for other in names if other != angle_name]
     level_name = _named(rest, r"db|level|gain|power|field|e/e|rssi|mag") or rest[0]
@@ -67,9 +69,13 @@ def read(data: bytes, name: str, scale: Scale | None = None) -> CutFile:
     span = float(np.ptp(angle))
     if span > 361.0 or np.abs(angle).max() > 720.0:
         row = int(np.argmax(np.abs(angle)))
-        raise FormatError(name, f"an angle of {angle[row]:g}° in column “{angle_name}”", found.line(row), "Is it the angle column")
+        raise FormatError(
+            name, f"an angle of {angle[row]:g}° in column “{angle_name}”", found.line(row), "Is it the angle column"
+        )
     if np.ptp(level) > 150 or np.abs(level).max() > 250:
-        raise FormatError(name, f"levels from {level.min():g} to {level.max():g} are no decibels", todo="Check the column")
+        raise FormatError(
+            name, f"levels from {level.min():g} to {level.max():g} are no decibels", todo="Check the column"
+        )
     if len(np.unique(angle % 360.0)) < 8:
         raise FormatError(name, "fewer than eight different angles", todo="A cut needs more to be read")
     if (np.diff(angle) < 0).any() and (np.diff(angle) > 0).any():

@@ -13,7 +13,3 @@ class FormatError(Exception):
         if todo:
             parts.append(f"{todo}.")
         super().__init__(" ".join(parts))
-
-
-class Stopped(Exception):
-    """The user stopped a reading that takes long."""

@@ -80,7 +80,9 @@ def read_csv(data: bytes, name: str, mapping: dict[str, str] | None = None) -> L
         beyond = np.abs(columns[ours]) > limit
         if beyond.any():
             row = int(np.argmax(beyond))
-            raise FormatError(name, f"{columns[ours][row]:g} is no {ours.split('_')[0]}", found.line(row), "Check the columns")
+            raise FormatError(
+                name, f"{columns[ours][row]:g} is no {ours.split('_')[0]}", found.line(row), "Check the columns"
+            )
     level = columns["level_dbm"]
     infinite = np.isinf(level)
     if infinite.any():
@@ -88,7 +90,9 @@ def read_csv(data: bytes, name: str, mapping: dict[str, str] | None = None) -> L
     heard = level[np.isfinite(level)]
     if len(heard) and (heard.max() > 60 or heard.min() < -250):
         row = int(np.nanargmax(np.abs(level)))
-        raise FormatError(name, f"{level[row]:g} is no level in dBm", found.line(row), "Check which column holds the level")
+        raise FormatError(
+            name, f"{level[row]:g} is no level in dBm", found.line(row), "Check which column holds the level"
+        )
     unheard = int(np.isnan(level).sum())
     if unheard:
         notes.append(f"{unheard} rows without a level: taken as not heard")

@@ -41,5 +41,7 @@ def kind_of(data: bytes, name: str) -> FileKind:
     if found.columns and len(found.columns) >= 2:
         return "cut"
     raise FormatError(
-        name, "neither a sweep, a pattern cut nor a log was recognised in it", todo="Touchstone, CSV and GPX are read here"
+        name,
+        "neither a sweep, a pattern cut nor a log was recognised in it",
+        todo="Touchstone, CSV and GPX are read here",
     )

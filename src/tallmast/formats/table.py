@@ -39,7 +39,9 @@ def _fields(line: str, separator: str) -> list[str]:
 
 def _is_number(field: str, decimal: str) -> bool:
     plain = field.replace(",", ".") if decimal == "," else field
-    return bool(re.fullmatch(r"[-+−]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?|nan|[-+]?inf(inity)?", plain.strip(), re.IGNORECASE))
+    return bool(
+        re.fullmatch(r"[-+−]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?|nan|[-+]?inf(inity)?", plain.strip(), re.IGNORECASE)
+    )
 
 
 def _grammar(lines: list[str]) -> tuple[str, str]:
@@ -88,7 +90,9 @@ def read(data: bytes, name: str) -> Table:
     names = [cell or f"column {i + 1}" for i, cell in enumerate(names)]
     names = [f"{cell} ({i + 1})" if cell in names[:i] else cell for i, cell in enumerate(names)]
     if width < 2:
-        raise FormatError(name, "only one column was found", body[0][0], "Separate the columns by comma, semicolon or tab")
+        raise FormatError(
+            name, "only one column was found", body[0][0], "Separate the columns by comma, semicolon or tab"
+        )
     import pandas as pd
 
     lines_before = body[0][0] - 1
@@ -108,7 +112,7 @@ def read(data: bytes, name: str) -> Table:
         )
     except (pd.errors.ParserError, ValueError) as error:
         found = re.search(r"line (\d+)", str(error))
-        where = int(found[1]) + lines_before if found else None
+        where = int(found[1]) if found else None
         raise FormatError(name, "a line has more columns than the first", where) from error
     columns: dict[str, NDArray[np.float64]] = {}
     texts: dict[str, list[str]] = {}
@@ -139,4 +143,6 @@ def finite_or_error(name: str, table: Table, column: str, values: NDArray[np.flo
     """Raise for the first value that is missing or not finite."""
     bad = ~np.isfinite(values)
     if bad.any():
-        raise FormatError(name, f"the {what} in column “{column}” is missing or not finite", table.line(int(np.argmax(bad))))
+        raise FormatError(
+            name, f"the {what} in column “{column}” is missing or not finite", table.line(int(np.argmax(bad)))
+        )

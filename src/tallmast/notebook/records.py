@@ -379,6 +379,18 @@ class Log(Record):
 KINDS: dict[str, type[Record]] = {
     model.kind: model
     for model in (
-        Question, Antenna, Claim, Sweep, MeterReading, Chain, FarEnd, Cut, Place, DistanceNote, Run, Reading, Log,
+        Question,
+        Antenna,
+        Claim,
+        Sweep,
+        MeterReading,
+        Chain,
+        FarEnd,
+        Cut,
+        Place,
+        DistanceNote,
+        Run,
+        Reading,
+        Log,
     )
-}  # fmt: skip
+}

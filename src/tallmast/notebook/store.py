@@ -144,8 +144,8 @@ class Notebook:
             return cls._look(path, f"Only shown: {lock.why_not}.")
         try:
             db = connect(path)
+            _check(db, path)  # before anything could be written: a foreign file must stay as it is
             _prepare(db)
-            _check(db, path)
             schema.upgrade(db)
             return cls(db, path, lock, "")
         except (sqlite3.Error, ValidationError, ValueError, KeyError) as error:
@@ -244,8 +244,10 @@ class Notebook:
         return self._act(self._redoable[-1]) if self._redoable and not self.read_only else None
 
     def _act(self, number: int) -> Act:
-        return self._acts[number - 1] if self._acts[number - 1].number == number else next(
-            act for act in self._acts if act.number == number
+        return (
+            self._acts[number - 1]
+            if self._acts[number - 1].number == number
+            else next(act for act in self._acts if act.number == number)
         )
 
     def evidence(self) -> Evidence:
@@ -303,8 +305,9 @@ class Notebook:
                     "SELECT body FROM revision WHERE record_id = ? AND number < ? ORDER BY number DESC LIMIT 1",
                     (record_id, number),
                 ).fetchone()
-                body = before[0] if before else None
-            bodies.append((record_id, kind, body))
+                bodies.append((record_id, kind, before[0] if before else None))
+            else:
+                bodies.append((record_id, kind, body))
         return self._commit(manner, act.number, act.label, None, bodies)
 
     def _commit(
@@ -319,9 +322,7 @@ class Notebook:
     ) -> Act:
         if self.read_only:
             raise NotebookError(f"Not kept: {self.read_only} Save a copy to go on in.")
-        act = Act(
-            self.head + 1, self._clock().isoformat(timespec="milliseconds"), label, manner, reverses, reason
-        )
+        act = Act(self.head + 1, self._clock().isoformat(timespec="milliseconds"), label, manner, reverses, reason)
         try:
             self._db.execute("BEGIN IMMEDIATE")
             self._db.execute(

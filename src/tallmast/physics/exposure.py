@@ -31,7 +31,7 @@ def power_density_limit(frequency_hz: float, limit: Limit) -> float:
         if not 0.3 <= f <= 300_000:
             raise ValueError("the ICNIRP table used here runs from 0.3 MHz to 300 GHz")
         if f <= 30:
-            field_v_per_m = 300.0 / f**0.7
+            field_v_per_m = float(300.0 / f**0.7)
             return field_v_per_m**2 / FREE_SPACE_OHM
         return 2.0 if f <= 400 else f / 200.0 if f <= 2000 else 10.0
     if not 0.3 <= f <= 100_000:

@@ -35,7 +35,9 @@ def distance_and_bearing(
     return np.asarray(metres, dtype=float).reshape(shape), np.asarray(forward, dtype=float).reshape(shape) % 360.0
 
 
-def destination(latitude_deg: float, longitude_deg: float, bearing_deg: float, distance_m: float) -> tuple[float, float]:
+def destination(
+    latitude_deg: float, longitude_deg: float, bearing_deg: float, distance_m: float
+) -> tuple[float, float]:
     """(latitude, longitude) reached from a point along a bearing, degrees."""
     lon, lat, _ = _ellipsoid().fwd(longitude_deg, latitude_deg, bearing_deg, distance_m)
     return float(lat), float(lon)

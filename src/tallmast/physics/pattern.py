@@ -34,7 +34,8 @@ def tidy_turn(angle_deg: ArrayLike, level_db: ArrayLike) -> tuple[Floats, Floats
 
 def level_at(angle_deg: ArrayLike, level_db: ArrayLike, at_deg: ArrayLike) -> Floats:
     """Level at any angle, by straight lines in dB round the turn."""
-    return np.asarray(np.interp(at_deg, angle_deg, level_db, period=360.0))
+    angle, level = np.asarray(angle_deg, dtype=float), np.asarray(level_db, dtype=float)
+    return np.asarray(np.interp(np.asarray(at_deg, dtype=float), angle, level, period=360.0))
 
 
 def largest_gap_deg(angle_deg: ArrayLike) -> float:

@@ -41,9 +41,7 @@ def _beta_fraction(a: float, b: float, x: float) -> float:
 def _incomplete_beta(a: float, b: float, x: float) -> float:
     if x <= 0.0 or x >= 1.0:
         return min(max(x, 0.0), 1.0)
-    front = math.exp(
-        math.lgamma(a + b) - math.lgamma(a) - math.lgamma(b) + a * math.log(x) + b * math.log1p(-x)
-    )
+    front = math.exp(math.lgamma(a + b) - math.lgamma(a) - math.lgamma(b) + a * math.log(x) + b * math.log1p(-x))
     if x < (a + 1.0) / (a + b + 2.0):
         return front * _beta_fraction(a, b, x) / a
     return 1.0 - front * _beta_fraction(b, a, 1.0 - x) / b
@@ -111,4 +109,4 @@ def chance_of_best(means: ArrayLike, sigmas: ArrayLike) -> Floats:
             if j != i:
                 below = below * normal_cdf((x - mu[j]) / sd[j])
         out[i] = float(np.sum(weight * below))
-    return out / out.sum()
+    return np.asarray(out / out.sum())

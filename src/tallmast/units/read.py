@@ -54,7 +54,8 @@ def _scaled(text: str, expected: str, units: dict[str, float], bare: str) -> flo
     """Number and unit by a table; the table's keys as written, then in lower case; `bare` if no unit is given."""
     value, unit = _split(text, expected)
     unit = unit or bare
-    folded = {key.lower(): factor for key, factor in units.items()}
+    # One letter alone keeps its case: M is mega, m is not.
+    folded = {key.lower(): factor for key, factor in units.items() if len(key) > 1}
     factor = units.get(unit, folded.get(unit.lower()))
     if factor is None:
         raise UnitError(expected, text)
@@ -135,19 +136,29 @@ def level(text: str, frequency_hz: float = 0.0) -> float:
 
 
 LENGTH_UNITS = {
-    "mm": 1e-3, "cm": 1e-2, "m": 1.0, "km": 1e3, "in": 0.0254, '"': 0.0254, "ft": 0.3048, "'": 0.3048,
-    "yd": 0.9144, "mi": 1609.344, "mile": 1609.344, "miles": 1609.344, "nmi": 1852.0, "nm": 1852.0,
-}  # fmt: skip
+    "mm": 1e-3,
+    "cm": 1e-2,
+    "m": 1.0,
+    "km": 1e3,
+    "in": 0.0254,
+    '"': 0.0254,
+    "ft": 0.3048,
+    "'": 0.3048,
+    "yd": 0.9144,
+    "mi": 1609.344,
+    "mile": 1609.344,
+    "miles": 1609.344,
+    "nmi": 1852.0,
+    "nm": 1852.0,
+}
 
 
 def length(text: str, bare: str = "m") -> float:
     """m; `82 mm`, `5.1km`, `3 ft`, `3 ft 6 in`, `5' 2"`; a bare number is in `bare`."""
     expected = "a length such as 82 mm, 1.2 m or 3 ft"
     pair = re.fullmatch(rf"({NUMBER})\s*(?:ft|')\s*({NUMBER})\s*(?:in|\")", clean(text))
-    if pair:
-        value = number(pair[1]) * 0.3048 + number(pair[2]) * 0.0254
-    else:
-        value = _scaled(text, expected, LENGTH_UNITS, bare)
+    feet_and_inches = number(pair[1]) * 0.3048 + number(pair[2]) * 0.0254 if pair else None
+    value = feet_and_inches if feet_and_inches is not None else _scaled(text, expected, LENGTH_UNITS, bare)
     if value < 0:
         raise UnitError(expected, text)
     return value

@@ -60,7 +60,9 @@ class BenchView(RungView):
             self.readings_card.hide()
             return
         self.readings_card.show()
-        self.readings_card.set_title(f"{focus.antenna.name}: readings at {show.frequency(finding.at_hz)}, and by meter; drag along the curve to read elsewhere, Enter opens a row")
+        self.readings_card.set_title(
+            f"{focus.antenna.name}: readings at {show.frequency(finding.at_hz)}, and by meter; drag along the curve to read elsewhere, Enter opens a row"
+        )
         rows, records = _rows(focus)
         self.readings.fill(["Source", "State", "SWR", "Return loss", "Impedance", "Fixture", ""], rows, records)
 
@@ -72,18 +74,37 @@ def _rows(focus: AntennaBench) -> tuple[list[list[Cell | str]], list[object]]:
     for r in readings:
         z = r.impedance_ohm
         impedance = f"{z.real:.0f} {'+' if z.imag >= 0 else '−'} j{abs(z.imag):.0f} Ω"
-        resonance = f"resonates at {show.frequency(r.resonance_hz, 1)}" if r.resonance_hz else "resonance outside the sweep"
-        rows.append([
-            Cell(r.sweep.source, r.at), r.state, figure_cell(r.at), Cell(f"{r.return_loss_db:.1f} dB", r.at, mono=True),
-            Cell(impedance, r.at, mono=True), Cell(r.sweep.fixture or "–", ink="soft"), Cell(resonance, ink="soft"),
-        ])  # fmt: skip
+        resonance = (
+            f"resonates at {show.frequency(r.resonance_hz, 1)}" if r.resonance_hz else "resonance outside the sweep"
+        )
+        rows.append(
+            [
+                Cell(r.sweep.source, r.at),
+                r.state,
+                figure_cell(r.at),
+                Cell(f"{r.return_loss_db:.1f} dB", r.at, mono=True),
+                Cell(impedance, r.at, mono=True),
+                Cell(r.sweep.fixture or "–", ink="soft"),
+                Cell(resonance, ink="soft"),
+            ]
+        )
         records.append(r.sweep)
     for m in focus.meters:
         reading = m.reading
-        rows.append([
-            Cell(f"meter at {show.frequency(reading.frequency_hz)}", m.figure), focus.antenna.state_name(reading.state_id),
-            figure_cell(m.figure), "–", "–", Cell(reading.fixture or "–", ink="soft"),
-            Cell(f"{MARKS[m.mark]} {m.words.removeprefix('meter ')}", m.analyzer, ink={"holds": "holds", "disagrees": "doubt"}.get(m.mark, "soft")),
-        ])  # fmt: skip
+        rows.append(
+            [
+                Cell(f"meter at {show.frequency(reading.frequency_hz)}", m.figure),
+                focus.antenna.state_name(reading.state_id),
+                figure_cell(m.figure),
+                "–",
+                "–",
+                Cell(reading.fixture or "–", ink="soft"),
+                Cell(
+                    f"{MARKS[m.mark]} {m.words.removeprefix('meter ')}",
+                    m.analyzer,
+                    ink={"holds": "holds", "disagrees": "doubt"}.get(m.mark, "soft"),
+                ),
+            ]
+        )
         records.append(reading)
     return rows, records

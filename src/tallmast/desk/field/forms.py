@@ -25,22 +25,58 @@ def place_form(session: Session, old: Place | None = None) -> Form:
         part = "home" if not question.home_place_id else "wanted" if not question.wanted_place_id else None
     fields = [
         Field("name", "Name", read.plain, initial=old.name if old else "", hint="Kelp Rock", needed=True),
-        Field("position", "Position", read.position, lambda v: show.position(*v), f"{old.latitude_deg:.6f}, {old.longitude_deg:.6f}" if old else "", "57.9050, -11.2022 or 57°54.3'N 11 12 08 W", True),
-        Field("height", "Antenna above ground or water", read.length, show.length, text_of(old.height_m if old else None, show.length), "2 m or 6 ft"),
-        Field("part", "It is", choices=[(None, "a place on the way"), ("home", "where the antennas stand"), ("wanted", "the place to be reached")], chosen=part),
-        Field("typed", "Distance from home, if somebody noted one", lambda t: read.length(t, "km"), show.distance, hint="3.9 km; the fixes will check it"),
+        Field(
+            "position",
+            "Position",
+            read.position,
+            lambda v: show.position(*v),
+            f"{old.latitude_deg:.6f}, {old.longitude_deg:.6f}" if old else "",
+            "57.9050, -11.2022 or 57°54.3'N 11 12 08 W",
+            True,
+        ),
+        Field(
+            "height",
+            "Antenna above ground or water",
+            read.length,
+            show.length,
+            text_of(old.height_m if old else None, show.length),
+            "2 m or 6 ft",
+        ),
+        Field(
+            "part",
+            "It is",
+            choices=[
+                (None, "a place on the way"),
+                ("home", "where the antennas stand"),
+                ("wanted", "the place to be reached"),
+            ],
+            chosen=part,
+        ),
+        Field(
+            "typed",
+            "Distance from home, if somebody noted one",
+            lambda t: read.length(t, "km"),
+            show.distance,
+            hint="3.9 km; the fixes will check it",
+        ),
         Field("note", "Note", initial=old.note if old else "", hint="ridge behind it"),
         *reason_fields(old),
-    ]  # fmt: skip
+    ]
 
     def kept(v: dict[str, Any]) -> bool:
-        if any(p.name.lower() == v["name"].lower() and (old is None or p.id != old.id) for p in session.evidence.places):
+        if any(
+            p.name.lower() == v["name"].lower() and (old is None or p.id != old.id) for p in session.evidence.places
+        ):
             raise FieldError("name", f"There is a place called {v['name']} already.")
         lat, lon = v["position"]
         record = Place(
-            **({"id": old.id} if old else {}), name=v["name"], latitude_deg=lat, longitude_deg=lon,
-            height_m=v["height"] if v["height"] is not None else 2.0, note=v["note"] or "",
-        )  # fmt: skip
+            **({"id": old.id} if old else {}),
+            name=v["name"],
+            latitude_deg=lat,
+            longitude_deg=lon,
+            height_m=v["height"] if v["height"] is not None else 2.0,
+            note=v["note"] or "",
+        )
         also: list[Any] = []
         q = session.evidence.question
         home_id = q.home_place_id if q else None
@@ -64,7 +100,14 @@ def place_form(session: Session, old: Place | None = None) -> Form:
         words = f"place {record.name}, {show.position(lat, lon)}"
         return keep(session, show.upper_first(words) if old is None else words, record, old, v, also)
 
-    return Form("A place", fields, kept, remove=remover(session, old, f"place {old.name}" if old else ""), again=lambda: place_form(session), history=history(session, old))
+    return Form(
+        "A place",
+        fields,
+        kept,
+        remove=remover(session, old, f"place {old.name}" if old else ""),
+        again=lambda: place_form(session),
+        history=history(session, old),
+    )
 
 
 def run_form(session: Session, old: Run | None = None) -> Form:
@@ -82,32 +125,88 @@ def run_form(session: Session, old: Run | None = None) -> Form:
         Field("manner", "How", choices=[(k, k) for k in get_args(RunKind)], chosen=last.manner if last else "places"),
         Field("power", "Power", read.power, show.power, text_of(power, show.power), "10 mW", True),
         Field("pad", "Pads in all", read.loss, lambda v: f"{v:g} dB", f"{pad:g} dB", "16 dB"),
-        Field("channel", "Channel", read.frequency, show.frequency, text_of(last.channel_hz if last else None, show.frequency), "868.95 MHz"),
+        Field(
+            "channel",
+            "Channel",
+            read.frequency,
+            show.frequency,
+            text_of(last.channel_hz if last else None, show.frequency),
+            "868.95 MHz",
+        ),
         Field("rate", "Rate", initial=last.rate if last else "", hint="38k4"),
         Field("place", "From", choices=[(None, "not noted"), *((p.id, p.name) for p in evidence.places)], chosen=home),
         Field("path", "Path", initial=last.path if last else "", hint="A"),
-        Field("height", "Antenna height", read.length, show.length, text_of(last.height_m if last else None, show.length), "6 m"),
+        Field(
+            "height",
+            "Antenna height",
+            read.length,
+            show.length,
+            text_of(last.height_m if last else None, show.length),
+            "6 m",
+        ),
         Field("battery", "Battery", initial=last.battery if last else "", hint="fresh"),
         Field("weather", "Weather", initial=last.weather if last else "", hint="dry"),
-        Field("ended", "How it ended", choices=[(k, k) for k in get_args(RunEnd)], chosen=old.ended if old else "turned back as planned"),
-        *([Field("taken_in", "Compare it all the same, because", initial=old.taken_in_reason, hint="only if you know that the change does nothing")] if old else []),
+        Field(
+            "ended",
+            "How it ended",
+            choices=[(k, k) for k in get_args(RunEnd)],
+            chosen=old.ended if old else "turned back as planned",
+        ),
+        *(
+            [
+                Field(
+                    "taken_in",
+                    "Compare it all the same, because",
+                    initial=old.taken_in_reason,
+                    hint="only if you know that the change does nothing",
+                )
+            ]
+            if old
+            else []
+        ),
         *reason_fields(old),
-    ]  # fmt: skip
+    ]
 
     def kept(v: dict[str, Any]) -> bool:
         antenna = session.evidence.antenna(v["antenna"])
         if antenna is None:
             raise FieldError("antenna", "Put the antenna on the shelf first.")
         record = Run(
-            **({"id": old.id, "started_at": old.started_at} if old else {}), number=number, manner=v["manner"], antenna_id=antenna.id,
-            state_id=old.state_id if old and old.antenna_id == antenna.id else antenna.state.id, power_w=v["power"], pad_db=v["pad"] or 0.0,
-            rate=v["rate"] or "", channel_hz=v["channel"], place_id=v["place"], path=v["path"] or "", height_m=v["height"],
-            battery=v["battery"] or "", weather=v["weather"] or "", ended=v["ended"], taken_in_reason=v.get("taken_in") or "",
-        )  # fmt: skip
-        return keep(session, f"{'run' if old else 'Run'} {number}: {antenna.name}, {show.power(record.power_w)}, pads {record.pad_db:g} dB", record, old, v)
+            **({"id": old.id, "started_at": old.started_at} if old else {}),
+            number=number,
+            manner=v["manner"],
+            antenna_id=antenna.id,
+            state_id=old.state_id if old and old.antenna_id == antenna.id else antenna.state.id,
+            power_w=v["power"],
+            pad_db=v["pad"] or 0.0,
+            rate=v["rate"] or "",
+            channel_hz=v["channel"],
+            place_id=v["place"],
+            path=v["path"] or "",
+            height_m=v["height"],
+            battery=v["battery"] or "",
+            weather=v["weather"] or "",
+            ended=v["ended"],
+            taken_in_reason=v.get("taken_in") or "",
+        )
+        return keep(
+            session,
+            f"{'run' if old else 'Run'} {number}: {antenna.name}, {show.power(record.power_w)}, pads {record.pad_db:g} dB",
+            record,
+            old,
+            v,
+        )
 
     note = "Change one thing at a time. Stay clear of the antenna while it transmits; see rung 3 for the distance."
-    return Form(f"Run {number}", fields, kept, note, remove=remover(session, old, f"run {number}"), again=lambda: run_form(session), history=history(session, old))
+    return Form(
+        f"Run {number}",
+        fields,
+        kept,
+        note,
+        remove=remover(session, old, f"run {number}"),
+        again=lambda: run_form(session),
+        history=history(session, old),
+    )
 
 
 def report_of(text: str, frequency_hz: float) -> dict[str, Any]:
@@ -137,7 +236,9 @@ def report_words(report: dict[str, Any]) -> str:
     return "heard" if report["heard"] else "not heard"
 
 
-def reading_form(session: Session, old: Reading | None = None, run_id: str | None = None, place_id: str | None = None) -> Form:
+def reading_form(
+    session: Session, old: Reading | None = None, run_id: str | None = None, place_id: str | None = None
+) -> Form:
     """What one end noted at a place."""
     evidence = session.evidence
     question = evidence.question
@@ -150,13 +251,26 @@ def reading_form(session: Session, old: Reading | None = None, run_id: str | Non
     run = old.run_id if old else run_id or (evidence.runs[-1].id if evidence.runs else None)
     place = old.place_id if old else place_id or (last.place_id if last else None)
     fields = [
-        Field("what", "What was heard", lambda t: report_of(t, frequency), report_words, old.as_typed if old else "", "-97 dBm · S7 · 4 of 5 · heard · not heard", True),
+        Field(
+            "what",
+            "What was heard",
+            lambda t: report_of(t, frequency),
+            report_words,
+            old.as_typed if old else "",
+            "-97 dBm · S7 · 4 of 5 · heard · not heard",
+            True,
+        ),
         Field("run", "Run", choices=runs, chosen=run),
         Field("place", "At", choices=places, chosen=place),
-        Field("end", "Who listened", choices=[("away", "the far end, out there"), ("home", "the home end")], chosen=old.end if old else (last.end if last else "away")),
+        Field(
+            "end",
+            "Who listened",
+            choices=[("away", "the far end, out there"), ("home", "the home end")],
+            chosen=old.end if old else (last.end if last else "away"),
+        ),
         Field("note", "Note", initial=old.note if old else "", hint="neighbour on the next channel"),
         *reason_fields(old),
-    ]  # fmt: skip
+    ]
 
     def kept(v: dict[str, Any]) -> bool:
         if v["run"] is None:
@@ -165,18 +279,34 @@ def reading_form(session: Session, old: Reading | None = None, run_id: str | Non
             raise FieldError("place", "Add the place first, by its coordinates.")
         where, which = session.evidence.place(v["place"]), session.evidence.get(Run, v["run"])
         record = Reading(
-            **({"id": old.id} if old else {}), run_id=v["run"], place_id=v["place"], end=v["end"], as_typed=report_words(v["what"]), note=v["note"] or "", **v["what"],
-        )  # fmt: skip
+            **({"id": old.id} if old else {}),
+            run_id=v["run"],
+            place_id=v["place"],
+            end=v["end"],
+            as_typed=report_words(v["what"]),
+            note=v["note"] or "",
+            **v["what"],
+        )
         words = f"Run {which.number if which else '?'}, {where.name if where else '?'}: {'far' if record.end == 'away' else 'home'} end {report_words(v['what'])}"
         return keep(session, words, record, old, v)
 
-    return Form("A reading", fields, kept, remove=remover(session, old, "a reading"), again=lambda: reading_form(session, None, run_id), history=history(session, old))
+    return Form(
+        "A reading",
+        fields,
+        kept,
+        remove=remover(session, old, "a reading"),
+        again=lambda: reading_form(session, None, run_id),
+        history=history(session, old),
+    )
 
 
 def bring_log_form(session: Session, name: str, found: LogFile, keep_it: Callable[[Run, dict[str, str]], bool]) -> Form:
     """Which run a log belongs to, and which of its columns is what: guessed, shown, correctable."""
     evidence = session.evidence
-    runs = [(r.id, f"{r.number}: {a.name if (a := evidence.antenna(r.antenna_id)) else '?'}, {r.manner}") for r in evidence.runs]
+    runs = [
+        (r.id, f"{r.number}: {a.name if (a := evidence.antenna(r.antenna_id)) else '?'}, {r.manner}")
+        for r in evidence.runs
+    ]
     fields = [Field("run", "It is the log of run", choices=runs, chosen=runs[-1][0] if runs else None)]
     if found.choices:
         columns = [(c, c) for c in found.choices]
@@ -191,5 +321,7 @@ def bring_log_form(session: Session, name: str, found: LogFile, keep_it: Callabl
         mapping = {k: v[k] for k in ("latitude_deg", "longitude_deg", "level_dbm", "time_s") if v.get(k)}
         return keep_it(run, mapping)
 
-    note = "The columns were guessed by their names; change what is wrong." + "".join(f" {n[:1].upper()}{n[1:]}." for n in found.notes)
+    note = "The columns were guessed by their names; change what is wrong." + "".join(
+        f" {n[:1].upper()}{n[1:]}." for n in found.notes
+    )
     return Form(f"Bring in {name}", fields, kept, note, keep_words="Bring in")

@@ -23,7 +23,9 @@ class LiveRun(Card):
         super().__init__("A run is on: one key logs")
         self.session, self.paper = session, paper
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Live run: H heard, N not heard, 1 to 5 readability, Space next place, E other end, Escape leaves")
+        self.setAccessibleName(
+            "Live run: H heard, N not heard, 1 to 5 readability, Space next place, E other end, Escape leaves"
+        )
         self.run_: Run | None = None
         self.end = "away"
         self._place = 0
@@ -32,7 +34,15 @@ class LiveRun(Card):
         self.box.addWidget(self.where)
         self.box.addWidget(self.said)
         row = QHBoxLayout()
-        for key, words in (("H", "heard"), ("N", "not heard"), ("1", "1 of 5"), ("2", "2"), ("3", "3"), ("4", "4"), ("5", "5 of 5")):
+        for key, words in (
+            ("H", "heard"),
+            ("N", "not heard"),
+            ("1", "1 of 5"),
+            ("2", "2"),
+            ("3", "3"),
+            ("4", "4"),
+            ("5", "5 of 5"),
+        ):
             part = QPushButton(f"{key}  {words}" if not key.isdigit() else words)
             part.setMinimumHeight(round(44 * paper.scale))
             part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -41,7 +51,11 @@ class LiveRun(Card):
         self.box.addLayout(row)
         other = QVBoxLayout()
         steps = QHBoxLayout()
-        for words, act in (("Next place  Space", self.next_place), ("Other end  E", self.other_end), ("Done  Esc", self.left.emit)):
+        for words, act in (
+            ("Next place  Space", self.next_place),
+            ("Other end  E", self.other_end),
+            ("Done  Esc", self.left.emit),
+        ):
             part = button(words, act)
             part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             steps.addWidget(part)
@@ -88,7 +102,9 @@ class LiveRun(Card):
         grade = int(key) if key.isdigit() else None
         heard = key != "N"
         words = f"{grade} of 5" if grade else "heard" if heard else "not heard"
-        reading = Reading(run_id=self.run_.id, place_id=place.id, end=self.end, heard=heard, readability=grade, as_typed=words)  # type: ignore[arg-type]
+        reading = Reading(
+            run_id=self.run_.id, place_id=place.id, end=self.end, heard=heard, readability=grade, as_typed=words
+        )
         label_ = f"Run {self.run_.number}, {place.name}: {'far' if self.end == 'away' else 'home'} end {words}"
         if self.session.write(Entry(label_, [reading])):
             self.said.setText(f"Kept: {label_}. Ctrl+Z takes it back.")

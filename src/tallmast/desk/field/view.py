@@ -16,7 +16,7 @@ from tallmast.units import show
 
 from ..parts import Card, Cell, Ledger
 from ..rung_view import RungView
-from .forms import place_form, reading_form, run_form
+from .forms import reading_form, run_form
 from .live import LiveRun
 
 
@@ -78,12 +78,20 @@ class FieldView(RungView):
         finding, evidence = climb.field, climb.evidence
         far = evidence.far_end
         imperial = self.window_.settings.imperial
-        self.set_picture(self.map_card, self.map, MapPicture(finding=finding, picked=self.picked_place, imperial=imperial))
         self.set_picture(
-            self.level_card, self.level,
-            DistancePicture(finding=finding, antennas=tuple(evidence.antennas), sensitivity_dbm=far.sensitivity_dbm if far else None,
-                            picked=self.picked_place, imperial=imperial),
-        )  # fmt: skip
+            self.map_card, self.map, MapPicture(finding=finding, picked=self.picked_place, imperial=imperial)
+        )
+        self.set_picture(
+            self.level_card,
+            self.level,
+            DistancePicture(
+                finding=finding,
+                antennas=tuple(evidence.antennas),
+                sensitivity_dbm=far.sensitivity_dbm if far else None,
+                picked=self.picked_place,
+                imperial=imperial,
+            ),
+        )
 
     def fill(self, climb: Climb) -> None:
         finding = climb.field
@@ -102,15 +110,27 @@ class FieldView(RungView):
         self.runs_card.set_title(f"What changed between runs, against the baseline of each manner{all_alike}")
         reach = {r.row.run.id: r for r in finding.reaches}
         rows = [self._run_cells(row, factors, reach) for row in finding.rows]
-        self.runs.fill(["Run", "Manner", *(f.capitalize() for f in factors), "Can be compared", "Heard to"], rows, [row.run for row in finding.rows])
+        self.runs.fill(
+            ["Run", "Manner", *(f.capitalize() for f in factors), "Can be compared", "Heard to"],
+            rows,
+            [row.run for row in finding.rows],
+        )
         cells, records = [], []
         for report in finding.reports:
             ends = [report.away, report.home]
-            cells.append([
-                Cell(f"run {report.run.run.number}, {report.run.antenna}"), Cell(report.place.name, next((p for p in finding.places if p.place.id == report.place.id), None)),
-                *(Cell(e.as_typed or ("heard" if e.heard else "not heard"), mono=True) if e else Cell("–", ink="soft") for e in ends),
-                Cell("; ".join(dict.fromkeys(e.note for e in ends if e and e.note)) or "–", ink="soft"),
-            ])  # fmt: skip
+            cells.append(
+                [
+                    Cell(f"run {report.run.run.number}, {report.run.antenna}"),
+                    Cell(report.place.name, next((p for p in finding.places if p.place.id == report.place.id), None)),
+                    *(
+                        Cell(e.as_typed or ("heard" if e.heard else "not heard"), mono=True)
+                        if e
+                        else Cell("–", ink="soft")
+                        for e in ends
+                    ),
+                    Cell("; ".join(dict.fromkeys(e.note for e in ends if e and e.note)) or "–", ink="soft"),
+                ]
+            )
             records.append(report.away or report.home)
         self.reports.fill(["Run", "At", "Far end heard", "Home end heard", "Note"], cells, records)
 
@@ -120,7 +140,9 @@ class FieldView(RungView):
         for factor in factors:
             changed = factor in row.changed
             wash = ("fails_wash" if several else "sea") if changed else ""
-            cells.append(Cell(row.factors[factor] or "–", bold=changed, wash=wash, ink="" if row.factors[factor] else "soft"))
+            cells.append(
+                Cell(row.factors[factor] or "–", bold=changed, wash=wash, ink="" if row.factors[factor] else "soft")
+            )
         mark = "fails" if several else "open" if row.verdict == "baseline" or not row.compared else "holds"
         words = f"{MARKS[mark]} {row.words}" if row.verdict != "baseline" else "baseline"
         cells.append(Cell(words, ink={"fails": "fails", "holds": "holds"}.get(mark, "soft"), bold=several))

@@ -45,10 +45,18 @@ class LevelsView(RungView):
         rows = []
         for row in finding.stands_for:
             measured = row.exponent.u > 0
-            rows.append([
-                Cell(f"n = {row.exponent.text}", row.exponent if measured else row.ratio, mono=True), Cell(row.named, row.ratio, bold=measured),
-                figure_cell(row.ratio), Cell(f"500 m → {show.distance(500 * row.ratio.value, self.window_.settings.imperial)}", row.ratio, mono=True),
-            ])  # fmt: skip
+            rows.append(
+                [
+                    Cell(f"n = {row.exponent.text}", row.exponent if measured else row.ratio, mono=True),
+                    Cell(row.named, row.ratio, bold=measured),
+                    figure_cell(row.ratio),
+                    Cell(
+                        f"500 m → {show.distance(500 * row.ratio.value, self.window_.settings.imperial)}",
+                        row.ratio,
+                        mono=True,
+                    ),
+                ]
+            )
         self.stands.fill(["Exponent", "", "Times as far", "Such as"], rows)
         if finding.clear:
             self.clear_words.setText(

@@ -27,28 +27,101 @@ def far_end_form(session: Session) -> Form:
 
     fields = [
         Field("name", "What it is", read.plain, initial=old.name if old else "", hint="gauge", needed=True),
-        Field("sensitivity", "Weakest signal it takes", level, _dbm, text_of(old.sensitivity_dbm if old else None, _dbm), "-112 dBm or 0.6 µV", True),
-        Field("sensitivity_u", "Doubt of that", read.loss, lambda v: f"u = {v:g} dB", f"{old.sensitivity_u_db:g} dB" if old else "1 dB", "1 dB"),
-        Field("gain", "Gain of its antenna", read.gain, lambda g: f"{show.fixed(g.value + (2.15 if g.reference == 'dBd' else 0), 2)} dBi", f"{old.gain_dbi:g} dBi" if old else "", "2.15 dBi"),
-        Field("gain_u", "Doubt of that", read.loss, lambda v: f"u = {v:g} dB", f"{old.gain_u_db:g} dB" if old else "1 dB", "1 dB"),
-        Field("polarization", "Its polarization", choices=[(k, k) for k in get_args(Polarization)], chosen=old.polarization if old else "vertical"),
-        Field("cable", "Loss of its cable", read.loss, lambda v: f"{v:g} dB", f"{old.cable_loss_db:g} dB" if old else "", "0 dB"),
-        Field("power", "Power it answers with", read.power, show.power, text_of(old.power_w if old else None, show.power), "10 mW; for the way back"),
-        Field("home_sensitivity", "Weakest signal home takes", level, _dbm, text_of(old.home_sensitivity_dbm if old else None, _dbm), "-104 dBm; for the way back"),
+        Field(
+            "sensitivity",
+            "Weakest signal it takes",
+            level,
+            _dbm,
+            text_of(old.sensitivity_dbm if old else None, _dbm),
+            "-112 dBm or 0.6 µV",
+            True,
+        ),
+        Field(
+            "sensitivity_u",
+            "Doubt of that",
+            read.loss,
+            lambda v: f"u = {v:g} dB",
+            f"{old.sensitivity_u_db:g} dB" if old else "1 dB",
+            "1 dB",
+        ),
+        Field(
+            "gain",
+            "Gain of its antenna",
+            read.gain,
+            lambda g: f"{show.fixed(g.value + (2.15 if g.reference == 'dBd' else 0), 2)} dBi",
+            f"{old.gain_dbi:g} dBi" if old else "",
+            "2.15 dBi",
+        ),
+        Field(
+            "gain_u",
+            "Doubt of that",
+            read.loss,
+            lambda v: f"u = {v:g} dB",
+            f"{old.gain_u_db:g} dB" if old else "1 dB",
+            "1 dB",
+        ),
+        Field(
+            "polarization",
+            "Its polarization",
+            choices=[(k, k) for k in get_args(Polarization)],
+            chosen=old.polarization if old else "vertical",
+        ),
+        Field(
+            "cable",
+            "Loss of its cable",
+            read.loss,
+            lambda v: f"{v:g} dB",
+            f"{old.cable_loss_db:g} dB" if old else "",
+            "0 dB",
+        ),
+        Field(
+            "power",
+            "Power it answers with",
+            read.power,
+            show.power,
+            text_of(old.power_w if old else None, show.power),
+            "10 mW; for the way back",
+        ),
+        Field(
+            "home_sensitivity",
+            "Weakest signal home takes",
+            level,
+            _dbm,
+            text_of(old.home_sensitivity_dbm if old else None, _dbm),
+            "-104 dBm; for the way back",
+        ),
         *reason_fields(old),
-    ]  # fmt: skip
+    ]
 
     def kept(v: dict[str, Any]) -> bool:
         gain = v["gain"]
         record = FarEnd(
-            name=v["name"], sensitivity_dbm=v["sensitivity"], sensitivity_u_db=v["sensitivity_u"] if v["sensitivity_u"] is not None else 1.0,
+            name=v["name"],
+            sensitivity_dbm=v["sensitivity"],
+            sensitivity_u_db=v["sensitivity_u"] if v["sensitivity_u"] is not None else 1.0,
             gain_dbi=2.15 if gain is None else gain.value + (2.15 if gain.reference == "dBd" else 0.0),
-            gain_u_db=v["gain_u"] if v["gain_u"] is not None else 1.0, polarization=v["polarization"], cable_loss_db=v["cable"] or 0.0,
-            power_w=v["power"], home_sensitivity_dbm=v["home_sensitivity"], axial_ratio_db=old.axial_ratio_db if old else None,
-        )  # fmt: skip
-        return keep(session, f"the far end: {record.name}" if old else f"Far end: {record.name}, down to {_dbm(record.sensitivity_dbm)}", record, old, v)
+            gain_u_db=v["gain_u"] if v["gain_u"] is not None else 1.0,
+            polarization=v["polarization"],
+            cable_loss_db=v["cable"] or 0.0,
+            power_w=v["power"],
+            home_sensitivity_dbm=v["home_sensitivity"],
+            axial_ratio_db=old.axial_ratio_db if old else None,
+        )
+        return keep(
+            session,
+            f"the far end: {record.name}" if old else f"Far end: {record.name}, down to {_dbm(record.sensitivity_dbm)}",
+            record,
+            old,
+            v,
+        )
 
-    return Form("The far end", fields, kept, "The stated level is the weakest at which it still works.", history=history(session, old))
+    return Form(
+        "The far end",
+        fields,
+        kept,
+        "The stated level is the weakest at which it still works.",
+        history=history(session, old),
+    )
 
 
 def what_if_form(session: Session) -> Form:
@@ -65,4 +138,10 @@ def what_if_form(session: Session) -> Form:
         session.aim(what_if_power_w=v["power"], what_if_pad_db=v["pad"] or 0.0)
         return True
 
-    return Form("What if", fields, kept, "The range of the antenna in focus at another power or through another pad. The notebook stays as it is.", keep_words="Show")
+    return Form(
+        "What if",
+        fields,
+        kept,
+        "The range of the antenna in focus at another power or through another pad. The notebook stays as it is.",
+        keep_words="Show",
+    )

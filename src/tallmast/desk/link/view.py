@@ -31,7 +31,9 @@ class LinkView(RungView):
             return
         wanted = climb.field.wanted
         imperial = self.window_.settings.imperial
-        self.set_picture(self.card, self.view, FanPicture(finding=finding, wanted=wanted.name if wanted else "", imperial=imperial))
+        self.set_picture(
+            self.card, self.view, FanPicture(finding=finding, wanted=wanted.name if wanted else "", imperial=imperial)
+        )
         where = wanted.name if wanted else show.distance(finding.distance_m or 0, imperial)
         title = f"Left over at {where} at full power, and the range where it runs out"
         if finding.what_if:
@@ -41,8 +43,14 @@ class LinkView(RungView):
         self.margins_card.set_title(title)
         rows = []
         for m in sorted(finding.margins, key=lambda m: -m.figure.value):
-            rows.append([
-                Cell(m.antenna.name, ink=f"slot-{m.antenna.slot}", bold=m.antenna.id == self.focus_id), figure_cell(m.figure),
-                Cell(show.chance_in_words(m.chance), m.figure), figure_cell(m.reach), figure_cell(m.back, missing="not noted"), Cell(m.basis, ink="soft"),
-            ])  # fmt: skip
+            rows.append(
+                [
+                    Cell(m.antenna.name, ink=f"slot-{m.antenna.slot}", bold=m.antenna.id == self.focus_id),
+                    figure_cell(m.figure),
+                    Cell(show.chance_in_words(m.chance), m.figure),
+                    figure_cell(m.reach),
+                    figure_cell(m.back, missing="not noted"),
+                    Cell(m.basis, ink="soft"),
+                ]
+            )
         self.margins.fill(["Antenna", "Margin", "Heard", "Range", "Way back", "By"], rows)

@@ -17,42 +17,91 @@ def cut_fields(session: Session, old: Cut | None) -> list[Field]:
     cuts = session.evidence.all(Cut)
     last = old or (cuts[-1] if cuts else None)
     return [
-        Field("plane", "Plane", choices=[("azimuth", "azimuth: round the horizon"), ("elevation", "elevation: up and over")], chosen=old.plane if old else "azimuth"),
-        Field("absolute", "Levels are", choices=[(False, "against its own peak"), (True, "as received, all in one session")], chosen=last.absolute if last else False),
+        Field(
+            "plane",
+            "Plane",
+            choices=[("azimuth", "azimuth: round the horizon"), ("elevation", "elevation: up and over")],
+            chosen=old.plane if old else "azimuth",
+        ),
+        Field(
+            "absolute",
+            "Levels are",
+            choices=[(False, "against its own peak"), (True, "as received, all in one session")],
+            chosen=last.absolute if last else False,
+        ),
         Field("session", "Session (range, day)", initial=last.session if last else "", hint="boat shed yard, 24 m"),
-        Field("boresight", "Angle at which its front looked at the far end", read.angle, lambda v: f"{v:g}°", f"{old.boresight_deg:g}" if old else "0", "0"),
-        Field("u", "Doubt of a level", read.loss, lambda v: f"u = {v:g} dB", f"{last.level_u_db:g} dB" if last else "0.5 dB", "0.5 dB"),
-    ]  # fmt: skip
+        Field(
+            "boresight",
+            "Angle at which its front looked at the far end",
+            read.angle,
+            lambda v: f"{v:g}°",
+            f"{old.boresight_deg:g}" if old else "0",
+            "0",
+        ),
+        Field(
+            "u",
+            "Doubt of a level",
+            read.loss,
+            lambda v: f"u = {v:g} dB",
+            f"{last.level_u_db:g} dB" if last else "0.5 dB",
+            "0.5 dB",
+        ),
+    ]
 
 
 def cut_settings(v: dict[str, Any]) -> dict[str, Any]:
     return {
-        "plane": v["plane"], "absolute": v["absolute"], "session": v["session"] or "",
-        "boresight_deg": v["boresight"] or 0.0, "level_u_db": v["u"] if v["u"] is not None else 0.5,
-    }  # fmt: skip
+        "plane": v["plane"],
+        "absolute": v["absolute"],
+        "session": v["session"] or "",
+        "boresight_deg": v["boresight"] or 0.0,
+        "level_u_db": v["u"] if v["u"] is not None else 0.5,
+    }
 
 
 def cut_form(session: Session, old: Cut) -> Form:
     """Change how a kept cut is read."""
     antennas = antenna_choices(session)
-    fields = [Field("antenna", "Antenna", choices=antennas, chosen=old.antenna_id), *cut_fields(session, old), *reason_fields(old)]
+    fields = [
+        Field("antenna", "Antenna", choices=antennas, chosen=old.antenna_id),
+        *cut_fields(session, old),
+        *reason_fields(old),
+    ]
 
     def kept(v: dict[str, Any]) -> bool:
         record = old.model_copy(update={**cut_settings(v), "antenna_id": v["antenna"]})
         return keep(session, f"how the cut {old.source} is read", record, old, v)
 
-    return Form(f"Cut {old.source}", fields, kept, remove=remover(session, old, f"cut {old.source}"), history=history(session, old))
+    return Form(
+        f"Cut {old.source}",
+        fields,
+        kept,
+        remove=remover(session, old, f"cut {old.source}"),
+        history=history(session, old),
+    )
 
 
-def bring_cut_form(session: Session, name: str, scale: str, taken: dict[str, str], notes: tuple[str, ...], keep_it: Callable[[Antenna, str, dict[str, Any]], bool]) -> Form:
+def bring_cut_form(
+    session: Session,
+    name: str,
+    scale: str,
+    taken: dict[str, str],
+    notes: tuple[str, ...],
+    keep_it: Callable[[Antenna, str, dict[str, Any]], bool],
+) -> Form:
     """Where a dropped cut belongs and how its columns were taken."""
     antennas = antenna_choices(session)
     focus = session.focus_antenna
     fields = [
         Field("antenna", "It is of", choices=antennas, chosen=focus.id if focus else None),
-        Field("scale", f"Column “{taken['level']}” holds", choices=[("dB", "decibels"), ("relative field", "relative field, E/Emax")], chosen=scale),
+        Field(
+            "scale",
+            f"Column “{taken['level']}” holds",
+            choices=[("dB", "decibels"), ("relative field", "relative field, E/Emax")],
+            chosen=scale,
+        ),
         *cut_fields(session, None),
-    ]  # fmt: skip
+    ]
 
     def kept(v: dict[str, Any]) -> bool:
         antenna = session.evidence.antenna(v["antenna"])

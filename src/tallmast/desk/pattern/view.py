@@ -58,10 +58,20 @@ class PatternView(RungView):
         rows, records = [], []
         for antenna in finding.antennas:
             for cut in antenna.cuts:
-                rows.append([
-                    Cell(antenna.antenna.name, ink=f"slot-{antenna.antenna.slot}", bold=True), cut.cut.plane,
-                    figure_cell(cut.beamwidth, missing="all round"), figure_cell(cut.front_to_back), figure_cell(cut.sidelobe, missing="none seen"),
-                    figure_cell(cut.sector), figure_cell(antenna.substitution if cut.cut.absolute else None, missing="not shown"),
-                ])  # fmt: skip
+                rows.append(
+                    [
+                        Cell(antenna.antenna.name, ink=f"slot-{antenna.antenna.slot}", bold=True),
+                        cut.cut.plane,
+                        figure_cell(cut.beamwidth, missing="all round"),
+                        figure_cell(cut.front_to_back),
+                        figure_cell(cut.sidelobe, missing="none seen"),
+                        figure_cell(cut.sector),
+                        figure_cell(antenna.substitution if cut.cut.absolute else None, missing="not shown"),
+                    ]
+                )
                 records.append(cut.cut)
-        self.cuts.fill(["Antenna", "Plane", "Beam", "Front to back", "Largest sidelobe", "In sector", "Gain on the range"], rows, records)
+        self.cuts.fill(
+            ["Antenna", "Plane", "Beam", "Front to back", "Largest sidelobe", "In sector", "Gain on the range"],
+            rows,
+            records,
+        )

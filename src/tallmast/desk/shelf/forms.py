@@ -5,7 +5,16 @@ from __future__ import annotations
 from typing import Any, get_args
 
 from tallmast.findings.shelf import claim_words
-from tallmast.notebook.records import Antenna, AntennaKind, Claim, ClaimQuantity, Connector, Polarization, Question, State
+from tallmast.notebook.records import (
+    Antenna,
+    AntennaKind,
+    Claim,
+    ClaimQuantity,
+    Connector,
+    Polarization,
+    Question,
+    State,
+)
 from tallmast.notebook.store import Entry
 from tallmast.units import read, show
 
@@ -21,30 +30,81 @@ def question_form(session: Session) -> Form:
     old = session.evidence.question
     places = [(None, "not said yet"), *((p.id, p.name) for p in session.evidence.places)]
     fields = [
-        Field("text", "The question", read.plain, initial=old.text if old else "", hint="Which antenna reaches the far gauge?", needed=True),
-        Field("band", "Band", read.band, lambda v: show.band(*v), show.band(old.band_low_hz, old.band_high_hz) if old else "", "868–870 MHz", True),
-        Field("swr", "SWR limit", read.swr, lambda v: f"{v:g} : 1", f"{old.swr_limit:g}" if old else "1.5", "1.5", True),
+        Field(
+            "text",
+            "The question",
+            read.plain,
+            initial=old.text if old else "",
+            hint="Which antenna reaches the far gauge?",
+            needed=True,
+        ),
+        Field(
+            "band",
+            "Band",
+            read.band,
+            lambda v: show.band(*v),
+            show.band(old.band_low_hz, old.band_high_hz) if old else "",
+            "868–870 MHz",
+            True,
+        ),
+        Field(
+            "swr", "SWR limit", read.swr, lambda v: f"{v:g} : 1", f"{old.swr_limit:g}" if old else "1.5", "1.5", True
+        ),
         Field("campaign", "Campaign, if it has a name", initial=old.campaign if old else "", hint="Tide Watch"),
         Field("home", "The antennas stand at", choices=places, chosen=old.home_place_id if old else None),
         Field("wanted", "Place to be reached", choices=places, chosen=old.wanted_place_id if old else None),
-        Field("bearing", "Or direction wanted", read.bearing, show.bearing, text_of(old.wanted_bearing_deg if old else None, show.bearing), "40° or NE"),
-        Field("from", "Directions that matter, from", read.angle, lambda v: f"{v:g}° from its front", f"{old.sector_from_deg:g}" if old else "-30", "-30"),
-        Field("to", "to, clockwise", read.angle, lambda v: f"{v:g}° from its front", f"{old.sector_to_deg:g}" if old else "30", "30"),
+        Field(
+            "bearing",
+            "Or direction wanted",
+            read.bearing,
+            show.bearing,
+            text_of(old.wanted_bearing_deg if old else None, show.bearing),
+            "40° or NE",
+        ),
+        Field(
+            "from",
+            "Directions that matter, from",
+            read.angle,
+            lambda v: f"{v:g}° from its front",
+            f"{old.sector_from_deg:g}" if old else "-30",
+            "-30",
+        ),
+        Field(
+            "to",
+            "to, clockwise",
+            read.angle,
+            lambda v: f"{v:g}° from its front",
+            f"{old.sector_to_deg:g}" if old else "30",
+            "30",
+        ),
         *reason_fields(old),
-    ]  # fmt: skip
+    ]
 
     def kept(v: dict[str, Any]) -> bool:
         low, high = v["band"]
         if v["swr"] <= 1:
             raise FieldError("swr", "A limit of 1 can't be met or missed: give one above 1, such as 1.5.")
         record = Question(
-            text=v["text"], campaign=v["campaign"] or "", band_low_hz=low, band_high_hz=high, swr_limit=v["swr"],
-            home_place_id=v["home"], wanted_place_id=v["wanted"], wanted_bearing_deg=v["bearing"],
-            sector_from_deg=v["from"] if v["from"] is not None else -30.0, sector_to_deg=v["to"] if v["to"] is not None else 30.0,
-        )  # fmt: skip
+            text=v["text"],
+            campaign=v["campaign"] or "",
+            band_low_hz=low,
+            band_high_hz=high,
+            swr_limit=v["swr"],
+            home_place_id=v["home"],
+            wanted_place_id=v["wanted"],
+            wanted_bearing_deg=v["bearing"],
+            sector_from_deg=v["from"] if v["from"] is not None else -30.0,
+            sector_to_deg=v["to"] if v["to"] is not None else 30.0,
+        )
         return keep(session, f"the question: {record.text}" if old else f"Asked: {record.text}", record, old, v)
 
-    return Form("The question", fields, kept, "What this notebook is to settle. Places can be added later (rung 5).", history=history(session, old))
+    return Form(
+        "The question",
+        fields,
+        kept,
+        "What this notebook is to settle. Places can be added later (rung 5).",
+        history=history(session, old),
+    )
 
 
 def _connector(values: dict[str, Any], which: str) -> Connector | None:
@@ -56,13 +116,20 @@ def _connector(values: dict[str, Any], which: str) -> Connector | None:
 
 def _connector_fields(which: str, words: str, old: Connector | None) -> list[Field]:
     halves = [
-        (("plug", "pin"), "plug (inner thread) with pin"), (("jack", "socket"), "jack (outer thread) with socket"),
-        (("plug", "socket"), "plug with socket (reverse)"), (("jack", "pin"), "jack with pin (reverse)"),
-    ]  # fmt: skip
+        (("plug", "pin"), "plug (inner thread) with pin"),
+        (("jack", "socket"), "jack (outer thread) with socket"),
+        (("plug", "socket"), "plug with socket (reverse)"),
+        (("jack", "pin"), "jack with pin (reverse)"),
+    ]
     families = [(f, f or "not noted") for f in FAMILIES]
     return [
         Field(f"{which}_family", f"{words}: family", choices=families, chosen=old.family if old else ""),
-        Field(f"{which}_half", f"{words}: body and contact", choices=halves, chosen=(old.body, old.contact) if old else None),
+        Field(
+            f"{which}_half",
+            f"{words}: body and contact",
+            choices=halves,
+            chosen=(old.body, old.contact) if old else None,
+        ),
     ]
 
 
@@ -76,9 +143,26 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
     fields = [
         Field("name", "Name", read.plain, initial=a.name if a else "", hint="Shed Yagi", needed=True),
         Field("type", "Kind", choices=[(k, k) for k in get_args(AntennaKind)], chosen=a.type if a else "other"),
-        Field("made", "Made or bought", choices=[("bought", "bought"), ("built", "built")], chosen=a.made if a else "bought"),
-        Field("polarization", "Polarization, as mounted", choices=[(k, k) for k in get_args(Polarization)], chosen=a.polarization if a else "unknown"),
-        Field("axial", "Axial ratio, if circular", read.axial_ratio, lambda v: f"{v:.1f} dB", f"{a.axial_ratio_db:g} dB" if a and a.axial_ratio_db is not None else "", "2 dB or 1.26"),
+        Field(
+            "made",
+            "Made or bought",
+            choices=[("bought", "bought"), ("built", "built")],
+            chosen=a.made if a else "bought",
+        ),
+        Field(
+            "polarization",
+            "Polarization, as mounted",
+            choices=[(k, k) for k in get_args(Polarization)],
+            chosen=a.polarization if a else "unknown",
+        ),
+        Field(
+            "axial",
+            "Axial ratio, if circular",
+            read.axial_ratio,
+            lambda v: f"{v:.1f} dB",
+            f"{a.axial_ratio_db:g} dB" if a and a.axial_ratio_db is not None else "",
+            "2 dB or 1.26",
+        ),
         size("length", "Length (rod, boom)", a.length_m if a else None, "620 mm"),
         size("width", "Face width", a.face_width_m if a else None, "110 mm"),
         size("height", "Face height", a.face_height_m if a else None, "110 mm"),
@@ -88,20 +172,38 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
         size("spacing", "Turn spacing", a.turn_spacing_m if a else None, "76 mm"),
         size("cut", "Part that is cut when trimming", a.cut_part_m if a else None, "84 mm, half the driven element"),
         Field("mass", "Mass", read.mass, show.mass, text_of(a.mass_kg if a else None, show.mass), "410 g"),
-        Field("price", "Price", read.number, lambda v: f"{v:g}", f"{a.price:g}" if a and a.price is not None else "", "54"),
+        Field(
+            "price", "Price", read.number, lambda v: f"{v:g}", f"{a.price:g}" if a and a.price is not None else "", "54"
+        ),
         Field("handling", "Handling", initial=a.handling if a else "", hint="springs back; fits the pocket"),
-        Field("gain", "Known gain, if it is a reference", read.gain, lambda g: f"{show.fixed(g.value + (2.15 if g.reference == 'dBd' else 0), 2)} dBi", f"{a.known_gain_dbi:g} dBi" if a and a.known_gain_dbi is not None else "", "2.15 dBi"),
+        Field(
+            "gain",
+            "Known gain, if it is a reference",
+            read.gain,
+            lambda g: f"{show.fixed(g.value + (2.15 if g.reference == 'dBd' else 0), 2)} dBi",
+            f"{a.known_gain_dbi:g} dBi" if a and a.known_gain_dbi is not None else "",
+            "2.15 dBi",
+        ),
         *_connector_fields("own", "Its connector", a.connector if a else None),
         *_connector_fields("mate", "Screwed onto", a.mate if a else None),
         *reason_fields(a),
-    ]  # fmt: skip
+    ]
 
     def kept(v: dict[str, Any]) -> bool:
         others = [x for x in session.evidence.antennas if a is None or x.id != a.id]
         if any(x.name.lower() == v["name"].lower() for x in others):
             raise FieldError("name", f"There is a {v['name']} on the shelf already.")
-        for key, words in (("length", "Length"), ("width", "Face width"), ("height", "Face height"), ("diameter", "Diameter"),
-                           ("spacing", "Turn spacing"), ("cut", "The part that is cut"), ("mass", "Mass"), ("turns", "Turns"), ("elements", "Elements")):  # fmt: skip
+        for key, words in (
+            ("length", "Length"),
+            ("width", "Face width"),
+            ("height", "Face height"),
+            ("diameter", "Diameter"),
+            ("spacing", "Turn spacing"),
+            ("cut", "The part that is cut"),
+            ("mass", "Mass"),
+            ("turns", "Turns"),
+            ("elements", "Elements"),
+        ):
             if v[key] is not None and v[key] <= 0:
                 raise FieldError(key, f"{words} must be above zero, or left empty.")
         if v["price"] is not None and v["price"] < 0:
@@ -110,13 +212,27 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
         used = {x.slot for x in others}
         record = Antenna(
             **({"id": a.id, "states": a.states, "photo_sha256": a.photo_sha256} if a else {}),
-            name=v["name"], type=v["type"], made=v["made"], polarization=v["polarization"], axial_ratio_db=v["axial"],
-            length_m=v["length"], face_width_m=v["width"], face_height_m=v["height"], diameter_m=v["diameter"],
-            elements=v["elements"], turns=v["turns"], turn_spacing_m=v["spacing"], cut_part_m=v["cut"], mass_kg=v["mass"],
-            price=v["price"], handling=v["handling"] or "", connector=_connector(v, "own"), mate=_connector(v, "mate"),
+            name=v["name"],
+            type=v["type"],
+            made=v["made"],
+            polarization=v["polarization"],
+            axial_ratio_db=v["axial"],
+            length_m=v["length"],
+            face_width_m=v["width"],
+            face_height_m=v["height"],
+            diameter_m=v["diameter"],
+            elements=v["elements"],
+            turns=v["turns"],
+            turn_spacing_m=v["spacing"],
+            cut_part_m=v["cut"],
+            mass_kg=v["mass"],
+            price=v["price"],
+            handling=v["handling"] or "",
+            connector=_connector(v, "own"),
+            mate=_connector(v, "mate"),
             known_gain_dbi=None if gain is None else gain.value + (2.15 if gain.reference == "dBd" else 0.0),
             slot=a.slot if a else next(i for i in range(len(used) + 1) if i not in used),
-        )  # fmt: skip
+        )
         words = f"{record.name}, what is known of it" if a else f"{record.name} put on the shelf"
         if keep(session, words, record, a, v):
             session.focus(record.id)
@@ -125,7 +241,15 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
 
     note = "Only the name is needed. Sizes let the tool say what gain is possible at most."
     title = a.name if a else "An antenna"
-    return Form(title, fields, kept, note, remove=remover(session, a, a.name if a else ""), again=lambda: antenna_form(session), history=history(session, a))
+    return Form(
+        title,
+        fields,
+        kept,
+        note,
+        remove=remover(session, a, a.name if a else ""),
+        again=lambda: antenna_form(session),
+        history=history(session, a),
+    )
 
 
 def state_form(session: Session, antenna: Antenna) -> Form:
@@ -140,7 +264,12 @@ def state_form(session: Session, antenna: Antenna) -> Form:
         changed = antenna.model_copy(update={"states": [*antenna.states, state]})
         return session.write(Entry(f"{antenna.name}: {state.name}", [changed]))
 
-    return Form(f"{antenna.name}: a new state", fields, kept, f"Now: {antenna.state.name}. Readings taken from here on belong to the new state.")
+    return Form(
+        f"{antenna.name}: a new state",
+        fields,
+        kept,
+        f"Now: {antenna.state.name}. Readings taken from here on belong to the new state.",
+    )
 
 
 def _claim_value(quantity: str, text: str) -> tuple[float, float | None, str]:
@@ -155,9 +284,12 @@ def _claim_value(quantity: str, text: str) -> tuple[float, float | None, str]:
         widths = [read.beamwidth(p) for p in parts]
         return widths[0], widths[1] if len(widths) == 2 else None, ""
     readers = {
-        "swr": read.swr, "bandwidth": read.frequency, "axial ratio": read.axial_ratio,
-        "range": lambda t: read.length(t, "km"), "power": read.power,
-    }  # fmt: skip
+        "swr": read.swr,
+        "bandwidth": read.frequency,
+        "axial ratio": read.axial_ratio,
+        "range": lambda t: read.length(t, "km"),
+        "power": read.power,
+    }
     return readers[quantity](text), None, ""
 
 
@@ -165,15 +297,36 @@ def claim_form(session: Session, old: Claim | None = None) -> Form:
     """Note what somebody claims of an antenna, and where it was read."""
     antennas = antenna_choices(session)
     owner = old.antenna_id if old else (session.focus_antenna.id if session.focus_antenna else None)
-    initial = "" if old is None else claim_words(old).removeprefix("SWR ≤ ").removeprefix("beam ").removeprefix("axial ratio ").split(" at ")[0].split(" of ")[0]
+    initial = (
+        ""
+        if old is None
+        else claim_words(old)
+        .removeprefix("SWR ≤ ")
+        .removeprefix("beam ")
+        .removeprefix("axial ratio ")
+        .split(" at ")[0]
+        .split(" of ")[0]
+    )
     fields = [
         Field("antenna", "Antenna", choices=antennas, chosen=owner),
-        Field("quantity", "What is claimed", choices=[(q, q if q != "swr" else "SWR") for q in get_args(ClaimQuantity)], chosen=old.quantity if old else "gain"),
+        Field(
+            "quantity",
+            "What is claimed",
+            choices=[(q, q if q != "swr" else "SWR") for q in get_args(ClaimQuantity)],
+            chosen=old.quantity if old else "gain",
+        ),
         Field("value", "How much", read.plain, initial=initial, hint="8 dBi · 1.5 · 110° x 110° · 15 km", needed=True),
-        Field("power", "At what power, for a range", read.power, show.power, text_of(old.at_power_w if old else None, show.power), "50 mW"),
+        Field(
+            "power",
+            "At what power, for a range",
+            read.power,
+            show.power,
+            text_of(old.at_power_w if old else None, show.power),
+            "50 mW",
+        ),
         Field("read_in", "Read in", initial=old.read_in if old else "", hint="leaflet in the box"),
         *reason_fields(old),
-    ]  # fmt: skip
+    ]
 
     def kept(v: dict[str, Any]) -> bool:
         try:
@@ -184,9 +337,22 @@ def claim_form(session: Session, old: Claim | None = None) -> Form:
         if antenna is None:
             raise FieldError("antenna", "Put the antenna on the shelf first.")
         record = Claim(
-            **({"id": old.id} if old else {}), antenna_id=antenna.id, quantity=v["quantity"], value=value, second_value=second,
-            reference=reference, at_power_w=v["power"], read_in=v["read_in"] or "",
-        )  # fmt: skip
+            **({"id": old.id} if old else {}),
+            antenna_id=antenna.id,
+            quantity=v["quantity"],
+            value=value,
+            second_value=second,
+            reference=reference,
+            at_power_w=v["power"],
+            read_in=v["read_in"] or "",
+        )
         return keep(session, f"{antenna.name} is claimed to have {claim_words(record)}", record, old, v)
 
-    return Form("A claim", fields, kept, remove=remover(session, old, f"claim {claim_words(old)}" if old else ""), again=lambda: claim_form(session), history=history(session, old))
+    return Form(
+        "A claim",
+        fields,
+        kept,
+        remove=remover(session, old, f"claim {claim_words(old)}" if old else ""),
+        again=lambda: claim_form(session),
+        history=history(session, old),
+    )

@@ -34,16 +34,20 @@ class ShelfView(RungView):
         finding = climb.shelf
         self.set_picture(self.card, self.view, ShelfPicture(finding=finding))
         self.card.setVisible(bool(finding.rows))
-        rows, records = [], []
+        rows: list[list[Cell | str]] = []
+        records: list[object] = []
         for row in finding.rows:
             for paper in row.claims:
                 mark = "fails" if paper.impossible else "open"
                 word = "impossible as stated" if paper.impossible else "possible"
-                rows.append([
-                    Cell(row.antenna.name, ink=f"slot-{row.antenna.slot}", bold=True), Cell(paper.words, paper.limit),
-                    Cell(f"{MARKS[mark]} {word}", paper.limit, ink="fails" if paper.impossible else "soft"),
-                    Cell(paper.claim.read_in or "not noted", ink="soft"),
-                ])  # fmt: skip
+                rows.append(
+                    [
+                        Cell(row.antenna.name, ink=f"slot-{row.antenna.slot}", bold=True),
+                        Cell(paper.words, paper.limit),
+                        Cell(f"{MARKS[mark]} {word}", paper.limit, ink="fails" if paper.impossible else "soft"),
+                        Cell(paper.claim.read_in or "not noted", ink="soft"),
+                    ]
+                )
                 records.append(paper.claim)
         self.claims.fill(["Antenna", "Claim", "On paper", "Read in"], rows, records)
         self.claims_card.setVisible(bool(rows))
@@ -51,11 +55,18 @@ class ShelfView(RungView):
         for row in finding.rows:
             a = row.antenna
             connection = row.connection
-            rows.append([
-                Cell(a.name, ink=f"slot-{a.slot}", bold=True), a.state.name, a.polarization,
-                Cell(f"{MARKS[connection.mark]} {connection.text}" if connection else "– not noted", ink=connection.mark if connection and connection.mark in ("holds", "fails") else "soft"),
-                Cell(a.handling or "–", ink="soft"),
-            ])  # fmt: skip
+            rows.append(
+                [
+                    Cell(a.name, ink=f"slot-{a.slot}", bold=True),
+                    a.state.name,
+                    a.polarization,
+                    Cell(
+                        f"{MARKS[connection.mark]} {connection.text}" if connection else "– not noted",
+                        ink=connection.mark if connection and connection.mark in ("holds", "fails") else "soft",
+                    ),
+                    Cell(a.handling or "–", ink="soft"),
+                ]
+            )
             records.append(a)
         self.antennas.fill(["Antenna", "State", "Polarization", "Connector", "Handling"], rows, records)
         self.antennas_card.setVisible(bool(rows))

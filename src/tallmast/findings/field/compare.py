@@ -49,7 +49,9 @@ def run_spread(cells: Cells) -> RunSpread:
     return RunSpread(math.sqrt(total / degrees), float(degrees), False)
 
 
-def difference(cells: Cells, antenna_a: str, antenna_b: str, names: tuple[str, str], spread: RunSpread) -> Figure | None:
+def difference(
+    cells: Cells, antenna_a: str, antenna_b: str, names: tuple[str, str], spread: RunSpread
+) -> Figure | None:
     """Level of A over B, dB, by places that all their runs heard; None where there are none."""
     rows_a = [i for i, run in enumerate(cells.runs) if run.antenna_id == antenna_a]
     rows_b = [i for i, run in enumerate(cells.runs) if run.antenna_id == antenna_b]
@@ -88,9 +90,13 @@ def difference(cells: Cells, antenna_a: str, antenna_b: str, names: tuple[str, s
     else:
         meaning = "Everything that shifts a whole run (seating, battery, hands, weather) is in the run-to-run spread."
     return Figure(
-        f"{names[0]} over {names[1]}", mean, u, "dB",
-        Working(lines, tuple(parts), "one-way analysis of run means; Student's t, JCGM 100 §G", meaning), degrees,
-    )  # fmt: skip
+        f"{names[0]} over {names[1]}",
+        mean,
+        u,
+        "dB",
+        Working(lines, tuple(parts), "one-way analysis of run means; Student's t, JCGM 100 §G", meaning),
+        degrees,
+    )
 
 
 def runs_for(spread: RunSpread, wanted_half_db: float, most: int = 30) -> int | None:

@@ -76,7 +76,7 @@ def _two_way(level: Floats) -> tuple[Floats, Floats]:
 def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
     """Fit all compared runs at once; None with fewer than three places or no spread in distance."""
     use = np.isfinite(cells.level_dbm).any(axis=0)
-    rows = np.isfinite(cells.level_dbm).any(axis=1)
+    rows = np.asarray(np.isfinite(cells.level_dbm).any(axis=1))
     level, distance = cells.level_dbm[rows][:, use], cells.distance_m[use]
     runs = [run for run, good in zip(cells.runs, rows, strict=True) if good]
     if level.shape[1] < 3:
@@ -117,14 +117,19 @@ def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
     if inflation > 1.05:
         parts.append(("neighbours alike, factor", f"{math.sqrt(inflation):.2f}"))
     exponent = Figure(
-        "path exponent", slope, u, "",
+        "path exponent",
+        slope,
+        u,
+        "",
         Working(
-            lines, tuple(parts), "least squares on log distance; Parsons, The Mobile Radio Propagation Channel, §4.2",
-            "2 is free space, 4 is plane earth. A doubling of the distance costs "
-            f"{show.decibel(3.01 * slope)} here.",
+            lines,
+            tuple(parts),
+            "least squares on log distance; Parsons, The Mobile Radio Propagation Channel, §4.2",
+            f"2 is free space, 4 is plane earth. A doubling of the distance costs {show.decibel(3.01 * slope)} here.",
         ),
-        degrees, digits=2,
-    )  # fmt: skip
+        degrees,
+        digits=2,
+    )
     # `run` is the level at the mean of x; bring it to 1 km.
     at_1km = {antenna_id: value - slope * x_mean for antenna_id, value in at_mean.items()}
     return PathFit(exponent, at_1km, counts, scatter, x_mean, s_xx, places, inflation, spread, reach)

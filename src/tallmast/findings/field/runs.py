@@ -82,8 +82,8 @@ def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
     rows = []
     for run in runs:
         base = baselines[run.manner]
-        mine, theirs = factors[run.id], factors[base.id]
-        changed = tuple(name for name in FACTORS if mine[name] != theirs[name] and (mine[name] or theirs[name]))
+        own, theirs = factors[run.id], factors[base.id]
+        changed = tuple(name for name in FACTORS if own[name] != theirs[name])
         verdict: Verdict
         if run.id == base.id:
             verdict = "baseline"
@@ -93,5 +93,5 @@ def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
             verdict = "one thing"
         else:
             verdict = "taken in" if run.taken_in_reason else "several things"
-        rows.append(RunRow(run, mine["antenna"], mine, changed, verdict, base.number))
+        rows.append(RunRow(run, own["antenna"], own, changed, verdict, base.number))
     return tuple(rows)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import DistanceNote, Place, Reading
@@ -97,11 +98,18 @@ def _fix(evidence: Evidence, home: Place, place: Place) -> PlaceFix:
         lines.append(f"typed note    {show.distance(typed)}")
     u = FIX_U_M * 2**0.5
     figure = Figure(
-        f"distance to {place.name}", float(d), u, "m",
-        Working(tuple(lines), ((f"two fixes, {FIX_U_M:g} m each", f"{u:.0f} m"),),
-                "geodesic on WGS 84, Karney 2013", "The same both ways; the ground in between is not followed."),
+        f"distance to {place.name}",
+        float(d),
+        u,
+        "m",
+        Working(
+            tuple(lines),
+            ((f"two fixes, {FIX_U_M:g} m each", f"{u:.0f} m"),),
+            "geodesic on WGS 84, Karney 2013",
+            "The same both ways; the ground in between is not followed.",
+        ),
         digits=0,
-    )  # fmt: skip
+    )
     return PlaceFix(place, figure, float(b), typed)
 
 
@@ -122,16 +130,21 @@ def _reach(row: RunRow, evidence: Evidence, samples: RunSamples | None, fixes: d
     lost = min(beyond) if beyond else None
     if lost is None and row.run.ended == "the signal was lost":
         lost = furthest
-    bound = "" if lost is not None else "at least"
+    bound: Literal["", "at least"] = "" if lost is not None else "at least"
     meaning = (
-        f"Lost by {show.distance(lost)}." if lost is not None
+        f"Lost by {show.distance(lost)}."
+        if lost is not None
         else f"{show.upper_first(row.run.ended)}: where it would have failed is not known. It is no range."
-    )  # fmt: skip
+    )
     figure = Figure(
-        f"run {row.run.number} heard to", furthest, 0.0, "m",
+        f"run {row.run.number} heard to",
+        furthest,
+        0.0,
+        "m",
         Working((f"furthest place heard {show.distance(furthest)}",), (), "fixes of the run", meaning),
-        bound=bound, digits=0,
-    )  # fmt: skip
+        bound=bound,
+        digits=0,
+    )
     return Reach(row, figure, lost)
 
 
@@ -152,9 +165,14 @@ def _group(evidence: Evidence, rows: list[RunRow], samples: dict[str, RunSamples
                     differences[a, b] = figure
     base = next((row for row in rows if row.verdict == "baseline"), rows[0])
     return Group(
-        base.run.manner, spread, fit(cells, spread), differences, base.run.power_w, base.run.pad_db,
+        base.run.manner,
+        spread,
+        fit(cells, spread),
+        differences,
+        base.run.power_w,
+        base.run.pad_db,
         tuple(s.run.id for s in mine),
-    )  # fmt: skip
+    )
 
 
 def find(evidence: Evidence, aims: Aims) -> FieldFinding:
@@ -178,9 +196,20 @@ def find(evidence: Evidence, aims: Aims) -> FieldFinding:
     reaches = [r for row in rows if (r := _reach(row, evidence, samples.get(row.run.id), fixes))]
     reports = _reports(evidence, rows)
     draft = FieldFinding(
-        "", "", Standing("nothing", ""), (), None, rows, tuple(fixes.values()), tuple(samples.values()), reports,
-        tuple(groups), tuple(reaches), home, evidence.wanted,
-    )  # fmt: skip
+        "",
+        "",
+        Standing("nothing", ""),
+        (),
+        None,
+        rows,
+        tuple(fixes.values()),
+        tuple(samples.values()),
+        reports,
+        tuple(groups),
+        tuple(reaches),
+        home,
+        evidence.wanted,
+    )
     sentence, detail, headline = _sentence(draft, evidence, aims)
     checks = _checks(draft)
     out = [row for row in rows if row.verdict == "several things"]
@@ -191,9 +220,20 @@ def find(evidence: Evidence, aims: Aims) -> FieldFinding:
         compared = any(g.differences for g in groups)
         standing = Standing("disagreement" if out else "done" if compared else "some", words)
     return FieldFinding(
-        sentence, detail, standing, tuple(checks), headline, rows, draft.places, draft.samples, reports,
-        draft.groups, draft.reaches, home, evidence.wanted,
-    )  # fmt: skip
+        sentence,
+        detail,
+        standing,
+        tuple(checks),
+        headline,
+        rows,
+        draft.places,
+        draft.samples,
+        reports,
+        draft.groups,
+        draft.reaches,
+        home,
+        evidence.wanted,
+    )
 
 
 def _reports(evidence: Evidence, rows: tuple[RunRow, ...]) -> tuple[PlaceReading, ...]:
@@ -257,7 +297,9 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
             elif n is not None:
                 have = min(group.fit.runs.get(pair[0], 1), group.fit.runs.get(pair[1], 1)) if group.fit else 1
                 more = max(n - have, 1)
-                sentence = sentence[:-1] + f"; {show.count(more, 'more swapped run')} of each would settle it within 1 dB."
+                sentence = (
+                    sentence[:-1] + f"; {show.count(more, 'more swapped run')} of each would settle it within 1 dB."
+                )
         return sentence, detail or _path_words(group), figure
     if field.reaches:
         best = max(field.reaches, key=lambda r: r.furthest.value)
@@ -286,8 +328,12 @@ def _checks(field: FieldFinding) -> list[Check]:
             why = f"{show.upper_first(show.join(list(row.changed)))} differ from run {row.baseline}."
             checks.append(Check("fails", f"run {row.run.number}: {row.words}", None, why))
     for fix in field.places:
-        if fix.typed_m is not None and abs(fix.typed_m - fix.distance.value) > max(3 * fix.distance.u, 0.02 * fix.distance.value):
-            text = f"{fix.place.name}: typed {show.distance(fix.typed_m)}, fixes say {show.distance(fix.distance.value)}"
+        if fix.typed_m is not None and abs(fix.typed_m - fix.distance.value) > max(
+            3 * fix.distance.u, 0.02 * fix.distance.value
+        ):
+            text = (
+                f"{fix.place.name}: typed {show.distance(fix.typed_m)}, fixes say {show.distance(fix.distance.value)}"
+            )
             checks.append(Check("disagrees", text, fix.distance, "The fixes are taken; the note stays on the tape."))
     if field.main and field.main.fit:
         fit_ = field.main.fit
@@ -296,4 +342,3 @@ def _checks(field: FieldFinding) -> list[Check]:
     if open_ended and len(open_ended) == len(field.reaches):
         checks.append(Check("open", "no run was lost: every reach is ‘at least’", open_ended[0].furthest))
     return checks
-

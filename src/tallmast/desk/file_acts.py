@@ -1,0 +1,180 @@
+"""What the window does with files: notebooks, copies, the demo, the report, the bundle."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog, QMainWindow
+
+from tallmast.findings.climb import Climb
+from tallmast.notebook.store import SUFFIX, Notebook, NotebookError
+
+from .settings import data_folder
+from .shelf.forms import question_form
+
+if TYPE_CHECKING:
+    from .bringing import Bringing
+    from .entry import Form
+    from .session import Session
+    from .tape import Tape
+
+
+class FileActs(QMainWindow):
+    """The file half of the window; `Window` is the other."""
+
+    session: Session
+    tape: Tape
+    bringing: Bringing
+
+    def tell_trouble(self, message: str) -> None:
+        raise NotImplementedError
+
+    def climb_to(self, rung: str) -> None:
+        raise NotImplementedError
+
+    def write(self, form: Form) -> None:
+        raise NotImplementedError
+
+    def open_notebook(self, path: Path) -> bool:
+        """Open a notebook; a damaged one is offered as far as it can be read."""
+        if self.session.notebook is not None and self.session.notebook.path.resolve() == path.resolve():
+            return True
+        try:
+            notebook = Notebook.open(path)
+        except NotebookError as error:
+            if error.can_rescue and self._rescue(path, str(error)):
+                return True
+            self.tell_trouble(str(error))
+            return False
+        self.session.open(notebook)
+        return True
+
+    def _rescue(self, path: Path, why: str) -> bool:
+        from tallmast.notebook.rescue import rescue
+
+        try:
+            folder = Path(tempfile.mkdtemp(prefix="tallmast-rescue-"))
+            saved = rescue(path, folder)
+        except OSError:
+            return False
+        if saved is None:
+            return False
+        self.session.open(saved.notebook)
+        self.tape.tell(
+            f"{why} {saved.sentence} This is a view of what is left; “Save a copy” (Ctrl+Shift+S) makes it a notebook again."
+        )
+        return True
+
+    def new_notebook(self, path: Path) -> bool:
+        """Start a notebook and ask its question."""
+        path = path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX)
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            notebook = Notebook.create(path)
+        except (NotebookError, OSError) as error:
+            self.tell_trouble(str(error))
+            return False
+        self.session.open(notebook)
+        self.climb_to("shelf")
+        self.write(question_form(self.session))
+        return True
+
+    def open_demo(self) -> None:
+        """A fresh copy of the demo, so that playing never spoils it."""
+        from tallmast.demo.campaign import write
+
+        folder = data_folder() / "demo"
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            path = next(p for i in range(1, 10_000) if not (p := folder / f"Harrow Skerries {i}{SUFFIX}").exists())
+            write(path)
+        except (NotebookError, OSError) as error:
+            self.tell_trouble(str(error))
+            return
+        self.open_notebook(path)
+
+    def _ask_save(self, title: str, name: str, kinds: str) -> Path | None:
+        folder = self.session.notebook.path.parent if self.session.notebook else data_folder()
+        chosen, _ = QFileDialog.getSaveFileName(self, title, str(folder / name), kinds)
+        return Path(chosen) if chosen else None
+
+    def ask_new(self) -> None:
+        data_folder().mkdir(parents=True, exist_ok=True)
+        path = self._ask_save("New notebook", f"question{SUFFIX}", f"Notebooks (*{SUFFIX})")
+        if path:
+            self.new_notebook(path)
+
+    def ask_open(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(
+            self, "Open a notebook", str(data_folder()), f"Notebooks (*{SUFFIX});;All files (*)"
+        )
+        if chosen:
+            self.open_notebook(Path(chosen))
+
+    def ask_files(self) -> None:
+        kinds = "Measurements (*.s1p *.s2p *.ts *.csv *.txt *.gpx *.png *.jpg);;All files (*)"
+        chosen, _ = QFileDialog.getOpenFileNames(self, "Bring in files", str(Path.home()), kinds)
+        if chosen:
+            self.bringing.take([Path(name) for name in chosen])
+
+    def ask_copy(self) -> None:
+        notebook = self.session.notebook
+        if notebook is None:
+            return
+        path = self._ask_save("Save a copy", f"{notebook.path.stem} copy{SUFFIX}", f"Notebooks (*{SUFFIX})")
+        if path:
+            try:
+                notebook.save_copy(path)
+            except NotebookError as error:
+                self.tell_trouble(str(error))
+                return
+            self.open_notebook(path)
+
+    def ask_report(self) -> None:
+        notebook = self.session.notebook
+        path = self._ask_save(
+            "Make the report", f"{notebook.path.stem if notebook else 'report'}.html", "Web page (*.html);;PDF (*.pdf)"
+        )
+        if path:
+            self.make_report(path)
+
+    def make_report(self, path: Path) -> bool:
+        """Write the report for somebody else; HTML or PDF by the ending."""
+        from tallmast.report.write import ReportError, write
+
+        notebook = self.session.notebook
+        if notebook is None:
+            return False
+        try:
+            write(Climb(self.session.evidence, self.session.aims), path)
+        except ReportError as error:
+            self.tell_trouble(str(error))
+            return False
+        self.tape.show_state(f"Report written: {path.name}")
+        return True
+
+    def ask_bundle(self) -> None:
+        notebook = self.session.notebook
+        path = self._ask_save(
+            "Save the data as open files", f"{notebook.path.stem if notebook else 'data'}.zip", "Bundle (*.zip)"
+        )
+        if path:
+            self.make_bundle(path)
+
+    def make_bundle(self, path: Path) -> bool:
+        """Write the data as open files in one zip."""
+        from tallmast.report.bundle import write
+        from tallmast.report.write import ReportError
+
+        notebook = self.session.notebook
+        if notebook is None:
+            return False
+        try:
+            write(Climb(self.session.evidence, self.session.aims), notebook, path)
+        except ReportError as error:
+            self.tell_trouble(str(error))
+            return False
+        self.tape.show_state(f"Bundle written: {path.name}")
+        return True

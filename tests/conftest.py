@@ -1,0 +1,64 @@
+"""What every test gets: no screen, and XDG places of its own."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+
+@pytest.fixture(autouse=True)
+def _own_places(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
+    home = tmp_path_factory.mktemp("home")
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(home / "config"))
+    monkeypatch.setenv("XDG_DATA_HOME", str(home / "data"))
+
+
+@pytest.fixture(scope="session")
+def qapp_cls():
+    from PySide6.QtWidgets import QApplication
+
+    QApplication.setStyle("Fusion")
+    return QApplication
+
+
+@pytest.fixture
+def window(qtbot) -> Iterator:
+    """The real window, shown offscreen, with no notebook open."""
+    from tallmast.desk.window import Window
+
+    made = Window()
+    qtbot.addWidget(made)
+    made.show()
+    yield made
+    made.close()
+
+
+@pytest.fixture(scope="session")
+def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo's notebook, written once; copy it before writing to it."""
+    from tallmast.demo.campaign import write
+
+    path = tmp_path_factory.mktemp("demo") / "demo.tallmast"
+    write(path)
+    return path
+
+
+@pytest.fixture
+def demo_copy(demo_file: Path, tmp_path: Path) -> Path:
+    import shutil
+
+    return Path(shutil.copyfile(demo_file, tmp_path / "demo.tallmast"))
+
+
+@pytest.fixture
+def as_root() -> bool:
+    """Root may read and write everything, so permission tests must not believe what they see."""
+    return os.geteuid() == 0
+
+
+Opener = Callable[[Path], None]

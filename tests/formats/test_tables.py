@@ -1,0 +1,178 @@
+"""Pattern cuts, logs and GPX: real-looking files, and every way in which they can be wrong."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tallmast.formats import cut, log, sniff, text
+from tallmast.formats.errors import FormatError
+
+ANGLES = np.arange(0, 360, 10)
+LEVELS = -20 + 20 * np.cos(np.radians(ANGLES))
+
+
+def cut_text(separator=",", decimal=".", header="angle deg,level dB", values=LEVELS) -> bytes:
+    lines = [header.replace(",", separator)] if header else []
+    lines += [f"{a}{separator}{v:.2f}".replace(".", decimal) for a, v in zip(ANGLES, values, strict=True)]
+    return "\n".join(lines).encode()
+
+
+class TestCut:
+    @pytest.mark.parametrize(("separator", "decimal"), [(",", "."), (";", "."), (";", ","), ("\t", "."), ("\t", ","), (" ", ".")])
+    @pytest.mark.parametrize("header", ["angle,level_dB", ""])
+    def test_separators_decimals_and_headers(self, separator, decimal, header):
+        read = cut.read(cut_text(separator, decimal, header), "c.csv")
+        np.testing.assert_allclose(read.level_db, LEVELS, atol=0.006)
+        np.testing.assert_allclose(read.angle_deg, ANGLES)
+
+    def test_relative_field_becomes_decibels(self):
+        field = np.clip(np.cos(np.radians(ANGLES)), 0.05, 1)
+        read = cut.read(cut_text(values=field, header="azimuth,relative field"), "c.csv")
+        assert read.scale == "relative field"
+        assert read.level_db.min() == pytest.approx(-26.02, abs=0.1)
+
+    def test_values_up_to_one_without_a_unit_are_taken_as_field_and_it_is_said(self):
+        read = cut.read(cut_text(values=np.linspace(0.1, 1, 36), header=""), "c.csv")
+        assert read.scale == "relative field"
+        assert "no unit written" in read.notes[0]
+        assert cut.read(cut_text(values=np.linspace(0.1, 1, 36), header=""), "c.csv", "dB").scale == "dB"
+
+    def test_columns_in_the_other_order(self):
+        rows = "\n".join(f"{v:.2f};{a}" for a, v in zip(ANGLES, LEVELS, strict=True))
+        read = cut.read(f"gain dBi;azimuth\n{rows}".encode(), "c.csv")
+        assert read.taken == {"angle": "azimuth", "level": "gain dBi"}
+
+    @pytest.mark.parametrize(
+        ("data", "words", "line"),
+        [
+            (b"angle,dB\n", "no data under it", 1),
+            (b"angle,dB\n0,1\n10,nan\n" + b"".join(b"%d,1\n" % a for a in range(20, 200, 10)), "missing or not finite", 3),
+            (b"angle,dB\n" + b"".join(b"%d,1\n" % a for a in range(0, 50, 10)), "fewer than eight", None),
+            (b"angle\n1\n2\n3\n", "only one column", 2),
+            (b"angle,dB\n" + b"".join(b"%d,1\n" % a for a in range(0, 360, 10)) + b"2000,1\n", "2000°", 38),
+            (b"angle,dB\n" + b"".join(b"%d,1\n" % a for a in range(0, 360, 10)) + b"5,loud\n", "is not a number", 38),
+        ],
+    )
+    def test_what_is_wrong_is_told(self, data, words, line):
+        with pytest.raises(FormatError) as caught:
+            cut.read(data, "c.csv")
+        assert words in str(caught.value)
+        assert caught.value.line == line
+
+
+LOG_ROWS = [(i * 2, 57.9 + i * 1e-4, -11.2 + i * 1e-4, -70 - i * 0.3) for i in range(60)]
+
+
+def log_text(header="time,lat,lon,rssi", rows=LOG_ROWS) -> bytes:
+    lines = [header] if header else []
+    return "\n".join(lines + [",".join(f"{v:.6f}" for v in row) for row in rows]).encode()
+
+
+class TestLog:
+    @pytest.mark.parametrize("header", ["time,lat,lon,rssi", "t,Latitude,Longitude,Signal dBm", "Zeit,Breite,Länge,Pegel level", ""])
+    def test_columns_are_guessed(self, header):
+        read = log.read_csv(log_text(header), "l.csv")
+        np.testing.assert_allclose(read.columns["latitude_deg"], [r[1] for r in LOG_ROWS])
+        np.testing.assert_allclose(read.columns["level_dbm"], [r[3] for r in LOG_ROWS], atol=1e-6)
+
+    def test_the_guess_can_be_corrected(self):
+        data = log_text("time,lat,lon,x")
+        with pytest.raises(FormatError, match="a level in dBm"):
+            log.read_csv(data, "l.csv")
+        assert log.read_csv(data, "l.csv", {"level_dbm": "x"}).columns["level_dbm"][0] == -70
+
+    def test_an_empty_level_is_not_heard(self):
+        data = log_text().decode().replace("-70.300000", "").encode()
+        read = log.read_csv(data, "l.csv")
+        assert np.isnan(read.columns["level_dbm"]).sum() == 1
+        assert "not heard" in read.notes[0]
+
+    @pytest.mark.parametrize(
+        ("old", "new", "words"),
+        [("57.900000", "97.9", "is no latitude"), ("-11.200000", "", "missing or not finite"), ("-70.000000", "700", "no level in dBm"), ("-70.000000", "inf", "not finite")],
+    )
+    def test_what_is_wrong_is_told_with_its_line(self, old, new, words):
+        with pytest.raises(FormatError) as caught:
+            log.read_csv(log_text().decode().replace(old, new, 1).encode(), "l.csv")
+        assert words in str(caught.value)
+        assert caught.value.line == 2
+
+    def test_a_line_with_too_many_columns(self):
+        data = log_text() + b"\n1,2,3,4,5,6\n"
+        with pytest.raises(FormatError, match="more columns") as caught:
+            log.read_csv(data, "l.csv")
+        assert caught.value.line == 62
+
+
+GPX = """<?xml version="1.0"?><gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1">
+<wpt lat="57.91" lon="-11.19"><name>Rock</name></wpt>
+<trk><trkseg>
+<trkpt lat="57.90" lon="-11.20"><ele>4</ele><cmt>-71.5 dBm</cmt></trkpt>
+<trkpt lat="57.901" lon="-11.199"><ele>4</ele><extensions><rssi>-75</rssi></extensions></trkpt>
+<trkpt lat="57.902" lon="-11.198"><ele>5</ele></trkpt>
+</trkseg></trk></gpx>"""
+
+BOMB = """<?xml version="1.0"?><!DOCTYPE gpx [<!ENTITY a "ha"><!ENTITY b "&a;&a;&a;&a;">]><gpx version="1.1"><wpt lat="1" lon="1"><name>&b;</name></wpt></gpx>"""
+
+
+class TestGpx:
+    def test_waypoints_and_levels(self):
+        read = log.read_gpx(GPX.encode(), "t.gpx")
+        assert [w.name for w in read.waypoints] == ["Rock"]
+        np.testing.assert_array_equal(read.track.columns["level_dbm"], [-71.5, -75, np.nan])
+        assert read.track.columns["height_m"].tolist() == [4, 4, 5]
+
+    def test_a_bomb_is_refused(self):
+        with pytest.raises(FormatError, match="entities"):
+            log.read_gpx(BOMB.encode(), "t.gpx")
+
+    def test_cut_off_xml_names_its_line(self):
+        with pytest.raises(FormatError, match="broken or cut off") as caught:
+            log.read_gpx(GPX[:300].encode(), "t.gpx")
+        assert caught.value.line
+
+    def test_nothing_in_it_and_impossible_positions(self):
+        with pytest.raises(FormatError, match="neither a track"):
+            log.read_gpx(b"<gpx version='1.1' creator='x'></gpx>", "t.gpx")
+        with pytest.raises(FormatError, match="no possible position"):
+            log.read_gpx(GPX.replace("57.91", "99").encode(), "t.gpx")
+
+
+class TestSniff:
+    @pytest.mark.parametrize(
+        ("data", "name", "kind"),
+        [
+            (b"# MHz S RI R 50\n860 .1 .1\n", "odd.txt", "touchstone"), (GPX.encode(), "x.csv", "gpx"), (log_text(), "x.s1p.csv", "log"),
+            (cut_text(), "x.dat", "cut"), (b"\x89PNG\r\n\x1a\n...", "x.csv", "photo"), (b"SQLite format 3\0", "x", "notebook"),
+        ],
+    )  # fmt: skip
+    def test_by_content_not_by_name(self, data, name, kind):
+        assert sniff.kind_of(data, name) == kind
+
+    def test_other_xml_is_refused(self):
+        with pytest.raises(FormatError, match="not GPX"):
+            sniff.kind_of(b"<html></html>", "x.gpx")
+
+
+def test_loading_tells_what_is_wrong_with_a_path(tmp_path):
+    with pytest.raises(FormatError, match="not there any more"):
+        text.load(tmp_path / "gone.csv")
+    with pytest.raises(FormatError, match="this is a folder"):
+        text.load(tmp_path)
+    (tmp_path / "empty").write_bytes(b"")
+    with pytest.raises(FormatError, match="empty"):
+        text.load(tmp_path / "empty")
+
+
+@given(st.binary(max_size=400), st.integers(0, 60), st.sampled_from(["cut", "log", "gpx"]))
+@settings(max_examples=200)
+def test_mutated_files_are_read_or_refused_never_worse(noise, at, kind):
+    data = {"cut": cut_text(), "log": log_text(), "gpx": GPX.encode()}[kind]
+    data = data[:at] + noise + data[at + len(noise) :]
+    reader = {"cut": cut.read, "log": log.read_csv, "gpx": log.read_gpx}[kind]
+    for act in (reader, sniff.kind_of):
+        try:
+            act(data, "x")
+        except FormatError as error:
+            assert str(error).startswith("x")

@@ -1,0 +1,311 @@
+"""The notebook's guarantees: nothing shown is lost, nothing is overwritten, one writer at a time."""
+
+import os
+import shutil
+import sqlite3
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tallmast.notebook import schema
+from tallmast.notebook.records import Antenna, Place, Question
+from tallmast.notebook.rescue import rescue
+from tallmast.notebook.store import Entry, Notebook, NotebookError, RawFile, new_series
+
+KEPT = Path(__file__).parent / "data" / "format-1.tallmast"
+
+
+@pytest.fixture
+def notebook(tmp_path):
+    made = Notebook.create(tmp_path / "n.tallmast")
+    yield made
+    made.close()
+
+
+def asked() -> Entry:
+    return Entry("Asked", [Question(text="Which?", band_low_hz=868e6, band_high_hz=870e6)])
+
+
+def names(notebook) -> list[str]:
+    return [a.name for a in notebook.evidence().antennas]
+
+
+class TestWriting:
+    def test_what_was_written_is_there_after_opening_again(self, notebook):
+        series_id, series = new_series({"x": np.array([1.0, 2.0]), "y": np.array([np.nan, 4.0])})
+        raw = RawFile("a.s1p", b"\x00bytes\xff")
+        notebook.write(asked())
+        notebook.write(Entry("Added", [Antenna(name="One")], raw=[raw], series=series))
+        path = notebook.path
+        notebook.close()
+        again = Notebook.open(path)
+        assert not again.read_only
+        assert names(again) == ["One"]
+        assert [act.label for act in again.tape] == ["Asked", "Added"]
+        assert again.raw(raw.sha256) == raw
+        np.testing.assert_array_equal(again.evidence().series(series_id)["y"], [np.nan, 4.0])
+        again.close()
+
+    def test_undo_and_redo_write_new_revisions_and_survive_a_restart(self, notebook):
+        a = Antenna(name="One")
+        notebook.write(Entry("Added", [a]))
+        notebook.write(Entry("Renamed", [a.model_copy(update={"name": "Two"})], reason="misread"))
+        assert notebook.undo().reverses == 2
+        assert names(notebook) == ["One"]
+        path = notebook.path
+        notebook.close()
+        again = Notebook.open(path)
+        assert names(again) == ["One"]
+        assert again.redo().manner == "redo"
+        assert names(again) == ["Two"]
+        again.undo()
+        again.undo()
+        assert names(again) == []
+        assert again.undo() is None
+        assert [r.name if r else None for _, r in again.revisions(a.id)] == ["One", "Two", "One", "Two", "One", None]
+        again.close()
+
+    def test_a_new_entry_ends_the_chance_to_redo(self, notebook):
+        notebook.write(Entry("One", [Antenna(name="One")]))
+        notebook.undo()
+        notebook.write(Entry("Two", [Antenna(name="Two")]))
+        assert notebook.redo() is None
+        assert names(notebook) == ["Two"]
+
+    def test_taking_out_keeps_the_life_of_the_record(self, notebook):
+        place = Place(name="Rock", latitude_deg=57.9, longitude_deg=-11.2)
+        notebook.write(Entry("Place", [place]))
+        notebook.write(Entry("Out", remove=[place], reason="not there"))
+        assert notebook.evidence().places == []
+        assert notebook.tape[-1].reason == "not there"
+        notebook.undo()
+        assert notebook.evidence().places == [place]
+
+    @given(st.lists(st.sampled_from(["write", "change", "remove", "undo", "redo"]), max_size=25))
+    @settings(max_examples=25, deadline=None)
+    def test_any_mix_of_acts_reads_back_the_same(self, acts):
+        import tempfile
+
+        with tempfile.TemporaryDirectory() as folder:
+            book = Notebook.create(Path(folder) / "n.tallmast")
+            for i, act in enumerate(acts):
+                antennas = book.evidence().antennas
+                if act == "write":
+                    book.write(Entry("w", [Antenna(name=f"A{i}")]))
+                elif act == "change" and antennas:
+                    book.write(Entry("c", [antennas[0].model_copy(update={"name": f"B{i}"})]))
+                elif act == "remove" and antennas:
+                    book.write(Entry("r", remove=[antennas[-1]]))
+                elif act == "undo":
+                    book.undo()
+                elif act == "redo":
+                    book.redo()
+            before, tape = sorted(names(book)), list(book.tape)
+            undoable = book.can_undo
+            book.close()
+            again = Notebook.open(book.path)
+            assert sorted(names(again)) == before
+            assert list(again.tape) == tape
+            assert again.can_undo == undoable
+            again.close()
+
+    def test_rows_can_only_be_added_even_by_another_program(self, notebook):
+        notebook.write(asked())
+        other = sqlite3.connect(notebook.path)
+        for statement in ("DELETE FROM act", "UPDATE revision SET body = NULL", "DELETE FROM revision"):
+            with pytest.raises(sqlite3.IntegrityError, match="notebooks only grow"):
+                other.execute(statement)
+        other.close()
+
+    def test_the_current_view_is_readable_with_any_tool(self, notebook):
+        notebook.write(Entry("Added", [Antenna(name="One")]))
+        notebook.write(Entry("Gone", remove=notebook.evidence().antennas))
+        notebook.write(asked())
+        other = sqlite3.connect(notebook.path)
+        assert other.execute("SELECT kind FROM current").fetchall() == [("question",)]
+        other.close()
+
+
+class TestTrouble:
+    def test_it_never_overwrites(self, notebook):
+        with pytest.raises(NotebookError, match="nothing was overwritten"):
+            Notebook.create(notebook.path)
+        with pytest.raises(NotebookError, match="nothing was overwritten"):
+            notebook.save_copy(notebook.path)
+
+    def test_a_full_disk_is_told_and_nothing_is_lost(self, notebook):
+        notebook.write(asked())
+        pages = notebook._db.execute("PRAGMA page_count").fetchone()[0]
+        notebook._db.execute(f"PRAGMA max_page_count = {pages + 2}")
+        with pytest.raises(NotebookError, match="disk is full"):
+            notebook.write(Entry("Large", [Antenna(name="X")], raw=[RawFile("big", os.urandom(200_000))]))
+        assert names(notebook) == []
+        notebook._db.execute("PRAGMA max_page_count = 100000")
+        notebook.write(Entry("Small", [Antenna(name="Y")]))
+        assert names(notebook) == ["Y"]
+
+    def test_a_second_opener_only_looks_and_sees_what_comes(self, notebook):
+        notebook.write(asked())
+        second = Notebook.open(notebook.path)
+        assert "another window" in second.read_only
+        with pytest.raises(NotebookError, match="Save a copy"):
+            second.write(Entry("No", [Antenna(name="No")]))
+        assert second.can_undo is None
+        notebook.write(Entry("Added", [Antenna(name="One")]))
+        assert second.refresh()
+        assert names(second) == ["One"]
+        second.close()
+
+    def test_the_lock_goes_with_its_process(self, tmp_path):
+        path = tmp_path / "n.tallmast"
+        Notebook.create(path).close()
+        script = f"from pathlib import Path; from tallmast.notebook.store import Notebook; n = Notebook.open(Path({str(path)!r})); print(n.read_only, flush=True); import time; time.sleep(60)"
+        child = subprocess.Popen([sys.executable, "-c", script], stdout=subprocess.PIPE, text=True)
+        assert child.stdout.readline().strip() == ""
+        mine = Notebook.open(path)
+        assert mine.read_only
+        mine.close()
+        child.kill()
+        child.wait()
+        mine = Notebook.open(path)
+        assert not mine.read_only
+        mine.close()
+
+    @pytest.mark.skipif(os.geteuid() == 0, reason="root may write everywhere")
+    def test_a_read_only_folder_is_shown_not_written(self, tmp_path):
+        folder = tmp_path / "locked"
+        folder.mkdir()
+        shutil.copy(KEPT, folder / "n.tallmast")
+        folder.chmod(0o555)
+        try:
+            book = Notebook.open(folder / "n.tallmast")
+            assert "can't be written" in book.read_only
+            assert names(book) == ["Old Whip"]
+            book.close()
+        finally:
+            folder.chmod(0o755)
+
+    def test_no_lock_means_only_shown(self, notebook, monkeypatch):
+        notebook.write(asked())
+        path = notebook.path
+        notebook.close()
+        monkeypatch.setattr(os, "access", lambda *_: False)
+        book = Notebook.open(path)
+        assert book.read_only == "Only shown: the file can't be written."
+        assert book.evidence().question is not None
+        book.close()
+
+    @pytest.mark.parametrize(
+        ("content", "words"),
+        [(b"", "is empty"), (b"just some text, not a notebook at all", "is not a notebook"), (b"\x00" * 300, "is not a notebook")],
+    )
+    def test_foreign_files_are_refused_untouched(self, tmp_path, content, words):
+        path = tmp_path / "x.tallmast"
+        path.write_bytes(content)
+        with pytest.raises(NotebookError, match=words):
+            Notebook.open(path)
+        assert path.read_bytes() == content
+        assert [p.name for p in tmp_path.iterdir()] == ["x.tallmast"]
+
+    def test_another_programs_database_is_refused_untouched(self, tmp_path):
+        path = tmp_path / "x.tallmast"
+        db = sqlite3.connect(path)
+        db.execute("CREATE TABLE t (x)")
+        db.commit()
+        db.close()
+        before = path.read_bytes()
+        with pytest.raises(NotebookError, match="not a notebook"):
+            Notebook.open(path)
+        assert path.read_bytes() == before
+
+    def test_a_newer_format_is_refused(self, notebook):
+        notebook._db.execute(f"PRAGMA user_version = {schema.FORMAT + 1}")
+        path = notebook.path
+        notebook.close()
+        with pytest.raises(NotebookError, match="newer Tall Mast"):
+            Notebook.open(path)
+
+    def test_a_missing_file_and_a_folder(self, tmp_path):
+        with pytest.raises(NotebookError, match="is not there"):
+            Notebook.open(tmp_path / "gone.tallmast")
+        with pytest.raises(NotebookError, match="is a folder"):
+            Notebook.open(tmp_path)
+
+
+class TestUpgrade:
+    def test_a_kept_file_of_format_1_opens_with_everything_in_it(self, tmp_path):
+        path = Path(shutil.copy(KEPT, tmp_path / "old.tallmast"))
+        book = Notebook.open(path)
+        assert names(book) == ["Old Whip"]
+        assert book.evidence().antennas[0].price == 12.0
+        assert book.tape[3].reason == "read the wrong label"
+        assert book.can_redo is not None
+        assert schema.format_of(book._db) == schema.FORMAT
+        np.testing.assert_allclose(book.evidence().series("ser1")["re"], [0.1, 0, 0.1])
+        book.write(Entry("New", [Antenna(name="New")]))
+        book.close()
+
+    def test_a_failed_upgrade_leaves_the_file_as_it_was(self, tmp_path, monkeypatch):
+        path = Path(shutil.copy(KEPT, tmp_path / "old.tallmast"))
+
+        def broken(db):
+            db.execute("CREATE TABLE half (x)")
+            raise sqlite3.OperationalError("no")
+
+        monkeypatch.setitem(schema.UPGRADES, 2, broken)
+        with pytest.raises(NotebookError):
+            Notebook.open(path)
+        monkeypatch.undo()
+        db = sqlite3.connect(path)
+        assert schema.format_of(db) == 1
+        assert db.execute("SELECT count(*) FROM sqlite_master WHERE name = 'half'").fetchone() == (0,)
+        db.close()
+
+
+class TestRescue:
+    def test_a_notebook_with_a_torn_page_is_read_as_far_as_it_goes(self, demo_copy, tmp_path):
+        data = bytearray(demo_copy.read_bytes())
+        page = 4096 * (len(data) // 4096 // 2)
+        data[page : page + 8192] = os.urandom(8192)
+        demo_copy.write_bytes(data)
+        try:
+            Notebook.open(demo_copy).close()
+            opened = True
+        except NotebookError as error:
+            assert error.can_rescue
+            assert "was not touched" in str(error)
+            opened = False
+        folder = tmp_path / "rescue"
+        folder.mkdir()
+        saved = rescue(demo_copy, folder)
+        assert saved is not None
+        assert saved.kept > 20
+        assert "Rescued" in saved.sentence
+        assert saved.notebook.read_only
+        assert saved.notebook.evidence().antennas
+        saved.notebook.close()
+        assert opened or demo_copy.read_bytes() == bytes(data)
+
+    def test_a_truncated_notebook(self, demo_copy, tmp_path):
+        data = demo_copy.read_bytes()[: demo_copy.stat().st_size // 2]
+        demo_copy.write_bytes(data)
+        with pytest.raises(NotebookError) as caught:
+            Notebook.open(demo_copy)
+        assert caught.value.can_rescue
+        saved = rescue(demo_copy, tmp_path)
+        assert saved is None or saved.kept >= 0
+        if saved:
+            saved.notebook.close()
+        assert demo_copy.read_bytes() == data
+
+    def test_nothing_to_rescue_says_none(self, tmp_path):
+        path = tmp_path / "junk.tallmast"
+        path.write_bytes(os.urandom(5000))
+        folder = tmp_path / "r"
+        folder.mkdir()
+        assert rescue(path, folder) is None

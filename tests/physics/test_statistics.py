@@ -1,0 +1,38 @@
+"""The closed forms against SciPy."""
+
+import math
+
+import numpy as np
+import pytest
+import scipy.stats
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tallmast.physics import statistics
+
+
+@given(st.floats(0.5, 500), st.floats(0.5, 0.999))
+def test_coverage_factor_is_students_t(degrees, confidence):
+    expected = scipy.stats.t.ppf(0.5 + confidence / 2, degrees)
+    assert statistics.coverage_factor(degrees, confidence) == pytest.approx(expected, rel=1e-6)
+
+
+def test_many_degrees_are_normal():
+    assert statistics.coverage_factor(math.inf) == pytest.approx(1.644854, abs=1e-4)
+
+
+@given(st.floats(0.01, 60), st.integers(1, 12))
+def test_chi2_tail(chi2, degrees):
+    assert statistics.chi2_tail(chi2, degrees) == pytest.approx(scipy.stats.chi2.sf(chi2, degrees), rel=1e-6, abs=1e-12)
+
+
+def test_normal_cdf():
+    z = np.linspace(-4, 4, 17)
+    assert statistics.normal_cdf(z) == pytest.approx(scipy.stats.norm.cdf(z), abs=1e-12)
+
+
+def test_chance_of_best_of_two_is_known():
+    # P(X₁ > X₂) = Φ(1/√2) for means 1 and 0, both of unit variance.
+    found = statistics.chance_of_best([1.0, 0.0], [1.0, 1.0])
+    assert found[0] == pytest.approx(scipy.stats.norm.cdf(1 / math.sqrt(2)), abs=1e-4)
+    assert found.sum() == pytest.approx(1.0)
