@@ -19,7 +19,9 @@ def cut_text(separator=",", decimal=".", header="angle deg,level dB", values=LEV
 
 
 class TestCut:
-    @pytest.mark.parametrize(("separator", "decimal"), [(",", "."), (";", "."), (";", ","), ("\t", "."), ("\t", ","), (" ", ".")])
+    @pytest.mark.parametrize(
+        ("separator", "decimal"), [(",", "."), (";", "."), (";", ","), ("\t", "."), ("\t", ","), (" ", ".")]
+    )
     @pytest.mark.parametrize("header", ["angle,level_dB", ""])
     def test_separators_decimals_and_headers(self, separator, decimal, header):
         read = cut.read(cut_text(separator, decimal, header), "c.csv")
@@ -47,7 +49,11 @@ class TestCut:
         ("data", "words", "line"),
         [
             (b"angle,dB\n", "no data under it", 1),
-            (b"angle,dB\n0,1\n10,nan\n" + b"".join(b"%d,1\n" % a for a in range(20, 200, 10)), "missing or not finite", 3),
+            (
+                b"angle,dB\n0,1\n10,nan\n" + b"".join(b"%d,1\n" % a for a in range(20, 200, 10)),
+                "missing or not finite",
+                3,
+            ),
             (b"angle,dB\n" + b"".join(b"%d,1\n" % a for a in range(0, 50, 10)), "fewer than eight", None),
             (b"angle\n1\n2\n3\n", "only one column", 2),
             (b"angle,dB\n" + b"".join(b"%d,1\n" % a for a in range(0, 360, 10)) + b"2000,1\n", "2000°", 38),
@@ -70,7 +76,9 @@ def log_text(header="time,lat,lon,rssi", rows=LOG_ROWS) -> bytes:
 
 
 class TestLog:
-    @pytest.mark.parametrize("header", ["time,lat,lon,rssi", "t,Latitude,Longitude,Signal dBm", "Zeit,Breite,Länge,Pegel level", ""])
+    @pytest.mark.parametrize(
+        "header", ["time,lat,lon,rssi", "t,Latitude,Longitude,Signal dBm", "Zeit,Breite,Länge,Pegel level", ""]
+    )
     def test_columns_are_guessed(self, header):
         read = log.read_csv(log_text(header), "l.csv")
         np.testing.assert_allclose(read.columns["latitude_deg"], [r[1] for r in LOG_ROWS])
@@ -90,7 +98,12 @@ class TestLog:
 
     @pytest.mark.parametrize(
         ("old", "new", "words"),
-        [("57.900000", "97.9", "is no latitude"), ("-11.200000", "", "missing or not finite"), ("-70.000000", "700", "no level in dBm"), ("-70.000000", "inf", "not finite")],
+        [
+            ("57.900000", "97.9", "is no latitude"),
+            ("-11.200000", "", "missing or not finite"),
+            ("-70.000000", "700", "no level in dBm"),
+            ("-70.000000", "inf", "not finite"),
+        ],
     )
     def test_what_is_wrong_is_told_with_its_line(self, old, new, words):
         with pytest.raises(FormatError) as caught:

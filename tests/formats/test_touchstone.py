@@ -67,7 +67,11 @@ def test_version_2_with_a_choice_of_port(order, port, real):
 
 
 def test_two_ports_of_version_1_with_noise_data():
-    text = "# GHz S MA R 50\n" + "".join(f"{f} .1 0 .5 0 .5 0 .3 90\n" for f in (0.86, 0.87, 0.88)) + "0.86 1 .2 30 .5\n0.87 1 .2 30 .5\n"
+    text = (
+        "# GHz S MA R 50\n"
+        + "".join(f"{f} .1 0 .5 0 .5 0 .3 90\n" for f in (0.86, 0.87, 0.88))
+        + "0.86 1 .2 30 .5\n0.87 1 .2 30 .5\n"
+    )
     read = touchstone.read(text.encode(), "x.s2p", 2)
     np.testing.assert_allclose(read.gamma, 0.3j, atol=1e-9)
 

@@ -202,7 +202,11 @@ class TestTrouble:
 
     @pytest.mark.parametrize(
         ("content", "words"),
-        [(b"", "is empty"), (b"just some text, not a notebook at all", "is not a notebook"), (b"\x00" * 300, "is not a notebook")],
+        [
+            (b"", "is empty"),
+            (b"just some text, not a notebook at all", "is not a notebook"),
+            (b"\x00" * 300, "is not a notebook"),
+        ],
     )
     def test_foreign_files_are_refused_untouched(self, tmp_path, content, words):
         path = tmp_path / "x.tallmast"

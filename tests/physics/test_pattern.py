@@ -35,7 +35,14 @@ def test_front_to_back_and_peak():
 
 def test_sidelobes_and_nulls_of_a_three_lobed_cut():
     off = (ANGLE + 180) % 360 - 180
-    level = np.maximum.reduce([-12 * (off / 40) ** 2, -11 - 12 * ((off - 70) / 25) ** 2, -15 - 12 * ((off + 80) / 25) ** 2, np.full_like(off, -35)])
+    level = np.maximum.reduce(
+        [
+            -12 * (off / 40) ** 2,
+            -11 - 12 * ((off - 70) / 25) ** 2,
+            -15 - 12 * ((off + 80) / 25) ** 2,
+            np.full_like(off, -35),
+        ]
+    )
     lobes = pattern.sidelobes(ANGLE, level)
     assert [round(lobe.angle_deg) for lobe in lobes[:2]] == [70, 280]
     assert lobes[0].below_peak_db == pytest.approx(11)

@@ -20,7 +20,9 @@ class TestDecibels:
         assert decibels.dbm_from_watt(decibels.watt_from_dbm(dbm)) == pytest.approx(dbm, abs=1e-9)
 
     # IARU Region 1 Technical Recommendation R.1: S9 is −73 dBm below 30 MHz, −93 dBm above; 6 dB a unit.
-    @pytest.mark.parametrize(("s", "over", "f", "dbm"), [(9, 0, 7e6, -73), (9, 0, 145e6, -93), (7, 0, 145e6, -105), (9, 10, 14e6, -63)])
+    @pytest.mark.parametrize(
+        ("s", "over", "f", "dbm"), [(9, 0, 7e6, -73), (9, 0, 145e6, -93), (7, 0, 145e6, -105), (9, 10, 14e6, -63)]
+    )
     def test_s_units(self, s, over, f, dbm):
         assert decibels.s_unit_dbm(s, over, f) == dbm
 
@@ -53,7 +55,12 @@ class TestPolarization:
     # Milligan, Modern Antenna Design, §1-11, and Stutzman §4.2.
     @pytest.mark.parametrize(
         ("a", "right_a", "b", "right_b", "tilt", "loss"),
-        [(0, True, 60, True, 0, 3.01), (0, True, 0, True, 0, 0.0), (60, True, 60, True, 45, 3.01), (60, True, 60, True, 0, 0.0)],
+        [
+            (0, True, 60, True, 0, 3.01),
+            (0, True, 0, True, 0, 0.0),
+            (60, True, 60, True, 45, 3.01),
+            (60, True, 60, True, 0, 0.0),
+        ],
     )
     def test_known_pairs(self, a, right_a, b, right_b, tilt, loss):
         assert polarization.polarization_loss_db(a, right_a, b, right_b, tilt) == pytest.approx(loss, abs=0.03)
@@ -78,7 +85,9 @@ class TestPropagation:
 
     def test_plane_earth_takes_over_beyond_its_breakpoint(self):
         at = propagation.breakpoint_m(6, 3, 869e6)
-        assert propagation.plane_earth_loss_db(at, 6, 3, 869e6) == pytest.approx(propagation.free_space_loss_db(at, 869e6), abs=0.01)
+        assert propagation.plane_earth_loss_db(at, 6, 3, 869e6) == pytest.approx(
+            propagation.free_space_loss_db(at, 869e6), abs=0.01
+        )
         doubled = propagation.plane_earth_loss_db([4 * at, 8 * at], 6, 3, 869e6)
         assert doubled[1] - doubled[0] == pytest.approx(12.04, abs=0.01)
 
@@ -90,6 +99,10 @@ class TestPropagation:
         # Rec. ITU-R P.526 eq. (2): 550·√(d1·d2/((d1+d2)·f)) m with km and MHz; 2.5 + 2.5 km at 869 MHz: 20.9 m.
         assert propagation.fresnel_radius_m(2500, 2500, 869e6) == pytest.approx(20.86, abs=0.1)
 
+    def test_radio_horizon(self):
+        # The handbook's 4.12·(√h₁ + √h₂) km: 100 m to 0 m, 41.2 km.
+        assert propagation.radio_horizon_m(100, 0) == pytest.approx(41_220, rel=2e-3)
+
     def test_field_strength(self):
         # 1 W isotropic at 1 km: √30/1000 = 5.48 mV/m (P.525).
         assert propagation.field_strength_v_per_m(1.0, 1000.0) == pytest.approx(5.477e-3, rel=1e-3)
@@ -99,8 +112,15 @@ class TestExposure:
     # ICNIRP 2020 Table 5 and 47 CFR 1.1310 Table 1(ii), W/m² (1 mW/cm² = 10 W/m²).
     @pytest.mark.parametrize(
         ("f", "limit", "density"),
-        [(100e6, "icnirp-2020", 2.0), (900e6, "icnirp-2020", 4.5), (5e9, "icnirp-2020", 10.0),
-         (100e6, "fcc-1.1310", 2.0), (900e6, "fcc-1.1310", 6.0), (5e9, "fcc-1.1310", 10.0), (14e6, "fcc-1.1310", 9.18)],
+        [
+            (100e6, "icnirp-2020", 2.0),
+            (900e6, "icnirp-2020", 4.5),
+            (5e9, "icnirp-2020", 10.0),
+            (100e6, "fcc-1.1310", 2.0),
+            (900e6, "fcc-1.1310", 6.0),
+            (5e9, "fcc-1.1310", 10.0),
+            (14e6, "fcc-1.1310", 9.18),
+        ],
     )
     def test_published_limits(self, f, limit, density):
         assert exposure.power_density_limit(f, limit) == pytest.approx(density, rel=2e-3)

@@ -26,7 +26,16 @@ def test_reads(reader, text, value):
     assert reader(text) == pytest.approx(value, rel=1e-3)
 
 
-@pytest.mark.parametrize("text", ["57°54.3'N 11 12 08 W", "57.905, -11.202222", "N57 54.3 W11 12.1333", "57,905; -11,202222", "57 54 18 N, 11 12 08 W"])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "57°54.3'N 11 12 08 W",
+        "57.905, -11.202222",
+        "N57 54.3 W11 12.1333",
+        "57,905; -11,202222",
+        "57 54 18 N, 11 12 08 W",
+    ],
+)
 def test_a_position_in_any_notation(text):
     assert read.position(text) == pytest.approx((57.905, -11.202222), abs=1e-5)
 
@@ -83,7 +92,18 @@ def test_what_is_shown_of_a_position_is_read_again(lat, lon):
 
 @given(st.text(max_size=30))
 def test_nonsense_never_breaks_a_reader(text):
-    for reader in (read.frequency, read.power, read.level, read.length, read.swr, read.position, read.band, read.gain, read.fraction, read.axial_ratio):
+    for reader in (
+        read.frequency,
+        read.power,
+        read.level,
+        read.length,
+        read.swr,
+        read.position,
+        read.band,
+        read.gain,
+        read.fraction,
+        read.axial_ratio,
+    ):
         try:
             value = reader(text)
         except read.UnitError:

@@ -9,7 +9,13 @@ from tallmast.units import read, show
 
 @pytest.mark.parametrize(
     ("value", "half", "text"),
-    [(4.612, 1.13, "4.6 ± 1.1 dB"), (-10.41, 0.42, "−10.4 ± 0.4 dB"), (87.2, 12.3, "87 ± 12 dB"), (0.04, 0.3, "0.0 ± 0.3 dB"), (-0.04, 0.3, "0.0 ± 0.3 dB")],
+    [
+        (4.612, 1.13, "4.6 ± 1.1 dB"),
+        (-10.41, 0.42, "−10.4 ± 0.4 dB"),
+        (87.2, 12.3, "87 ± 12 dB"),
+        (0.04, 0.3, "0.0 ± 0.3 dB"),
+        (-0.04, 0.3, "0.0 ± 0.3 dB"),
+    ],
 )
 def test_the_doubt_decides_the_digits(value, half, text):
     assert show.plus_minus(value, half, "dB") == text
@@ -32,7 +38,16 @@ def test_percent_is_never_falsely_certain():
     assert show.percent(1.0) == "100 %"
 
 
-@pytest.mark.parametrize(("share", "words"), [(0.999, "practically always"), (0.95, "19 times in 20"), (0.5, "about every second time"), (0.05, "once in 20 times"), (0.001, "hardly ever")])
+@pytest.mark.parametrize(
+    ("share", "words"),
+    [
+        (0.999, "practically always"),
+        (0.95, "19 times in 20"),
+        (0.5, "about every second time"),
+        (0.05, "once in 20 times"),
+        (0.001, "hardly ever"),
+    ],
+)
 def test_chances_in_words(share, words):
     assert show.chance_in_words(share) == words
 

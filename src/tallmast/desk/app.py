@@ -5,7 +5,9 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
+from types import TracebackType
 
 from PySide6.QtCore import QSize, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
@@ -38,6 +40,7 @@ def run(notebook: Path | None, demo: bool, shots: Path | None, report: Path | No
             # Painting for a document: the copy of the demo need not outlive it.
             os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = scratch
         window = Window(appearance="Day" if shots else None)
+        sys.excepthook = _telling(window)
         code = _open(window, notebook, demo)
         if shots or report:
             if code == 0:
@@ -64,6 +67,20 @@ def _open(window: Window, notebook: Path | None, demo: bool) -> int:
     if recent:
         window.open_notebook(recent[0])
     return 0
+
+
+def _telling(window: Window) -> Callable[[type[BaseException], BaseException, TracebackType | None], None]:
+    """What nobody foresaw is told in the window, and in full on standard error for whoever mends it."""
+
+    def tell(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        sys.__excepthook__(kind, error, trace)
+        if issubclass(kind, Exception):
+            window.tell_trouble(
+                f"Something went wrong inside the program ({kind.__name__}). Everything on the tape is kept; "
+                "if the screen looks wrong, close it and open it again."
+            )
+
+    return tell
 
 
 def _quiet(kind: QtMsgType, context: object, message: str) -> None:

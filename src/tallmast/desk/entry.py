@@ -8,7 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from tallmast.units.read import UnitError
 
@@ -188,6 +188,21 @@ class EntrySheet(QWidget):
                 return
         if self.fields:
             next(iter(self.fields.values())).reach()
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        """Tab goes round inside the sheet; Esc is the way out."""
+        stops: list[QWidget] = [
+            part.line if isinstance(part, TextField) else part.list for part in self.fields.values()
+        ]
+        stops += self.findChildren(QPushButton)
+        here = self.focusWidget()
+        at = stops.index(here) if here in stops else -1 if forward else 0
+        stop = stops[(at + (1 if forward else -1)) % len(stops)]
+        stop.setFocus(Qt.FocusReason.TabFocusReason)
+        area = self.parentWidget().parentWidget() if self.parentWidget() else None
+        if isinstance(area, QScrollArea):
+            area.ensureWidgetVisible(stop)
+        return True
 
     def keep(self) -> bool:
         """Read every field; tell what is wrong at the first that can't be read; else keep."""

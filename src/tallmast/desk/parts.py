@@ -90,7 +90,7 @@ def clear_layout(layout: QLayout) -> None:
     while (item := layout.takeAt(0)) is not None:
         widget = item.widget()
         if widget is not None:
-            widget.setParent(None)
+            widget.hide()
             widget.deleteLater()
 
 
@@ -120,8 +120,8 @@ class Card(QFrame):
         self.box.setContentsMargins(10, 8, 10, 8)
         self.box.setSpacing(4)
         self.heading = label(title, "cardTitle", wrap=True)
-        self.heading.setVisible(bool(title))
         self.box.addWidget(self.heading)
+        self.heading.setVisible(bool(title))
 
     def set_title(self, title: str) -> None:
         self.heading.setText(title)
@@ -249,6 +249,8 @@ class Ledger(QTableWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.currentRow() >= 0:
             self._open(self.currentRow())
+        elif event.text().strip():
+            event.ignore()  # letters and digits are the window's; a table would search its cells for them
         else:
             super().keyPressEvent(event)
 

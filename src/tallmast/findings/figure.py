@@ -125,6 +125,13 @@ class Finding:
     """The figure that the working panel shows unless another is picked."""
 
 
+def named(value: float, u: float, tag: str) -> UFloat:
+    """A value whose standard uncertainty keeps its name through sums; one without doubt gets a negligible one."""
+    from uncertainties import ufloat
+
+    return ufloat(value, max(u, 1e-9), tag=tag)
+
+
 def parts_of(value: UFloat, unit: str, digits: int = 2) -> tuple[tuple[str, str], ...]:
     """The named parts of an uncertainty, largest first, with those under a hundredth of the whole left out."""
     whole = float(value.std_dev)

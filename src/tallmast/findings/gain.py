@@ -11,7 +11,7 @@ from tallmast.physics.statistics import chi2_tail, coverage_factor
 from tallmast.units import show
 
 from .field import FieldFinding
-from .figure import Figure, Mark, Working
+from .figure import Figure, Mark, Working, named, parts_of
 from .pattern import PatternFinding
 from .polarization import loss_between
 from .shelf import ShelfFinding
@@ -68,8 +68,6 @@ class GainEvidence:
 
 def _from_field(antenna: Antenna, evidence: Evidence, field: FieldFinding) -> list[tuple[str, Figure]]:
     """Gain by difference to a reference antenna that made the same runs."""
-    from uncertainties import ufloat
-
     far = evidence.far_end
     found = []
     for group in field.groups:
@@ -78,8 +76,8 @@ def _from_field(antenna: Antenna, evidence: Evidence, field: FieldFinding) -> li
             if reference.known_gain_dbi is None or difference is None:
                 continue
             k = coverage_factor(difference.degrees) / coverage_factor(math.inf)
-            d = ufloat(difference.value, max(difference.u * k, 1e-6), tag="difference over the path")
-            g = ufloat(reference.known_gain_dbi, reference.known_gain_u_db, tag=f"gain of {reference.name}")
+            d = named(difference.value, max(difference.u * k, 1e-6), "difference over the path")
+            g = named(reference.known_gain_dbi, reference.known_gain_u_db, f"gain of {reference.name}")
             gain = d + g
             lines = [
                 f"difference to {reference.name} {show.decibel(difference.value)}",
@@ -91,10 +89,9 @@ def _from_field(antenna: Antenna, evidence: Evidence, field: FieldFinding) -> li
                     reference.polarization, reference.axial_ratio_db, far.polarization, far.axial_ratio_db
                 )
                 if abs(mine.value - theirs.value) > 0.05 or mine.u > 0.1:
-                    gain = gain + ufloat(mine.value - theirs.value, mine.u, tag="polarization loss")
+                    gain = gain + named(mine.value - theirs.value, mine.u, "polarization loss")
                     lines.append(f"polarization, given back {show.decibel(mine.value - theirs.value)}")
             lines.append(f"G = {show.decibel(gain.nominal_value, unit='dBi')}")
-            from .figure import parts_of
 
             way = MANNER_WORDS[group.manner]
             working = Working(

@@ -13,7 +13,7 @@ from tallmast.physics.propagation import range_ratio
 from tallmast.units import show
 
 from .aims import Aims
-from .figure import Check, Figure, Finding, Mark, Standing, Working, parts_of
+from .figure import Check, Figure, Finding, Mark, Standing, Working, named, parts_of
 from .gain import GainEvidence
 
 RULE_EXPONENTS = ((2.0, "free space"), (3.77, "37.7 log d rule"), (4.0, "plane earth"))
@@ -85,25 +85,23 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], exponen
             "far must people stand away? Note the power, the pads and the cable.",
             Standing("nothing", "no power noted yet"),
         )
-    from uncertainties import ufloat
-
     antenna = evidence.antenna(aims.focus_id) or (evidence.antennas[0] if evidence.antennas else None)
     gain = gains[antenna.id].working_value() if antenna else Figure("gain", 2.15, 3.0, "dBi")
-    level = ufloat(dbm_from_watt(chain.power_w), chain.power_u_db, tag="transmitter")
+    level = named(dbm_from_watt(chain.power_w), chain.power_u_db, "transmitter")
     steps = [Step("Transmitter", 0.0, float(level.nominal_value), float(level.std_dev))]
     for i, pad in enumerate(chain.pads, 1):
         before = watt_from_dbm(float(level.nominal_value))
         # The maker's tolerance is a rectangle: its standard uncertainty is a √3rd of the half-width (JCGM 100 §4.3.7).
-        level = level - ufloat(pad.attenuation_db, pad.tolerance_db / math.sqrt(3), tag=f"{pad.name} ({i})")
+        level = level - named(pad.attenuation_db, pad.tolerance_db / math.sqrt(3), f"{pad.name} ({i})")
         lost = (before - watt_from_dbm(float(level.nominal_value))) * chain.duty
         steps.append(
             Step(pad.name, -pad.attenuation_db, float(level.nominal_value), float(level.std_dev), lost, pad.rating_w)
         )
     if chain.cable_loss_db:
-        level = level - ufloat(chain.cable_loss_db, chain.cable_loss_u_db, tag="cable")
+        level = level - named(chain.cable_loss_db, chain.cable_loss_u_db, "cable")
         steps.append(Step("Cable", -chain.cable_loss_db, float(level.nominal_value), float(level.std_dev)))
     name = antenna.name if antenna else "a dipole"
-    eirp_level = level + ufloat(gain.value, gain.u, tag=f"gain of {name}")
+    eirp_level = level + named(gain.value, gain.u, f"gain of {name}")
     steps.append(Step(name, gain.value, float(eirp_level.nominal_value), float(eirp_level.std_dev)))
     eirp_dbm = float(eirp_level.nominal_value)
     eirp = Figure(

@@ -20,7 +20,7 @@ from .field import FieldFinding
 from .field.path import PathFit
 from .field.samples import by_cell
 from .field.tell import Group
-from .figure import Check, Figure, Finding, Standing, Working, parts_of
+from .figure import Check, Figure, Finding, Standing, Working, named, parts_of
 from .gain import GainEvidence
 from .polarization import loss_between
 
@@ -73,17 +73,15 @@ def _fixed_budget(
     evidence: Evidence, chain: Chain, far: FarEnd, antenna: Antenna, gain: Figure, power_w: float, pad_db: float
 ) -> tuple[UFloat, list[str]]:
     """Level before the path, with named doubts: power − pad − cable + both gains − polarization."""
-    from uncertainties import ufloat
-
     polarization = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
     total = (
-        ufloat(dbm_from_watt(power_w), chain.power_u_db, tag="transmitter")
-        - ufloat(pad_db, PAD_U_DB if pad_db else 0.0, tag="pad")
-        - ufloat(chain.cable_loss_db, chain.cable_loss_u_db, tag="home cable")
-        + ufloat(gain.value, gain.u, tag=f"gain of {antenna.name}")
-        + ufloat(far.gain_dbi, far.gain_u_db, tag=f"gain of {far.name}")
+        named(dbm_from_watt(power_w), chain.power_u_db, "transmitter")
+        - named(pad_db, PAD_U_DB if pad_db else 0.0, "pad")
+        - named(chain.cable_loss_db, chain.cable_loss_u_db, "home cable")
+        + named(gain.value, gain.u, f"gain of {antenna.name}")
+        + named(far.gain_dbi, far.gain_u_db, f"gain of {far.name}")
         - far.cable_loss_db
-        - ufloat(polarization.value, polarization.u, tag="polarization")
+        - named(polarization.value, polarization.u, "polarization")
     )
     lines = [
         f"transmitter   {show.fixed(dbm_from_watt(power_w), 1)} dBm",
@@ -130,11 +128,9 @@ def _margin(
     pad_db: float,
 ) -> Margin:
     """Margin at a distance, by the best basis there is."""
-    from uncertainties import ufloat
-
     question = evidence.question
     assert question is not None
-    sensitivity = ufloat(far.sensitivity_dbm, far.sensitivity_u_db, tag="sensitivity")
+    sensitivity = named(far.sensitivity_dbm, far.sensitivity_u_db, "sensitivity")
     fit: PathFit | None = group.fit if group else None
     degrees = math.inf
     if fit is not None and group is not None and antenna.id in fit.at_1km_dbm:
@@ -142,7 +138,7 @@ def _margin(
         value, u, degrees = fit.level(antenna.id, distance_m)
         step = dbm_from_watt(power_w) - dbm_from_watt(group.power_w) + group.pad_db - pad_db
         step_u = PAD_U_DB if abs(step) > 0.05 else 0.0
-        level = ufloat(value, u, tag="path as fitted") + ufloat(step, step_u, tag="pad and power")
+        level = named(value, u, "path as fitted") + named(step, step_u, "pad and power")
         lines = [
             f"fitted at {show.distance(distance_m)}  {show.decibel(value, unit='dBm')}",
             f"less pad, more power  {show.plus(step, 1)} dB",
@@ -159,11 +155,11 @@ def _margin(
         p_other = loss_between(other.polarization, other.axial_ratio_db, far.polarization, far.axial_ratio_db)
         step = dbm_from_watt(power_w) - dbm_from_watt(group.power_w) + group.pad_db - pad_db
         level = (
-            ufloat(value, u, tag="path as fitted")
-            + ufloat(step, PAD_U_DB, tag="pad and power")
-            + ufloat(mine.value, mine.u, tag=f"gain of {antenna.name}")
-            - ufloat(theirs.value, theirs.u, tag=f"gain of {other.name}")
-            - ufloat(p_mine.value - p_other.value, math.hypot(p_mine.u, p_other.u), tag="polarization")
+            named(value, u, "path as fitted")
+            + named(step, PAD_U_DB, "pad and power")
+            + named(mine.value, mine.u, f"gain of {antenna.name}")
+            - named(theirs.value, theirs.u, f"gain of {other.name}")
+            - named(p_mine.value - p_other.value, math.hypot(p_mine.u, p_other.u), "polarization")
         )
         lines = [
             f"{other.name} fitted at {show.distance(distance_m)}  {show.decibel(value, unit='dBm')}",
@@ -177,7 +173,7 @@ def _margin(
         gain = gains[antenna.id].working_value()
         total, lines = _fixed_budget(evidence, chain, far, antenna, gain, power_w, pad_db)
         loss = float(propagation.free_space_loss_db(distance_m, question.centre_hz))
-        level = total - ufloat(loss, ASSUMED_SCATTER_DB, tag="the path, not measured")
+        level = total - named(loss, ASSUMED_SCATTER_DB, "the path, not measured")
         lines = [*lines, f"free space at {show.distance(distance_m)}  {show.fixed(-loss, 1)} dB"]
         exponent, scatter = Figure("exponent", 2.0, 0.0, ""), ASSUMED_SCATTER_DB
     margin = level - sensitivity
@@ -382,8 +378,16 @@ def _words(
             detail = f"The field is {show.plus_minus(-residual.value, residual.half, 'dB')} weaker than free space: look at cable, polarization and the first Fresnel zone."
         else:
             detail = f"The field is {show.plus_minus(residual.value, residual.half, 'dB')} stronger than free space: check the pad, the power and the far end’s gain."
-    reach = margin.reach
-    detail += f" Range at full power {reach.text}."
+    detail += f" Range at full power {margin.reach.text}"
+    horizon = (
+        propagation.radio_horizon_m(field.home.height_m, field.wanted.height_m) if field.home and field.wanted else 0.0
+    )
+    if horizon and margin.reach.value * 1e3 > horizon:
+        return (
+            sentence,
+            f"{detail}, but the radio horizon at these heights is {show.distance(horizon)}: don't count on more.",
+        )
+    detail += "."
     return sentence, detail
 
 

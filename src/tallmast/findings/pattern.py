@@ -14,7 +14,7 @@ from tallmast.physics.decibels import Floats
 from tallmast.units import show
 
 from .aims import Aims
-from .figure import Check, Figure, Finding, Standing, Working
+from .figure import Check, Figure, Finding, Standing, Working, named, parts_of
 
 NOISE_SWING_DB = 1.5
 
@@ -186,15 +186,12 @@ def substitution_gain(reading: CutReading, references: list[CutReading]) -> Figu
         return None
     mine = [r for r in same if r.cut.plane == reading.cut.plane]
     reference = (mine or same)[-1]
-    from uncertainties import ufloat
-
     known = reference.antenna.known_gain_dbi
     assert known is not None
-    a = ufloat(reading.peak_level, reading.cut.level_u_db, tag=f"level of {reading.antenna.name}")
-    b = ufloat(reference.peak_level, reference.cut.level_u_db, tag=f"level of {reference.antenna.name}")
-    g = ufloat(known, reference.antenna.known_gain_u_db, tag=f"gain of {reference.antenna.name}")
+    a = named(reading.peak_level, reading.cut.level_u_db, f"level of {reading.antenna.name}")
+    b = named(reference.peak_level, reference.cut.level_u_db, f"level of {reference.antenna.name}")
+    g = named(known, reference.antenna.known_gain_u_db, f"gain of {reference.antenna.name}")
     gain = a - b + g
-    from .figure import parts_of
 
     return Figure(
         "gain on the range",

@@ -71,7 +71,7 @@ def band(low_hz: float, high_hz: float) -> str:
 def power(value_w: float) -> str:
     """`25 mW`, `0.5 W`."""
     for unit, size in (("kW", 1e3), ("W", 1.0), ("mW", 1e-3), ("µW", 1e-6)):
-        if value_w >= size * (0.1 if unit == "W" else 1):
+        if value_w >= size * 0.9995:
             return f"{value_w / size:.3g} {unit}"
     return f"{value_w * 1e6:.3g} µW"
 

@@ -105,7 +105,7 @@ class FieldView(RungView):
         # What is the same in every run needs no column: it is said once, in the title.
         values = {f: {row.factors[f] for row in finding.rows} for f in FACTORS}
         factors = [f for f in FACTORS if f == "antenna" or len(values[f]) > 1]
-        same = [f"{f} {next(iter(values[f]))}" for f in FACTORS if f not in factors and values[f] != {""}]
+        same = [f"{f} {next(iter(values[f]))}" for f in FACTORS if f not in factors and values[f] - {""}]
         all_alike = f"; alike in all: {', '.join(same)}" if same and len(finding.rows) > 1 else ""
         self.runs_card.set_title(f"What changed between runs, against the baseline of each manner{all_alike}")
         reach = {r.row.run.id: r for r in finding.reaches}

@@ -1,0 +1,101 @@
+"""Hands for driving the real window: keys, drops and waiting for findings; nothing reaches round the interface."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
+
+
+class Hands:
+    def __init__(self, qtbot, window) -> None:
+        self.qtbot, self.window = qtbot, window
+        window.activateWindow()
+        window.raise_()
+        qtbot.waitUntil(window.isActiveWindow, timeout=5000)
+
+    @property
+    def focus(self):
+        if not self.window.isActiveWindow():
+            # Qt's offscreen platform takes the activation away when a combo box's hidden list is destroyed.
+            self.window.activateWindow()
+            self.qtbot.waitUntil(self.window.isActiveWindow, timeout=5000)
+        return QApplication.focusWidget() or self.window
+
+    def press(self, key, held=Qt.KeyboardModifier.NoModifier) -> None:
+        """One key where the focus is: a Qt key, or a letter."""
+        if isinstance(key, str):
+            QTest.keyClicks(self.focus, key)
+        else:
+            QTest.keyClick(self.focus, key, held)
+
+    def chord(self, letter: str, *more) -> None:
+        held = Qt.KeyboardModifier.ControlModifier
+        for modifier in more:
+            held |= modifier
+        QTest.keyClick(self.focus, getattr(Qt.Key, f"Key_{letter.upper()}"), held)
+
+    def settle(self) -> None:
+        self.qtbot.waitUntil(lambda: self.window.session.settled, timeout=30_000)
+        QApplication.processEvents()
+
+    def fill(self, values: dict[str, str]) -> None:
+        """Write into the sheet in front, going from field to field with Tab only."""
+        wanted = dict(values)
+        sheet = self.window.sheet
+        assert sheet is not None, "no sheet is open"
+        for _ in range(3 * len(sheet.fields) + 8):
+            if not wanted:
+                return
+            widget = self.focus
+            key = widget.objectName().removeprefix("field-")
+            if key in wanted:
+                if isinstance(widget, QComboBox):
+                    at = next(i for i in range(widget.count()) if wanted[key].lower() in widget.itemText(i).lower())
+                    while widget.currentIndex() != at:
+                        QTest.keyClick(widget, Qt.Key.Key_Down if widget.currentIndex() < at else Qt.Key.Key_Up)
+                else:
+                    assert isinstance(widget, QLineEdit)
+                    widget.selectAll()
+                    QTest.keyClicks(widget, wanted[key])
+                del wanted[key]
+            if wanted:
+                QTest.keyClick(self.focus, Qt.Key.Key_Tab)
+        assert not wanted, f"not reached by Tab: {wanted}"
+
+    def keep(self) -> None:
+        """Enter: keep the sheet in front."""
+        QTest.keyClick(self.focus, Qt.Key.Key_Return)
+        self.qtbot.waitUntil(lambda: self.window.sheet is None, timeout=10_000)
+        self.settle()
+
+    def write(self, key: str, values: dict[str, str]) -> None:
+        """Open a sheet by its key, fill it, keep it."""
+        self.press(key)
+        self.fill(values)
+        self.keep()
+
+    def drop(self, *paths: Path) -> None:
+        """Files let go over the window."""
+        mime = QMimeData()
+        mime.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
+        where = QPointF(self.window.width() / 2, self.window.height() / 2)
+        copy, left, none = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        enter = QDragEnterEvent(where.toPoint(), copy, mime, left, none)
+        self.window.dragEnterEvent(enter)
+        assert enter.isAccepted()
+        self.window.dropEvent(QDropEvent(where, copy, mime, left, none))
+
+    def sheet_opens(self) -> None:
+        self.qtbot.waitUntil(lambda: self.window.sheet is not None, timeout=30_000)
+
+    @property
+    def sentence(self) -> str:
+        return self.window.views[self.window.rung].sentence.text()
+
+    @property
+    def trouble(self) -> str:
+        return self.window.tape.trouble.text()
