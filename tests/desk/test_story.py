@@ -63,6 +63,12 @@ def files(tmp_path: Path) -> dict[str, Path]:
 def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, monkeypatch):
     hands = Hands(qtbot, window)
     stalls = Stalls()
+    import sys as _s
+
+    _s.path.insert(0, "/tmp")
+    import watch
+
+    watch.start(stalls)
     path = tmp_path / "mine.tallmast"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
     hands.chord("n")
@@ -169,10 +175,12 @@ def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, m
     report = tmp_path / "report.html"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(report), ""))
     hands.chord("r")
+    hands.settle()
     assert "Put Long Whip on Quay" in report.read_text()
     bundle = tmp_path / "data.zip"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(bundle), ""))
     hands.chord("e")
+    hands.settle()
     assert "sweeps/long-whip-as-received.s1p" in zipfile.ZipFile(bundle).namelist()
     assert hands.trouble == ""
 

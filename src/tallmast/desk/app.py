@@ -46,7 +46,7 @@ def run(notebook: Path | None, demo: bool, shots: Path | None, report: Path | No
             if code == 0:
                 window.session.settle()
                 if report:
-                    code = 0 if window.make_report(report) else 1
+                    code = _report(window, report)
                 if shots:
                     paint_shots(window, shots)
             if code:
@@ -55,6 +55,20 @@ def run(notebook: Path | None, demo: bool, shots: Path | None, report: Path | No
             return code
         window.show()
         return app.exec()
+
+
+def _report(window: Window, path: Path) -> int:
+    from tallmast.report.write import ReportError, write
+
+    climb = window.session.climb
+    if climb is None:
+        return 1
+    try:
+        write(climb, path)
+    except ReportError as error:
+        window.tell_trouble(str(error))
+        return 1
+    return 0
 
 
 def _open(window: Window, notebook: Path | None, demo: bool) -> int:

@@ -63,6 +63,7 @@ class TextField(QWidget):
     def __init__(self, spec: Field) -> None:
         super().__init__()
         self.spec = spec
+        self._bad = False
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(1)
@@ -100,9 +101,11 @@ class TextField(QWidget):
 
     def say(self, text: str, bad: bool) -> None:
         self.echo.setText(text)
-        self.echo.setProperty("bad", "true" if bad else "false")
-        self.echo.style().unpolish(self.echo)
-        self.echo.style().polish(self.echo)
+        if bad != self._bad:
+            self._bad = bad
+            self.echo.setProperty("bad", "true" if bad else "false")
+            self.echo.style().unpolish(self.echo)
+            self.echo.style().polish(self.echo)
         self.echo.setVisible(bool(text))
 
     def reach(self) -> None:
@@ -199,7 +202,8 @@ class EntrySheet(QWidget):
         at = stops.index(here) if here in stops else -1 if forward else 0
         stop = stops[(at + (1 if forward else -1)) % len(stops)]
         stop.setFocus(Qt.FocusReason.TabFocusReason)
-        area = self.parentWidget().parentWidget() if self.parentWidget() else None
+        port = self.parentWidget()
+        area = port.parentWidget() if port is not None else None
         if isinstance(area, QScrollArea):
             area.ensureWidgetVisible(stop)
         return True

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QProcess, QProcessEnvironment, Signal
 from PySide6.QtWidgets import QFileDialog, QMainWindow
 
 from tallmast.findings.climb import Climb
@@ -23,6 +26,9 @@ if TYPE_CHECKING:
 
 class FileActs(QMainWindow):
     """The file half of the window; `Window` is the other."""
+
+    written_out = Signal(bool)
+    """A report or bundle was written, or not."""
 
     session: Session
     tape: Tape
@@ -140,20 +146,44 @@ class FileActs(QMainWindow):
         if path:
             self.make_report(path)
 
-    def make_report(self, path: Path) -> bool:
-        """Write the report for somebody else; HTML or PDF by the ending."""
-        from tallmast.report.write import ReportError, write
+    def make_report(self, path: Path) -> None:
+        """Write the report for somebody else, HTML or PDF by the ending.
 
+        Painting and typesetting hold the interpreter for long stretches, so a process of its own does it: the window
+        goes on. It reads the notebook as it stands now, and can't write it.
+        """
         notebook = self.session.notebook
         if notebook is None:
-            return False
-        try:
-            write(Climb(self.session.evidence, self.session.aims), path)
-        except ReportError as error:
-            self.tell_trouble(str(error))
-            return False
-        self.tape.show_state(f"Report written: {path.name}")
-        return True
+            return
+        process = QProcess(self)
+        environment = QProcessEnvironment.systemEnvironment()
+        environment.insert("QT_QPA_PLATFORM", "offscreen")
+        process.setProcessEnvironment(environment)
+        self.session.hold(f"Writing {path.name}")
+
+        def finished(code: int) -> None:
+            self.session.release()
+            if code:
+                said = bytes(process.readAllStandardError().data()).decode(errors="replace").strip()
+                last = said.splitlines()[-1] if said else "the writer ended early"
+                self.tell_trouble(last if path.name in last else f"{path.name} was not written: {last}.")
+            else:
+                self.tape.show_state(f"Report written: {path.name}")
+            self.written_out.emit(code == 0)
+            process.deleteLater()
+
+        process.finished.connect(finished)
+        process.start(sys.executable, ["-m", "tallmast", str(notebook.path), "--report", str(path)])
+
+    def _write_out(self, what: str, job: Callable[[], None], words: str) -> None:
+        def done(_: object, error: Exception | None) -> None:
+            if error is not None:
+                self.tell_trouble(str(error))
+            else:
+                self.tape.show_state(words)
+            self.written_out.emit(error is None)
+
+        self.session.work(what, job, done)
 
     def ask_bundle(self) -> None:
         notebook = self.session.notebook
@@ -163,18 +193,13 @@ class FileActs(QMainWindow):
         if path:
             self.make_bundle(path)
 
-    def make_bundle(self, path: Path) -> bool:
-        """Write the data as open files in one zip."""
+    def make_bundle(self, path: Path) -> None:
+        """Write the data as open files in one zip, on a worker."""
         from tallmast.report.bundle import write
-        from tallmast.report.write import ReportError
 
         notebook = self.session.notebook
-        if notebook is None:
-            return False
-        try:
-            write(Climb(self.session.evidence, self.session.aims), notebook, path)
-        except ReportError as error:
-            self.tell_trouble(str(error))
-            return False
-        self.tape.show_state(f"Bundle written: {path.name}")
-        return True
+        if notebook is not None:
+            climb = Climb(self.session.evidence, self.session.aims)
+            self._write_out(
+                f"Writing {path.name}", lambda: write(climb, notebook, path), f"Bundle written: {path.name}"
+            )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
@@ -52,6 +53,8 @@ class Session(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        # Workers share the interpreter with the window: shorter turns keep the window from waiting in line.
+        sys.setswitchinterval(0.001)
         self.notebook: Notebook | None = None
         self.climb: Climb | None = None
         self.aims = Aims()
@@ -211,14 +214,21 @@ class Session(QObject):
 
     # Long work
 
-    def work(self, what: str, job: Callable[[], Any], done: Callable[[Any, Exception | None], None]) -> None:
-        """Run a long job on a worker; `done` is called in the window's thread."""
+    def hold(self, what: str) -> None:
+        """Say that something outside goes on."""
         self._running += 1
         self.busy.emit(what)
-        self._files.start(_Job(job, lambda result, error: self._finished.emit(done, result, error)))
 
-    def _finish(self, done: Callable[[Any, Exception | None], None], result: Any, error: Exception | None) -> None:
+    def release(self) -> None:
         self._running -= 1
         if self._running == 0:
             self.busy.emit("")
+
+    def work(self, what: str, job: Callable[[], Any], done: Callable[[Any, Exception | None], None]) -> None:
+        """Run a long job on a worker; `done` is called in the window's thread."""
+        self.hold(what)
+        self._files.start(_Job(job, lambda result, error: self._finished.emit(done, result, error)))
+
+    def _finish(self, done: Callable[[Any, Exception | None], None], result: Any, error: Exception | None) -> None:
+        self.release()
         done(result, error)

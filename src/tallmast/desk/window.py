@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
@@ -101,6 +101,9 @@ class Window(FileActs):
         self.session = Session(self)
         self.bringing = Bringing(self)
         self.rung = "shelf"
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.timeout.connect(self._ready_one)
         self.setWindowIcon(app_icon())
         self.setAcceptDrops(True)
         self.setMinimumSize(1024, 700)
@@ -250,7 +253,21 @@ class Window(FileActs):
             view.stale = True
         self._show_frame()
         self._paint_rung()
+        self.side.working.show_figure(climb.of(self.rung).headline, self._caution())
         self.painted.emit()
+        self._idle.start(150)
+
+    def _ready_one(self) -> None:
+        """While nothing else goes on: make one more rung ready, so that climbing to it is only painting."""
+        climb = self.session.climb
+        if climb is None:
+            return
+        for rung in RUNGS:
+            view = self._view(rung)
+            if view.stale:
+                view.show_climb(climb)
+                self._idle.start(20)
+                return
 
     def _paint_rung(self) -> None:
         if self.session.climb is None:
@@ -258,8 +275,6 @@ class Window(FileActs):
         view = self._view(self.rung)
         if view.stale:
             view.show_climb(self.session.climb)
-            finding = self.session.climb.of(self.rung)
-            self.side.working.show_figure(finding.headline, self._caution())
         self.stack.setCurrentWidget(view)
 
     def _caution(self) -> str:
@@ -317,9 +332,8 @@ class Window(FileActs):
         self.mast.stand_on(rung)
         view = self._view(rung)
         if self.session.climb is not None:
-            if not view.stale:
-                self.side.working.show_figure(self.session.climb.of(rung).headline, self._caution())
             self._paint_rung()
+            self.side.working.show_figure(self.session.climb.of(rung).headline, self._caution())
         self.stack.setCurrentWidget(view)
 
     def write(self, form: Form) -> None:
