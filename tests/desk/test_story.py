@@ -63,12 +63,6 @@ def files(tmp_path: Path) -> dict[str, Path]:
 def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, monkeypatch):
     hands = Hands(qtbot, window)
     stalls = Stalls()
-    import sys as _s
-
-    _s.path.insert(0, "/tmp")
-    import watch
-
-    watch.start(stalls)
     path = tmp_path / "mine.tallmast"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
     hands.chord("n")
@@ -203,8 +197,7 @@ def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, m
 
 
 def tags(window) -> list[str]:
-    flow = window.views[window.rung].tag_flow
-    return [flow.itemAt(i).widget().text() for i in range(flow.count())]
+    return [tag.text() for tag in window.views[window.rung].tags.parts]
 
 
 def test_the_demo_is_followed_over_seven_rungs(window, qtbot, demo_copy):

@@ -6,8 +6,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from PySide6.QtCore import QPoint, QRect, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QHeaderView,
     QLabel,
     QLayout,
-    QLayoutItem,
     QPushButton,
     QSizePolicy,
     QTableWidget,
@@ -29,60 +28,60 @@ from tallmast.figures.sheet import Sheet
 from tallmast.findings.figure import Check, Figure
 
 
-class FlowLayout(QLayout):
-    """Left to right, then down: for tags, chips and buttons."""
+class Flow(QWidget):
+    """Children left to right, then down: for tags, chips and buttons. Its height follows from its width."""
 
-    def __init__(self, parent: QWidget | None = None, gap: int = 8) -> None:
+    def __init__(self, gap: int = 8, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._items: list[QLayoutItem] = []
         self._gap = gap
-        self.setContentsMargins(0, 0, 0, 0)
+        self.parts: list[QWidget] = []
+        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
 
-    def addItem(self, item: QLayoutItem) -> None:
-        self._items.append(item)
+    def add(self, part: QWidget) -> None:
+        part.setParent(self)
+        part.show()
+        self.parts.append(part)
+        self._changed()
 
-    def count(self) -> int:
-        return len(self._items)
+    def clear(self) -> None:
+        for part in self.parts:
+            part.hide()
+            part.deleteLater()
+        self.parts = []
+        self._changed()
 
-    def itemAt(self, index: int) -> QLayoutItem | None:
-        return self._items[index] if 0 <= index < len(self._items) else None
-
-    def takeAt(self, index: int) -> QLayoutItem | None:
-        return self._items.pop(index) if 0 <= index < len(self._items) else None
-
-    def expandingDirections(self) -> Qt.Orientation:
-        return Qt.Orientation(0)
-
-    def hasHeightForWidth(self) -> bool:
-        return True
+    def _changed(self) -> None:
+        self._place(self.width(), dry=False)
+        self.updateGeometry()
 
     def heightForWidth(self, width: int) -> int:
-        return self._place(QRect(0, 0, width, 0), dry=True)
-
-    def setGeometry(self, rect: QRect) -> None:
-        super().setGeometry(rect)
-        self._place(rect, dry=False)
+        return self._place(width, dry=True)
 
     def sizeHint(self) -> QSize:
-        return self.minimumSize()
+        width = max(self.width(), 100)
+        return QSize(width, self._place(width, dry=True))
 
-    def minimumSize(self) -> QSize:
-        size = QSize()
-        for item in self._items:
-            size = size.expandedTo(item.minimumSize())
-        return size
+    def minimumSizeHint(self) -> QSize:
+        widest = max((part.sizeHint().width() for part in self.parts), default=0)
+        return QSize(widest, self._place(max(self.width(), widest), dry=True))
 
-    def _place(self, rect: QRect, dry: bool) -> int:
-        x, y, tallest = rect.x(), rect.y(), 0
-        for item in self._items:
-            hint = item.sizeHint()
-            if x + hint.width() > rect.right() + 1 and tallest:
-                x, y, tallest = rect.x(), y + tallest + self._gap, 0
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._place(event.size().width(), dry=False)
+
+    def _place(self, width: int, dry: bool) -> int:
+        x, y, tallest = 0, 0, 0
+        for part in self.parts:
+            hint = part.sizeHint()
+            if x + hint.width() > width and tallest:
+                x, y, tallest = 0, y + tallest + self._gap, 0
             if not dry:
-                item.setGeometry(QRect(QPoint(x, y), hint))
+                part.setGeometry(x, y, hint.width(), hint.height())
             x += hint.width() + self._gap
             tallest = max(tallest, hint.height())
-        return y + tallest - rect.y()
+        return y + tallest
 
 
 def clear_layout(layout: QLayout) -> None:

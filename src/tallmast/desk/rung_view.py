@@ -14,7 +14,7 @@ from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Check, Figure, Finding, Working
 
-from .parts import Card, FlowLayout, Tag, button, clear_layout, label
+from .parts import Card, Flow, Tag, button, label
 from .picture_view import PictureView
 from .session import Session
 
@@ -51,12 +51,10 @@ class RungView(QScrollArea):
             part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
             self.box.addWidget(part)
         self.sentence.setAccessibleName("The finding")
-        self.tags = QWidget()
-        self.tag_flow = FlowLayout(self.tags, 6)
+        self.tags = Flow(6)
         self.box.addWidget(self.tags)
         self.build()
-        self.act_row = QWidget()
-        self.action_flow = FlowLayout(self.act_row, 8)
+        self.act_row = Flow(8)
         self.box.addWidget(self.act_row)
         self.box.addStretch(0)
         self._fill_actions()
@@ -118,9 +116,9 @@ class RungView(QScrollArea):
         finding: Finding = climb.of(self.rung)
         self.sentence.setText(finding.sentence)
         self.detail.setText(finding.detail)
-        clear_layout(self.tag_flow)
+        self.tags.clear()
         for check in finding.checks:
-            self.tag_flow.addWidget(Tag(check, self.paper, self.pick_check))
+            self.tags.add(Tag(check, self.paper, self.pick_check))
         self.tags.setVisible(bool(finding.checks))
         self.fill(climb)
         self.stale = False
@@ -132,4 +130,4 @@ class RungView(QScrollArea):
             key = f"  {act.key}" if act.key else ""
             part = button(f"{act.words}{key}", act.run, first=i == 0)
             part.setAccessibleName(act.words)
-            self.action_flow.addWidget(part)
+            self.act_row.add(part)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from .parts import FlowLayout, button, clear_layout, label
+from .parts import Flow, button, clear_layout, label
 
 if TYPE_CHECKING:
     from .window import Window
@@ -32,11 +32,10 @@ class StartPage(QWidget):
                 wrap=True,
             )
         )
-        acts = QWidget()
-        row = FlowLayout(acts)
-        row.addWidget(button("New notebook  Ctrl+N", window.ask_new, first=True))
-        row.addWidget(button("Open a notebook  Ctrl+O", window.ask_open))
-        row.addWidget(button("Look at the demo", window.open_demo))
+        acts = Flow()
+        acts.add(button("New notebook  Ctrl+N", window.ask_new, first=True))
+        acts.add(button("Open a notebook  Ctrl+O", window.ask_open))
+        acts.add(button("Look at the demo", window.open_demo))
         box.addWidget(acts)
         self.recent_title = label("Opened last", "cardTitle")
         box.addWidget(self.recent_title)

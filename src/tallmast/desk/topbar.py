@@ -11,7 +11,7 @@ from tallmast.figures.sheet import Sheet
 from tallmast.notebook.records import Antenna, Question
 from tallmast.units import show
 
-from .parts import FlowLayout, button, clear_layout, label
+from .parts import Flow, button, label
 
 
 class Chip(QAbstractButton):
@@ -118,8 +118,7 @@ class TopBar(QWidget):
         self.question = QuestionButton()
         self.question.clicked.connect(self.question_asked)
         row.addWidget(self.question, 5)
-        self.chips = QWidget()
-        self.flow = FlowLayout(self.chips, 7)
+        self.chips = Flow(7)
         row.addWidget(self.chips, 7)
         self.setMinimumHeight(round(54 * paper.scale))
 
@@ -129,14 +128,14 @@ class TopBar(QWidget):
         self.question.show_question(question, file_name)
         had = self.focusWidget()
         keep = had.objectName() if had is not None and self.isAncestorOf(had) else ""
-        clear_layout(self.flow)
+        self.chips.clear()
         for antenna in antennas:
             chip = Chip(antenna, self.paper, antenna.id == focus_id, antenna.id in hidden)
             chip.clicked.connect(lambda _=False, i=antenna.id: self.focus_asked.emit(i))
             chip.hide_asked.connect(lambda i=antenna.id: self.hide_asked.emit(i))
-            self.flow.addWidget(chip)
+            self.chips.add(chip)
             if chip.objectName() == keep:
                 chip.setFocus()
         add = button("+ Antenna", self.add_asked.emit, name="plain")
         add.setToolTip("Put an antenna on the shelf (Ctrl+Shift+A)")
-        self.flow.addWidget(add)
+        self.chips.add(add)
