@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QHBoxLayout, QVBoxLayout, QWidget
 
 from tallmast.figures.paper import Paper
 from tallmast.figures.sheet import Sheet
@@ -112,6 +112,7 @@ class TopBar(QWidget):
         self.setObjectName("top")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.paper = paper
+        self._shown: tuple[object, ...] | None = None
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 4, 12, 4)
         row.setSpacing(16)
@@ -126,7 +127,11 @@ class TopBar(QWidget):
         self, question: Question | None, file_name: str, antennas: list[Antenna], focus_id: str, hidden: set[str]
     ) -> None:
         self.question.show_question(question, file_name)
-        had = self.focusWidget()
+        shown = (tuple(antennas), focus_id, frozenset(hidden))
+        if shown == self._shown:
+            return
+        self._shown = shown
+        had = QApplication.focusWidget()
         keep = had.objectName() if had is not None and self.isAncestorOf(had) else ""
         self.chips.clear()
         for antenna in antennas:
