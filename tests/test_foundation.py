@@ -19,7 +19,9 @@ def test_the_binding_does_not_eat_none(qtbot):
 
 
 def test_nothing_heavy_is_imported_by_the_first_full_paint():
-    script = """
+    script = (
+        f"HEAVY = {HEAVY!r}"
+        + """
 import sys
 from tallmast.desk.app import make_app
 from tallmast.desk.window import Window
@@ -30,10 +32,11 @@ window.open_demo()
 window.session.settle()
 window.grab()
 assert window.views[window.rung].sentence.text().startswith("Flat Panel")
-heavy = sorted({name.split(".")[0] for name in sys.modules} & set(%r))
+heavy = sorted({name.split(".")[0] for name in sys.modules} & set(HEAVY))
 print("heavy:", heavy)
 window.close()
-""" % (HEAVY,)
+"""
+    )
     done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=120, check=False)
     assert "heavy: []" in done.stdout, done.stdout + done.stderr
 

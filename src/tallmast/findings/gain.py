@@ -129,8 +129,8 @@ def _from_range(antenna: Antenna, evidence: Evidence, pattern: PatternFinding) -
 def combine(ways: list[tuple[str, Figure]], shared_u_db: float) -> tuple[Figure | None, Mark, str]:
     """Weighted mean of several ways with a test of agreement.
 
-    The reference antenna's own doubt `shared_u_db` is common to all of them: it is taken out of the weights and
-    of χ², and added once at the end. If they disagree the doubt is widened by √(χ²/ν) (Birge ratio), and said so.
+    The doubt `shared_u_db` (reference antenna, polarization) is common to all of them: it is taken out of the weights
+    and of χ², and added once at the end. If they disagree the doubt is widened by √(χ²/ν) (Birge ratio), and said so.
     """
     if not ways:
         return None, "open", "not measured"
@@ -163,7 +163,7 @@ def combine(ways: list[tuple[str, Figure]], shared_u_db: float) -> tuple[Figure 
     u = math.sqrt(variance + shared_u_db**2)
     parts = (
         ("the ways themselves", show.decibel(math.sqrt(variance), 2)),
-        ("reference antenna, common to all", show.decibel(shared_u_db, 2)),
+        ("reference and polarization, common to all", show.decibel(shared_u_db, 2)),
     )
     working = Working(
         tuple(lines),
@@ -172,6 +172,19 @@ def combine(ways: list[tuple[str, Figure]], shared_u_db: float) -> tuple[Figure 
         "Gain toward its front in its own polarization, from everything that was measured.",
     )
     return Figure("gain", mean, u, "dBi", working), mark, words
+
+
+def _shared_u_db(antenna: Antenna, evidence: Evidence) -> float:
+    """What all ways have in common: the reference's own doubt, and how this antenna's ellipse lies to a linear one."""
+    reference = next(a for a in evidence.antennas if a.known_gain_dbi is not None)
+    shared = reference.known_gain_u_db
+    if "unknown" not in (antenna.polarization, reference.polarization):
+        loss = loss_between(
+            antenna.polarization, antenna.axial_ratio_db, reference.polarization, reference.axial_ratio_db
+        )
+        if loss.value > 0.05:
+            shared = math.hypot(shared, loss.u)
+    return shared
 
 
 def gather(
@@ -194,8 +207,7 @@ def gather(
             words = "reference"
         else:
             ways = _from_range(antenna, evidence, pattern) + _from_field(antenna, evidence, field)
-            references = [a.known_gain_u_db for a in evidence.antennas if a.known_gain_dbi is not None]
-            combined, mark, words = combine(ways, references[0] if ways and references else 0.0)
+            combined, mark, words = combine(ways, _shared_u_db(antenna, evidence) if ways else 0.0)
         out[antenna.id] = GainEvidence(
             antenna,
             row.claimed_gain_dbi if row else None,

@@ -73,18 +73,27 @@ def _two_way(level: Floats) -> tuple[Floats, Floats]:
     return run, cell
 
 
-def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
-    """Fit all compared runs at once; None with fewer than three places or no spread in distance."""
-    use = np.isfinite(cells.level_dbm).any(axis=0)
-    rows = np.asarray(np.isfinite(cells.level_dbm).any(axis=1))
-    level, distance = cells.level_dbm[rows][:, use], cells.distance_m[use]
-    runs = [run for run, good in zip(cells.runs, rows, strict=True) if good]
-    if level.shape[1] < 3:
-        return None
-    order = np.argsort(distance)
-    level, distance = level[:, order], distance[order]
-    x = -10.0 * np.log10(distance / 1000.0)
-    if np.ptp(x) < 1.0:
+CLEAR_OF_FLOOR = 2.0
+"""How many scatters the fitted line must stand above a run's floor for its places to be used: nearer to the floor the
+weak places are lost, and those left would bend the line."""
+
+
+@dataclass(frozen=True)
+class _Line:
+    """One pass of the fit: run effects at mean x, slope, and what it rests on."""
+
+    run: Floats
+    slope: float
+    x: Floats
+    x_mean: float
+    s_xx: float
+    scatter: float
+    lag: float
+
+
+def _line(level: Floats, x: Floats) -> _Line | None:
+    """Two-way means, then the places' effects against x; None with too little to go by."""
+    if len(x) < 3 or float(np.ptp(x)) < 1.0:
         return None
     run, cell = _two_way(level)
     places = len(x)
@@ -97,8 +106,39 @@ def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
     lag = 0.0
     if places >= 8 and scatter > 0:
         lag = float(np.sum(residual[1:] * residual[:-1]) / np.sum(residual**2))
-        lag = min(max(lag + 1.0 / places, 0.0), 0.8)
-    inflation = (1.0 + lag) / (1.0 - lag)
+        # Residuals of a line look less alike than the errors were, by about (2 + 4ρ)/n (Kendall 1954).
+        lag = min(max(lag + (2.0 + 4.0 * max(lag, 0.0)) / places, 0.0), 0.8)
+    return _Line(run, slope, x, x_mean, s_xx, scatter, lag)
+
+
+def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
+    """Fit all compared runs at once; None with fewer than three places or no spread in distance."""
+    order = np.argsort(cells.distance_m)
+    every, distance_all = cells.level_dbm[:, order], cells.distance_m[order]
+    x_all = -10.0 * np.log10(distance_all / 1000.0)
+    keep = np.isfinite(every)
+    line: _Line | None = None
+    rows = cols = np.array([], dtype=int)
+    for _ in range(4):
+        rows, cols = np.flatnonzero(keep.any(axis=1)), np.flatnonzero(keep.any(axis=0))
+        trial = _line(np.where(keep, every, np.nan)[np.ix_(rows, cols)], x_all[cols])
+        if trial is None:
+            break
+        line, used = trial, (rows, cols)
+        expected = np.full(len(every), -np.inf)
+        expected[rows] = line.run
+        margin = expected[:, None] + line.slope * (x_all - line.x_mean) - cells.floor_dbm[:, None]
+        narrowed = np.isfinite(every) & (margin >= CLEAR_OF_FLOOR * line.scatter)
+        if (narrowed == keep).all():
+            break
+        keep = narrowed
+    if line is None:
+        return None
+    rows, cols = used
+    runs = [cells.runs[i] for i in rows]
+    distance, run, slope, places = distance_all[cols], line.run, line.slope, len(cols)
+    x_mean, s_xx, scatter = line.x_mean, line.s_xx, line.scatter
+    inflation = (1.0 + line.lag) / (1.0 - line.lag)
     u = scatter * math.sqrt(inflation / s_xx)
     degrees = max(places / inflation - 2.0, 1.0)
     at_mean = {

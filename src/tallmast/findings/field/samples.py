@@ -42,6 +42,8 @@ class Cells:
     level_dbm: Floats
     """[run, cell]"""
     runs: tuple[Run, ...]
+    floor_dbm: Floats
+    """Weakest level that each run could still hear, −∞ where it never lost anything."""
 
 
 def gather(evidence: Evidence, home: Place) -> dict[str, RunSamples]:
@@ -131,4 +133,12 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
             if lost[i][beyond].mean() >= 1 / 3:
                 level[i, beyond] = np.nan
                 break
-    return Cells(numbers, distance, level, tuple(s.run for s in samples))
+    floor = np.array([_floor_dbm(s) for s in samples])
+    return Cells(numbers, distance, level, tuple(s.run for s in samples), floor)
+
+
+def _floor_dbm(samples: RunSamples) -> float:
+    """The weakest of what was heard, a stray one in a hundred left out, once something was lost; else −∞."""
+    if samples.heard.all() or not samples.heard.any():
+        return -np.inf
+    return float(np.percentile(samples.level_dbm[samples.heard], 1))

@@ -1,0 +1,155 @@
+"""The Field: what changed, pairing by place, the fall with distance, and 'at least'."""
+
+import numpy as np
+import pytest
+
+from tallmast.notebook.records import DistanceNote
+
+from .build import Book
+
+D = np.arange(100.0, 1500.0, 10.0)
+
+
+def level(gain: float, d=D, n: float = 2.5, seed: int | None = None):
+    noise = np.random.default_rng(seed).normal(0, 1, len(d)) if seed is not None else 0
+    return -60 + gain - 10 * n * np.log10(d / 100) + noise
+
+
+def abba(offsets=(0.0, 0.4, -0.4, 0.0)) -> Book:
+    book = Book()
+    book.home(3000)
+    a, b = book.antenna("A"), book.antenna("B")
+    for number, (antenna, gain, off) in enumerate(zip((a, b, b, a), (6, 2, 2, 6), offsets, strict=True), 1):
+        book.log(book.run(antenna, number, manner="boat"), D, level(gain) + off)
+    return book
+
+
+def test_one_thing_changed_and_several():
+    book = Book()
+    book.home()
+    a, b = book.antenna("A"), book.antenna("B")
+    book.run(a, 1, rate="38k4")
+    book.run(b, 2, rate="38k4")
+    book.run(a, 3, rate="38k4")
+    book.run(b, 4, rate="9k6", power_w=0.05)
+    book.run(a, 5, rate="38k4", power_w=0.05)
+    rows = book.climb().field.rows
+    assert [r.words for r in rows] == ["baseline", "one thing", "repeats it", "three things changed", "power changed"]
+    assert [r.compared for r in rows] == [True, True, True, False, False]
+
+
+def test_a_run_is_taken_in_with_a_reason():
+    book = Book()
+    book.home()
+    a, b = book.antenna("A"), book.antenna("B")
+    book.run(a, 1)
+    book.run(a, 2)
+    book.run(b, 3, rate="9k6", weather="mist", taken_in_reason="rate and mist do nothing here")
+    assert book.climb().field.rows[2].compared
+
+
+def test_difference_and_its_interval_by_hand():
+    # Run means differ by 4; repeats by ±0.4 about B's mean and 0 about A's: s² = 2·0.4²/2, s = 0.4; u = 0.4·√(½+½) = 0.4,
+    # t(2 degrees, 90 %) = 2.920: ± 1.168.
+    group = abba().climb().field.main
+    figure = group.differences["a", "b"]
+    assert figure.value == pytest.approx(4.0)
+    assert group.spread.s_db == pytest.approx(0.4)
+    assert figure.half == pytest.approx(1.168, abs=1e-3)
+
+
+def test_differences_are_antisymmetric():
+    group = abba().climb().field.main
+    assert group.differences["a", "b"].value == pytest.approx(-group.differences["b", "a"].value)
+
+
+def test_exponent_of_a_clean_path():
+    fit = abba().climb().field.main.fit
+    assert fit.exponent.value == pytest.approx(2.5, abs=0.02)
+    assert fit.level("a", 1000.0)[0] == pytest.approx(-60 + 6 - 25, abs=0.15)
+
+
+def test_without_repeats_the_spread_is_assumed_and_said():
+    book = Book()
+    book.home()
+    for number, (name, gain) in enumerate((("A", 6), ("B", 2)), 1):
+        book.log(book.run(book.antenna(name), number), D, level(gain, seed=number))
+    field = book.climb().field
+    assert field.main.spread.assumed
+    assert "run both again" in field.sentence
+    assert field.main.differences["a", "b"].half > 1.5
+
+
+def test_a_cell_partly_lost_is_not_flattered():
+    """Where a third of the samples got lost, the mean of the rest stands too high; the median with the lost counted
+    as weakest doesn't."""
+    book = Book()
+    book.home()
+    a = book.antenna("A")
+    random = np.random.default_rng(2)
+    d = np.repeat(np.arange(100.0, 1000.0, 25.0) + 5, 200)
+    heard = level(0, d, n=3.0) + random.normal(0, 3, len(d))
+    floor = -88.0
+    book.log(book.run(a, 1), d, np.where(heard > floor, heard, np.nan))
+    book.log(book.run(a, 2), d, np.where(heard > floor, heard, np.nan))
+    assert book.climb().field.main.fit.exponent.value == pytest.approx(3.0, abs=0.12)
+
+
+def test_at_least_where_the_field_ended():
+    book = Book()
+    book.home()
+    a = book.antenna("A")
+    book.place("Near", 500)
+    book.place("Far", 4000)
+    run = book.run(a, 1, ended="the field ended")
+    book.reading(run, "near", heard=True)
+    book.reading(run, "far", heard=True)
+    field = book.climb().field
+    assert field.sentence == "A was heard to at least 4 km."
+    assert field.reaches[0].furthest.bound == "at least"
+
+
+def test_lost_between_two_places_is_a_range():
+    book = Book()
+    book.home()
+    a = book.antenna("A")
+    book.place("Near", 500)
+    book.place("Far", 4000)
+    run = book.run(a, 1, ended="the signal was lost")
+    book.reading(run, "near", heard=True)
+    book.reading(run, "far", heard=False)
+    assert book.climb().field.sentence == "A was heard to 500 m and lost by 4 km."
+
+
+def test_a_typed_distance_is_corrected_openly():
+    book = Book()
+    book.home(2370)
+    book.add(DistanceNote(from_place_id="home", to_place_id="rock", distance_m=3900))
+    field = book.climb().field
+    assert any(c.mark == "disagrees" and "typed 3.9 km, fixes say 2.37 km" in c.text for c in field.checks)
+    book.add(DistanceNote(from_place_id="home", to_place_id="rock", distance_m=2380))
+    assert field.places[0].distance.value == pytest.approx(2370, abs=0.01)
+
+
+def test_reports_from_both_ends():
+    book = Book()
+    book.home(1000)
+    run = book.run(book.antenna("A"), 1)
+    book.reading(run, "rock", end="away", readability=4)
+    book.reading(run, "rock", end="home", readability=2)
+    report = book.climb().field.reports[0]
+    assert (report.away.readability, report.home.readability) == (4, 2)
+
+
+def test_no_place_no_run_each_teaches():
+    assert "Add a place" in Book().climb().field.detail
+    book = Book()
+    book.home(500)
+    assert book.climb().field.sentence == "Two places and no run yet."
+
+
+def test_a_log_of_a_hundred_thousand_rows_is_fitted():
+    book = abba()
+    d = np.linspace(100, 1500, 100_000)
+    book.log(book.records["run1"], d, level(6, d))
+    assert book.climb().field.main.fit is not None

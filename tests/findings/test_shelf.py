@@ -1,0 +1,74 @@
+"""The Shelf: claims against beams and sizes, and connectors."""
+
+import pytest
+
+from tallmast.findings.shelf import mating
+from tallmast.notebook.records import Connector
+
+from .build import Book
+
+
+def half(family="SMA", body="plug", contact="pin", ohm=50.0) -> Connector:
+    return Connector(family=family, body=body, contact=contact, impedance_ohm=ohm)
+
+
+def test_a_gain_that_its_own_beam_forbids():
+    book = Book()
+    panel = book.antenna("Panel")
+    book.claim(panel, "gain", 11, reference="dBi")
+    book.claim(panel, "beamwidth", 110, second_value=110)
+    shelf = book.climb().shelf
+    # Kraus: 41 253/(110·110) = 3.41, 5.33 dBi.
+    assert shelf.rows[0].limit.value == pytest.approx(5.33, abs=0.01)
+    assert shelf.sentence == "Panel can't have 11 dBi: the claimed beam allows 5.3 dBi at most."
+    assert shelf.standing.mark == "disagreement"
+
+
+def test_within_a_decibel_of_the_limit_is_not_called_impossible():
+    book = Book()
+    panel = book.antenna("Panel")
+    book.claim(panel, "gain", 6.2, reference="dBi")
+    book.claim(panel, "beamwidth", 110, second_value=110)
+    assert not any(paper.impossible for paper in book.climb().shelf.rows[0].claims)
+
+
+def test_dbd_counts_2_15_more():
+    book = Book()
+    rod = book.antenna("Rod", type="collinear", length_m=0.95)
+    book.claim(rod, "gain", 7, reference="dBd")
+    assert book.climb().shelf.rows[0].claimed_gain_dbi == pytest.approx(9.15)
+    assert "Rod can't have 7 dBd" in book.climb().shelf.sentence
+
+
+def test_bare_decibels_are_asked_about():
+    book = Book()
+    book.claim(book.antenna("Rod"), "gain", 7, reference="dB")
+    assert any(c.mark == "open" and "dB over what" in c.text for c in book.climb().shelf.checks)
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "mark", "words"),
+    [
+        (half(), half(body="jack", contact="socket"), "holds", "mate"),
+        (half(), half("N", "jack", "socket"), "fails", "don't mate"),
+        (half(), half(), "fails", "two plugs"),
+        (half(contact="socket"), half(body="jack", contact="socket"), "fails", "connects nothing"),
+        (half(), half(body="jack", contact="pin"), "fails", "break each other"),
+        (half("N"), half("N", "jack", "socket", 75.0), "disagrees", "50 Ω onto 75 Ω"),
+    ],
+)
+def test_connectors(one, other, mark, words):
+    check = mating(one, other)
+    assert (check.mark, words in check.text) == (mark, True)
+    assert mating(other, one).mark == mark
+
+
+def test_sentences_for_none_one_and_many():
+    empty = Book()
+    assert empty.climb().shelf.sentence == "Add the antennas to be compared."
+    empty.antenna("A")
+    assert empty.climb().shelf.sentence == "One antenna on the shelf; nothing is claimed of it."
+    b = empty.antenna("B")
+    assert empty.climb().shelf.sentence == "Two antennas on the shelf; nothing is claimed of them."
+    empty.claim(b, "swr", 1.5)
+    assert empty.climb().shelf.sentence == "Two antennas and one claim, which is possible on paper."
