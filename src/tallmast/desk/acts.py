@@ -4,17 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from importlib import import_module
 from typing import TYPE_CHECKING
 
 from tallmast.findings.climb import RUNGS
 
-from .bench.forms import meter_form
-from .field.forms import place_form, reading_form, run_form
-from .levels.forms import chain_form
-from .link.forms import far_end_form, what_if_form
-from .shelf.forms import antenna_form, claim_form, question_form, state_form
-
 if TYPE_CHECKING:
+    from .entry import Form
     from .window import Window
 
 
@@ -30,16 +26,25 @@ class Act:
     needs_notebook: bool = True
 
 
+def form_maker(rung: str, name: str) -> Callable[..., Form]:
+    """A sheet's maker by its rung and name; the rung's forms are loaded only when one is first written on."""
+    maker: Callable[..., Form] = getattr(import_module(f"tallmast.desk.{rung}.forms"), name)
+    return maker
+
+
 def all_acts(w: Window) -> dict[str, Act]:
     """The acts of a window, in menu order."""
     s = w.session
+
+    def sheet(rung: str, name: str) -> Callable[[], object]:
+        return lambda: w.write(form_maker(rung, name)(s))
 
     def new_state() -> None:
         antenna = s.focus_antenna
         if antenna is None:
             s.trouble.emit("Put an antenna on the shelf first.")
         else:
-            w.write(state_form(s, antenna))
+            w.write(form_maker("shelf", "state_form")(s, antenna))
 
     made = [
         Act("new", "New notebook …", w.ask_new, "Notebook", "Ctrl+N", False),
@@ -53,18 +58,18 @@ def all_acts(w: Window) -> dict[str, Act]:
         Act("undo", "Undo", s.undo, "Edit", "Ctrl+Z"),
         Act("redo", "Do again", s.redo, "Edit", "Ctrl+Shift+Z"),
         Act("find", "Find anything", w.find_anything, "Edit", "Ctrl+K", False),
-        Act("ask question", "The question …", lambda: w.write(question_form(s)), "Write", "Q"),
-        Act("add antenna", "Add an antenna …", lambda: w.write(antenna_form(s)), "Write", "A"),
-        Act("add claim", "Add a claim …", lambda: w.write(claim_form(s)), "Write", "C"),
+        Act("ask question", "The question …", sheet("shelf", "question_form"), "Write", "Q"),
+        Act("add antenna", "Add an antenna …", sheet("shelf", "antenna_form"), "Write", "A"),
+        Act("add claim", "Add a claim …", sheet("shelf", "claim_form"), "Write", "C"),
         Act("new state", "New state (trimmed, bent …)", new_state, "Write", "S"),
-        Act("meter reading", "Meter reading …", lambda: w.write(meter_form(s)), "Write", "M"),
-        Act("power and pads", "Power and pads …", lambda: w.write(chain_form(s)), "Write", "P"),
-        Act("far end", "The far end …", lambda: w.write(far_end_form(s)), "Write", "E"),
-        Act("place", "Place …", lambda: w.write(place_form(s)), "Write", "L"),
-        Act("run", "Run …", lambda: w.write(run_form(s)), "Write", "R"),
-        Act("reading", "Reading at a place …", lambda: w.write(reading_form(s)), "Write", "N"),
+        Act("meter reading", "Meter reading …", sheet("bench", "meter_form"), "Write", "M"),
+        Act("power and pads", "Power and pads …", sheet("levels", "chain_form"), "Write", "P"),
+        Act("far end", "The far end …", sheet("link", "far_end_form"), "Write", "E"),
+        Act("place", "Place …", sheet("field", "place_form"), "Write", "L"),
+        Act("run", "Run …", sheet("field", "run_form"), "Write", "R"),
+        Act("reading", "Reading at a place …", sheet("field", "reading_form"), "Write", "N"),
         Act("live", "Log by single keys", w.start_live, "Write", "G"),
-        Act("what if", "What if …", lambda: w.write(what_if_form(s)), "Write", "I"),
+        Act("what if", "What if …", sheet("link", "what_if_form"), "Write", "I"),
         *(
             Act(f"climb {rung}", f"{rung.capitalize()}", lambda rung=rung: w.climb_to(rung), "Climb", str(i), False)  # type: ignore[misc]
             for i, rung in enumerate(RUNGS, 1)

@@ -15,7 +15,6 @@ from tallmast.findings.climb import Climb
 from tallmast.notebook.store import SUFFIX, Notebook, NotebookError
 
 from .settings import data_folder
-from .shelf.forms import question_form
 
 if TYPE_CHECKING:
     from .bringing import Bringing
@@ -32,7 +31,10 @@ class FileActs(QMainWindow):
 
     session: Session
     tape: Tape
-    bringing: Bringing
+
+    @property
+    def bringing(self) -> Bringing:
+        raise NotImplementedError
 
     def tell_trouble(self, message: str) -> None:
         raise NotImplementedError
@@ -82,6 +84,8 @@ class FileActs(QMainWindow):
         except (NotebookError, OSError) as error:
             self.tell_trouble(str(error))
             return False
+        from .shelf.forms import question_form
+
         self.session.open(notebook)
         self.climb_to("shelf")
         self.write(question_form(self.session))

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from functools import partial
+from functools import cached_property, partial
+from importlib import import_module
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
@@ -31,62 +31,32 @@ from tallmast.notebook.records import Antenna, Claim, Cut, MeterReading, Place, 
 from tallmast.notebook.store import Act
 
 from . import acts as acts_module
-from .bench.forms import meter_form, sweep_form
-from .bench.view import BenchView
-from .bringing import Bringing
-from .entry import EntrySheet, Form
-from .field.forms import place_form, reading_form, run_form
-from .field.view import FieldView
 from .file_acts import FileActs
-from .finder import Finder, Found, KeyCard, Page
-from .help import HELP
-from .levels.view import LevelsView
-from .link.view import LinkView
 from .mast import Mast
-from .pattern.forms import cut_form
-from .pattern.view import PatternView
 from .rung_view import RungView
 from .session import Session
 from .settings import Settings
-from .shelf.forms import antenna_form, claim_form
-from .shelf.view import ShelfView
 from .side import Side
-from .start import StartPage
 from .tape import Tape
 from .theme import app_icon, dress
 from .topbar import TopBar
-from .verdict.view import VerdictView
 
-VIEWS: dict[str, type[RungView]] = {
-    "shelf": ShelfView,
-    "bench": BenchView,
-    "levels": LevelsView,
-    "pattern": PatternView,
-    "field": FieldView,
-    "link": LinkView,
-    "verdict": VerdictView,
-}
+if TYPE_CHECKING:
+    from .bringing import Bringing
+    from .entry import EntrySheet, Form
+    from .start import StartPage
 
-RECORD_FORMS: dict[type[Record], Callable[..., Form]] = {
-    Antenna: antenna_form,
-    Claim: claim_form,
-    MeterReading: meter_form,
-    Sweep: sweep_form,
-    Cut: cut_form,
-    Place: place_form,
-    Run: run_form,
-    Reading: reading_form,
+RECORD_FORMS: dict[type[Record], tuple[str, str]] = {
+    Antenna: ("shelf", "antenna_form"),
+    Claim: ("shelf", "claim_form"),
+    MeterReading: ("bench", "meter_form"),
+    Sweep: ("bench", "sweep_form"),
+    Cut: ("pattern", "cut_form"),
+    Place: ("field", "place_form"),
+    Run: ("field", "run_form"),
+    Reading: ("field", "reading_form"),
 }
-RECORD_RUNGS: dict[type[Record], str] = {
-    Antenna: "shelf",
-    Claim: "shelf",
-    MeterReading: "bench",
-    Sweep: "bench",
-    Cut: "pattern",
-    Place: "field",
-    Run: "field",
-    Reading: "field",
-}
+"""The rung on which a kind of record is written, and the sheet that opens one."""
 
 
 class Window(FileActs):
@@ -99,7 +69,6 @@ class Window(FileActs):
         self.settings = settings or Settings()
         self.appearance: Appearance = appearance or self.settings.appearance
         self.session = Session(self)
-        self.bringing = Bringing(self)
         self.rung = "shelf"
         self._idle = QTimer(self)
         self._idle.setSingleShot(True)
@@ -142,11 +111,10 @@ class Window(FileActs):
         self.tape = Tape(self.paper)
         self.tape.undo_asked.connect(self.session.undo)
         self.tape.find_asked.connect(self.find_anything)
-        self.tape.stop_asked.connect(self.bringing.stop)
+        self.tape.stop_asked.connect(lambda: self.bringing.stop())  # noqa: PLW0108  (loads it when first asked)
         self.stack = QStackedWidget()
         self.stack.setObjectName("ground")
-        self.start = StartPage(self)
-        self.stack.addWidget(self.start)
+        self.start: StartPage | None = None
         self.views: dict[str, RungView] = {}
         frame = QWidget()
         frame.setObjectName("ground")
@@ -163,14 +131,33 @@ class Window(FileActs):
         column.addWidget(self.tape)
         self.setCentralWidget(frame)
         self._fill_menus()
-        self._show_frame()
+        if self.session.notebook is not None:
+            self._show_frame()
+
+    def _start_page(self) -> StartPage:
+        from .start import StartPage
+
+        if self.start is None:
+            self.start = StartPage(self)
+            self.stack.addWidget(self.start)
+        return self.start
 
     def _view(self, rung: str) -> RungView:
         """The view of a rung, made when first needed."""
         if rung not in self.views:
-            self.views[rung] = VIEWS[rung](self, self.session, self.paper)
+            # Loaded when first needed: start-up pays only for the rung it opens on.
+            room = import_module(f"tallmast.desk.{rung}.view")
+            made: type[RungView] = getattr(room, f"{rung.capitalize()}View")
+            self.views[rung] = made(self, self.session, self.paper)
             self.stack.addWidget(self.views[rung])
         return self.views[rung]
+
+    @cached_property
+    def bringing(self) -> Bringing:
+        """Whatever brings files in."""
+        from .bringing import Bringing
+
+        return Bringing(self)
 
     def _fill_menus(self) -> None:
         bar = self.menuBar()
@@ -212,8 +199,8 @@ class Window(FileActs):
             part.setVisible(notebook is not None)
         if notebook is None:
             self.side.setVisible(False)
-            self.start.show_recent(self.settings.recent)
-            self.stack.setCurrentWidget(self.start)
+            self._start_page().show_recent(self.settings.recent)
+            self.stack.setCurrentWidget(self._start_page())
             self.setWindowTitle("Tall Mast")
             return
         evidence = self.session.evidence
@@ -338,6 +325,8 @@ class Window(FileActs):
 
     def write(self, form: Form) -> None:
         """Open an entry sheet at the side."""
+        from .entry import EntrySheet
+
         sheet = EntrySheet(form)
         sheet.done.connect(self._written)
         sheet.next_asked.connect(self.write)
@@ -354,12 +343,16 @@ class Window(FileActs):
     @property
     def sheet(self) -> EntrySheet | None:
         """The entry sheet in front, if any."""
+        from .entry import EntrySheet
+
         area = self.side.entry
         widget = area.widget() if area is not None else None  # type: ignore[attr-defined]
         return widget if isinstance(widget, EntrySheet) else None
 
     def start_live(self) -> None:
         self.climb_to("field")
+        from .field.view import FieldView
+
         view = self._view("field")
         assert isinstance(view, FieldView)
         view.start_live()
@@ -395,36 +388,46 @@ class Window(FileActs):
 
     def find_anything(self) -> None:
         """Any act or record."""
+        from .finder import Finder, Found
+
         things = [
             Found(act.words.removesuffix(" …"), act.menu.lower(), partial(self.act, act.name), act.key)
             for act in self.acts.values()
             if act.name != "find"
         ]
         evidence = self.session.evidence
-        for model, form in RECORD_FORMS.items():
+        for model in RECORD_FORMS:
             records: list[Record] = list(evidence.all(model))
-            things += [Found(self._words(r), model.kind, partial(self._open_record, r, form)) for r in records]
+            things += [Found(self._words(r), model.kind, partial(self.open_record, r)) for r in records]
         finder = Finder(things, self)
         self._centre(finder)
         finder.open()
         finder.line.setFocus()
 
-    def _words(self, record: Any) -> str:
+    def _words(self, record: Record) -> str:
         antenna = self.session.evidence.antenna(getattr(record, "antenna_id", ""))
         return f"{antenna.name}: {record.title}" if antenna else str(record.title)
 
-    def _open_record(self, record: Any, form: Callable[..., Form]) -> None:
-        self.climb_to(RECORD_RUNGS[type(record)])
+    def open_record(self, record: Record) -> None:
+        """Open the sheet of a record, on its rung."""
+        rung, name = RECORD_FORMS[type(record)]
+        self.climb_to(rung)
         if isinstance(record, Antenna):
             self.session.focus(record.id)
-        self.write(form(self.session, record))
+        self.write(acts_module.form_maker(rung, name)(self.session, record))
 
     def help(self) -> None:
+        from .finder import Page
+        from .help import HELP
+
         page = Page(f"{self.rung.capitalize()}: what it answers", HELP[self.rung], self)
         self._centre(page)
         page.open()
 
     def key_card(self) -> None:
+        """Every key there is."""
+        from .finder import KeyCard
+
         groups: dict[str, list[tuple[str, str]]] = {}
         for act in self.acts.values():
             if act.key:
@@ -445,6 +448,9 @@ class Window(FileActs):
         card.open()
 
     def about(self) -> None:
+        """Version, what ± means, and whose type and icons these are."""
+        from .finder import Page
+
         words = [
             f"Version {__version__}. Which antenna, how sure, by how much, and does the claim hold.",
             "Every ± is a 90 % interval; every number shows its working. Cautions are guidance: your licence and local rules decide.",
@@ -456,7 +462,7 @@ class Window(FileActs):
 
     def _centre(self, dialog: QDialog) -> None:
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        hint = dialog.sizeHint().expandedTo(dialog.size()) if isinstance(dialog, Finder) else dialog.sizeHint()
+        hint = dialog.sizeHint().expandedTo(dialog.size()) if dialog.objectName() == "finder" else dialog.sizeHint()
         at = self.geometry().center()
         dialog.move(at.x() - hint.width() // 2, max(self.geometry().top() + 60, at.y() - hint.height() // 2))
 
@@ -489,6 +495,11 @@ class Window(FileActs):
         if paths:
             event.acceptProposedAction()
             self.bringing.take(paths)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        if self.session.notebook is None:
+            self._show_frame()
+        super().showEvent(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.settings.geometry = self.saveGeometry()

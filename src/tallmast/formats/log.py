@@ -63,17 +63,21 @@ def guess_mapping(found: table.Table) -> dict[str, str]:
 
 def read_csv(data: bytes, name: str, mapping: dict[str, str] | None = None) -> LogFile:
     """Read a delimited log; `mapping` overrides the guess. Raises `FormatError` naming what is missing or wrong."""
-    found = table.read(data, name)
-    taken = {**guess_mapping(found), **(mapping or {})}
-    taken = {ours: theirs for ours, theirs in taken.items() if theirs in found.columns}
+    first = table.read(table.head(data), name)
+    taken = {**guess_mapping(first), **(mapping or {})}
+    taken = {ours: theirs for ours, theirs in taken.items() if theirs in first.columns}
     words = {"latitude_deg": "a latitude", "longitude_deg": "a longitude", "level_dbm": "a level in dBm"}
     missing = [words[ours] for ours in NEEDED if ours not in taken]
     if missing:
-        have = ", ".join(found.columns) or "none"
+        have = ", ".join(first.columns) or "none"
         raise FormatError(
             name, f"no column for {' or '.join(missing)} was found among: {have}", todo="Say which column it is"
         )
-    columns = {ours: found.columns[theirs] for ours, theirs in taken.items()}
+    found = table.read(data, name, set(taken.values()))
+    columns = {ours: found.columns[theirs] for ours, theirs in taken.items() if theirs in found.columns}
+    if set(NEEDED) - set(columns):
+        theirs = taken[next(iter(set(NEEDED) - set(columns)))]
+        raise FormatError(name, f"column “{theirs}” holds no numbers further down", todo="Say which column it is")
     notes: list[str] = []
     for ours, limit in (("latitude_deg", 90.0), ("longitude_deg", 180.0)):
         table.finite_or_error(name, found, taken[ours], columns[ours], ours.split("_")[0])
@@ -96,7 +100,7 @@ def read_csv(data: bytes, name: str, mapping: dict[str, str] | None = None) -> L
     unheard = int(np.isnan(level).sum())
     if unheard:
         notes.append(f"{unheard} rows without a level: taken as not heard")
-    return LogFile(columns, taken, tuple(found.columns), tuple(notes))
+    return LogFile(columns, taken, tuple(first.columns), tuple(notes))
 
 
 @dataclass(frozen=True)

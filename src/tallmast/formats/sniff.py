@@ -21,7 +21,8 @@ def kind_of(data: bytes, name: str) -> FileKind:
         return "notebook"
     if data.startswith((b"\x89PNG\r\n", b"\xff\xd8\xff")):
         return "photo"
-    text = decode(data[:1_000_000] if data[:2] not in (b"\xff\xfe", b"\xfe\xff") else data, name)
+    data = table.head(data)
+    text = decode(data, name)
     start = text.lstrip()[:4000]
     if start.startswith("<"):
         if re.search(r"<gpx\b", start, re.IGNORECASE):
@@ -33,8 +34,7 @@ def kind_of(data: bytes, name: str) -> FileKind:
         return "touchstone"
     if re.fullmatch(r"\.s\d+p", suffix):
         return "touchstone"
-    head = "\n".join(text.split("\n")[:400])
-    found = table.read(head.encode(), name)
+    found = table.read(data, name)
     mapping = guess_mapping(found)
     if {"latitude_deg", "longitude_deg"} <= set(mapping):
         return "log"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,10 +18,9 @@ COMMENT = ("#", "!", "//")
 
 @dataclass(frozen=True)
 class Table:
-    """Named columns of equal length. Numbers where a column is numeric (NaN: empty), else text."""
+    """Named columns of numbers, of equal length (NaN: empty). Columns of words are left out."""
 
     columns: dict[str, NDArray[np.float64]]
-    text_columns: dict[str, list[str]]
     first_line: int
     """Line of the file in which the first row of data stands."""
     rows: int
@@ -66,25 +66,33 @@ def _grammar(lines: list[str]) -> tuple[str, str]:
     return best
 
 
-def read(data: bytes, name: str) -> Table:
-    """The table in a text file. Raises `FormatError` naming the line for a row that is too short or not numeric."""
+def head(data: bytes) -> bytes:
+    """The first few hundred lines, to guess from."""
+    if data[:2] in (b"\xff\xfe", b"\xfe\xff") or data[:200].count(0):
+        return data
+    end = data.find(b"\n", 60_000)
+    return data if end < 0 else data[: end + 1]
+
+
+def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table:
+    """The table in a text file; only the columns `wanted`, if given. Raises `FormatError` naming the line for a row that is too short or not numeric."""
     text = decode(data, name)
-    head: list[tuple[int, str]] = []
+    start: list[tuple[int, str]] = []
     number = 0
     for number, line in enumerate(io.StringIO(text), start=1):
         if line.strip() and not line.lstrip().startswith(COMMENT):
-            head.append((number, line.rstrip("\n")))
-        if len(head) >= 60:
+            start.append((number, line.rstrip("\n")))
+        if len(start) >= 60:
             break
-    if not head:
+    if not start:
         raise FormatError(name, "no lines of data were found")
-    data_like = head[1:] if len(head) > 1 else head
+    data_like = start[1:] if len(start) > 1 else start
     separator, decimal = _grammar([line for _, line in data_like[:40]])
-    first = _fields(head[0][1], separator)
+    first = _fields(start[0][1], separator)
     had_header = not any(_is_number(cell, decimal) for cell in first if cell)
-    if had_header and len(head) < 2:
-        raise FormatError(name, "there is a header but no data under it", head[0][0])
-    body = head[1:] if had_header else head
+    if had_header and len(start) < 2:
+        raise FormatError(name, "there is a header but no data under it", start[0][0])
+    body = start[1:] if had_header else start
     width = len(_fields(body[0][1], separator))
     names = first if had_header else [f"column {i + 1}" for i in range(width)]
     names = [cell or f"column {i + 1}" for i, cell in enumerate(names)]
@@ -108,6 +116,7 @@ def read(data: bytes, name: str) -> Table:
             skip_blank_lines=True,
             skipinitialspace=True,
             index_col=False,
+            usecols=None if wanted is None else [n for n in names if n in wanted],
             low_memory=False,
         )
     except (pd.errors.ParserError, ValueError) as error:
@@ -115,28 +124,22 @@ def read(data: bytes, name: str) -> Table:
         where = int(found[1]) if found else None
         raise FormatError(name, "a line has more columns than the first", where) from error
     columns: dict[str, NDArray[np.float64]] = {}
-    texts: dict[str, list[str]] = {}
     for column in frame.columns:
         values = frame[column]
         if values.dtype.kind in "fiu":
             columns[str(column)] = values.to_numpy(dtype=float)
             continue
+        sample = [str(value) for value in values.dropna().iloc[:200]]
+        if sum(_is_number(value, decimal) for value in sample) < 0.5 * len(sample):
+            continue  # words: times, names
         numeric = pd.to_numeric(values.astype(str).str.replace("−", "-").str.replace(",", "."), errors="coerce")
-        share = float(numeric.notna().mean())
-        if share >= 0.5:
-            bad = numeric.isna() & values.notna()
-            if bad.any():
-                row = int(np.argmax(bad.to_numpy()))
-                raise FormatError(
-                    name,
-                    f"“{str(values.iloc[row])[:30]}” in column “{column}” is not a number",
-                    body[0][0] + row,
-                    "Mend or leave out that line",
-                )
-            columns[str(column)] = numeric.to_numpy(dtype=float)
-        else:
-            texts[str(column)] = [str(value) for value in values]
-    return Table(columns, texts, body[0][0], len(frame), had_header)
+        bad = numeric.isna() & values.notna()
+        if bad.any():
+            row = int(np.argmax(bad.to_numpy()))
+            what = f"“{str(values.iloc[row])[:30]}” in column “{column}” is not a number"
+            raise FormatError(name, what, body[0][0] + row, "Mend or leave out that line")
+        columns[str(column)] = numeric.to_numpy(dtype=float)
+    return Table(columns, body[0][0], len(frame), had_header)
 
 
 def finite_or_error(name: str, table: Table, column: str, values: NDArray[np.float64], what: str) -> None:

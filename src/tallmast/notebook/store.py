@@ -8,6 +8,7 @@ import sqlite3
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from functools import cached_property
 from pathlib import Path
 from typing import Literal
 
@@ -49,7 +50,7 @@ class RawFile:
     name: str
     data: bytes
 
-    @property
+    @cached_property
     def sha256(self) -> str:
         return hashlib.sha256(self.data).hexdigest()
 

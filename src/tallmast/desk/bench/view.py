@@ -8,12 +8,10 @@ from tallmast.figures.bench import RibbonPicture, SwrPicture
 from tallmast.figures.paper import MARKS
 from tallmast.findings.bench import AntennaBench
 from tallmast.findings.climb import Climb
-from tallmast.notebook.records import MeterReading
 from tallmast.units import show
 
 from ..parts import Card, Cell, Ledger, figure_cell
 from ..rung_view import RungView
-from .forms import meter_form, sweep_form
 
 
 class BenchView(RungView):
@@ -29,7 +27,7 @@ class BenchView(RungView):
         self.readings_card = Card()
         self.readings = Ledger("readings", self.paper)
         self.readings.picked.connect(self.pick)
-        self.readings.opened_row.connect(self._open)
+        self.readings.opened_row.connect(self.window_.open_record)
         self.readings_card.box.addWidget(self.readings)
         self.box.addWidget(self.readings_card)
         self._wanted_hz = 0.0
@@ -42,12 +40,6 @@ class BenchView(RungView):
         """Read off at another frequency; the findings follow when the hand rests for a moment."""
         self._wanted_hz = frequency_hz
         self._after.start()
-
-    def _open(self, record: object) -> None:
-        if isinstance(record, MeterReading):
-            self.window_.write(meter_form(self.session, record))
-        elif record is not None:
-            self.window_.write(sweep_form(self.session, record))  # type: ignore[arg-type]
 
     def fill(self, climb: Climb) -> None:
         finding = climb.bench

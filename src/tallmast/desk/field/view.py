@@ -11,12 +11,10 @@ from tallmast.figures.paper import MARKS
 from tallmast.findings.climb import Climb
 from tallmast.findings.field.runs import FACTORS, RunRow
 from tallmast.findings.field.tell import PlaceFix
-from tallmast.notebook.records import Reading
 from tallmast.units import show
 
 from ..parts import Card, Cell, Ledger
 from ..rung_view import RungView
-from .forms import reading_form, run_form
 from .live import LiveRun
 
 
@@ -39,13 +37,13 @@ class FieldView(RungView):
         self.runs_card = Card("What changed between runs, against the baseline of each manner")
         self.runs = Ledger("runs", self.paper)
         self.runs.picked.connect(self.pick)
-        self.runs.opened_row.connect(lambda run: self.window_.write(run_form(self.session, run)))
+        self.runs.opened_row.connect(self.window_.open_record)
         self.runs_card.box.addWidget(self.runs)
         self.box.addWidget(self.runs_card)
         self.reports_card = Card("Reports from both ends: Enter opens one")
         self.reports = Ledger("reports", self.paper)
         self.reports.picked.connect(self.pick)
-        self.reports.opened_row.connect(self._open_report)
+        self.reports.opened_row.connect(self.window_.open_record)
         self.reports_card.box.addWidget(self.reports)
         self.box.addWidget(self.reports_card)
         self.picked_place = ""
@@ -69,10 +67,6 @@ class FieldView(RungView):
                 self._pictures(self.session.climb)
         else:
             super().pick(payload)
-
-    def _open_report(self, reading: Reading | None) -> None:
-        if reading is not None:
-            self.window_.write(reading_form(self.session, reading))
 
     def _pictures(self, climb: Climb) -> None:
         finding, evidence = climb.field, climb.evidence

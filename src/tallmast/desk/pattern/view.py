@@ -9,7 +9,6 @@ from tallmast.findings.climb import Climb
 
 from ..parts import Card, Cell, Ledger, figure_cell, label
 from ..rung_view import RungView
-from .forms import cut_form
 
 PLANES = ("azimuth", "elevation")
 
@@ -38,7 +37,7 @@ class PatternView(RungView):
         self.cuts_card = Card("Every cut: Enter opens one")
         self.cuts = Ledger("cuts", self.paper)
         self.cuts.picked.connect(self.pick)
-        self.cuts.opened_row.connect(lambda cut: self.window_.write(cut_form(self.session, cut)))
+        self.cuts.opened_row.connect(self.window_.open_record)
         self.cuts_card.box.addWidget(self.cuts)
         self.box.addWidget(self.cuts_card)
 

@@ -8,7 +8,6 @@ from tallmast.findings.climb import Climb
 
 from ..parts import Card, Cell, Ledger
 from ..rung_view import RungView
-from .forms import antenna_form, claim_form
 
 
 class ShelfView(RungView):
@@ -21,12 +20,12 @@ class ShelfView(RungView):
         self.claims_card = Card("Claims, on paper only: the Verdict holds them against what was measured")
         self.claims = Ledger("claims", self.paper)
         self.claims.picked.connect(self.pick)
-        self.claims.opened_row.connect(lambda claim: self.window_.write(claim_form(self.session, claim)))
+        self.claims.opened_row.connect(self.window_.open_record)
         self.claims_card.box.addWidget(self.claims)
         self.box.addWidget(self.claims_card)
         self.antennas_card = Card("Antennas: Enter opens one")
         self.antennas = Ledger("antennas", self.paper)
-        self.antennas.opened_row.connect(lambda antenna: self.window_.write(antenna_form(self.session, antenna)))
+        self.antennas.opened_row.connect(self.window_.open_record)
         self.antennas_card.box.addWidget(self.antennas)
         self.box.addWidget(self.antennas_card)
 

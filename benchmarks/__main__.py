@@ -1,0 +1,23 @@
+"""Run the benchmarks named, or all; exit 1 when one misses its limit."""
+
+from __future__ import annotations
+
+import sys
+
+from . import kill, log, rungs, startup
+
+ALL = {"startup": startup.run, "rungs": rungs.run, "log": log.run, "kill": kill.run}
+
+
+def main(names: list[str]) -> int:
+    missed = []
+    for name in names or list(ALL):
+        line, good = ALL[name]()
+        print(f"{name:8} {'within' if good else 'MISSES'} its limit: {line}", flush=True)
+        if not good:
+            missed.append(name)
+    return 1 if missed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,68 @@
+"""A log of 100 000 rows dropped in: read, kept, paired, fitted and painted, against pandas reading the same file."""
+
+from __future__ import annotations
+
+import os
+import statistics
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+
+LIMIT = 3.0
+ROWS = 100_000
+
+
+def _write(path: Path) -> None:
+    random = np.random.default_rng(1)
+    d = np.linspace(100, 4000, ROWS)
+    lat, lon = 57.9 + d / 111_320 * 0.8, -11.2 + d / 59_200 * 0.6
+    level = -60 - 27 * np.log10(d / 100) + random.normal(0, 2, ROWS)
+    # What a logger writes: when, where, how fast, which way, how many satellites, and the radio's own figures.
+    rows = "\n".join(
+        f"2026-05-09T{8 + i // 36000:02d}:{i // 600 % 60:02d}:{i / 10 % 60:04.1f}Z,{a:.6f},{o:.6f},{3 + i % 9 / 10:.1f},{2.5 + i % 11 / 20:.2f},"
+        f"{36 + i % 13 / 10:.1f},{9 + i % 4},{v:.1f},{v + 117:.1f},{i % 65536},{3.7 - i / 1e6:.3f}"
+        for i, (a, o, v) in enumerate(zip(lat, lon, level, strict=True))
+    )
+    path.write_text(f"time,lat,lon,alt m,speed m/s,course deg,sats,rssi dBm,snr dB,packet,battery V\n{rows}\n")
+
+
+def run() -> tuple[str, bool]:
+    import pandas as pd
+
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = folder
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        path = Path(folder) / "long.csv"
+        _write(path)
+        pandas_s = []
+        for _ in range(5):
+            start = time.perf_counter()
+            pd.read_csv(path)
+            pandas_s.append(time.perf_counter() - start)
+        from tallmast.desk.app import make_app
+        from tallmast.desk.window import Window
+
+        app = make_app()
+        window = Window()
+        window.show()
+        window.open_demo()
+        window.session.settle()
+        window.climb_to("field")
+        ours = []
+        for _ in range(3):
+            start = time.perf_counter()
+            window.bringing.take([path])
+            while window.sheet is None:
+                app.processEvents()
+            window.sheet.keep()
+            window.session.settle()
+            window.repaint()
+            ours.append(time.perf_counter() - start)
+            window.session.undo()
+            window.session.settle()
+        window.close()
+    ratio = statistics.median(ours) / statistics.median(pandas_s)
+    line = f"{ratio:.1f} × pandas' own reading (limit {LIMIT:.0f}); {statistics.median(ours) * 1e3:.0f} ms against {statistics.median(pandas_s) * 1e3:.0f} ms"
+    return line, ratio <= LIMIT
