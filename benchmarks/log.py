@@ -56,6 +56,7 @@ def run() -> tuple[str, bool]:
             window.bringing.take([path])
             while window.sheet is None:
                 app.processEvents()
+                time.sleep(0.001)  # as an idle window does: a spinning one would fight the reader for the interpreter
             window.sheet.keep()
             window.session.settle()
             window.repaint()

@@ -39,6 +39,7 @@ def load(path: Path) -> Arrived:
     """Read and recognise a file. Raises FormatError."""
     data = text.load(path)
     raw = RawFile(path.name, data)
+    _ = raw.sha256  # worked out here, on the worker
     kind = sniff.kind_of(data, path.name)
     read: Any = None
     if kind == "touchstone":

@@ -103,10 +103,12 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
         )
     import pandas as pd
 
+    # Bytes that were plain UTF-8 all along spare the parser a way through text and back.
+    plain = len(text) == len(data) and "\r" not in text[:2000]
     lines_before = body[0][0] - 1
     try:
         frame = pd.read_csv(
-            io.StringIO(text),
+            io.BytesIO(data) if plain else io.StringIO(text),
             sep=r"\s+" if separator == " " else separator,
             decimal=decimal,
             header=None,
