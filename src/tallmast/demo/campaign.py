@@ -38,7 +38,7 @@ from tallmast.physics.reflection import swr, through_cable
 from . import truth as so
 from .truth import Truth
 
-SEED = 868
+SEED = 880
 FULL_POWER_W = 0.025
 TEST_POWER_W = 0.010
 STATED_PAD_DB = 16.0

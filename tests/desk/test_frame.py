@@ -1,0 +1,255 @@
+"""The frame: looks, contrast, folding, hiding, finding, undoing, trouble, and what is remembered."""
+
+import os
+import shutil
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QApplication, QWidget
+
+from tallmast.figures.paper import DASHES, GLYPHS, PALETTES
+from tallmast.notebook.store import Notebook
+
+from .hands import Hands
+
+
+@pytest.fixture
+def hands(window, qtbot, demo_copy) -> Hands:
+    made = Hands(qtbot, window)
+    assert window.open_notebook(demo_copy)
+    made.settle()
+    return made
+
+
+def contrast(one: str, other: str) -> float:
+    """WCAG 2.1 contrast ratio."""
+
+    def luminance(name: str) -> float:
+        def channel(v: float) -> float:
+            return v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4
+
+        c = QColor(name)
+        return 0.2126 * channel(c.redF()) + 0.7152 * channel(c.greenF()) + 0.0722 * channel(c.blueF())
+
+    a, b = sorted((luminance(one), luminance(other)), reverse=True)
+    return (a + 0.05) / (b + 0.05)
+
+
+@pytest.mark.parametrize("name", list(PALETTES))
+def test_text_and_lines_stand_out(name):
+    p = PALETTES[name]
+    for ground in (p.ground, p.sheet, p.rail):
+        for ink in (p.ink, p.soft):
+            assert contrast(ink, ground) >= 4.5, (ink, ground)
+        assert contrast(p.line, ground) >= 3.0
+    for ink in (p.accent, p.holds, p.doubt, p.fails, *p.antennas):
+        assert contrast(ink, p.sheet) >= 4.5, ink
+    for ink, wash in ((p.holds, p.holds_wash), (p.doubt, p.doubt_wash), (p.fails, p.fails_wash), (p.ink, p.open_wash)):
+        assert contrast(ink, wash) >= 4.5, (ink, wash)
+    assert contrast(p.on_strong, p.strong) >= 4.5
+
+
+def test_antennas_differ_without_colour():
+    assert len(set(GLYPHS)) == len(GLYPHS) == 8
+    assert len(set(DASHES)) == len(DASHES) == 8
+
+
+@pytest.mark.parametrize("look", ["Night", "Sun", "Day"])
+@pytest.mark.parametrize("size", [(1024, 700), (1280, 800)])
+def test_nothing_overflows_sideways(hands, look, size):
+    window = hands.window
+    window.dress_as(look)
+    window.resize(*size)
+    hands.settle()
+    for key in "1234567":
+        hands.press(key)
+        QApplication.processEvents()
+        view = window.views[window.rung]
+        assert view.page.width() <= view.viewport().width()
+        right = window.width()
+        for part in (window.mast, window.top, window.side, window.tape, view):
+            if part.isVisible():
+                assert part.mapTo(window, part.rect().topRight()).x() <= right
+        for rung in window.mast.rungs.values():
+            font = window.paper.font(10.5)
+            from PySide6.QtGui import QFontMetricsF
+
+            room = rung.width() - (32 + 27 + 13) * window.paper.scale
+            assert QFontMetricsF(font).horizontalAdvance(rung.standing.words) <= room, rung.standing.words
+
+
+def test_focus_and_hiding_by_keys(hands):
+    window = hands.window
+    hands.press("2")
+    hands.press(".")
+    hands.settle()
+    assert window.session.focus_antenna.name == "Gull Collinear"
+    assert "Gull Collinear holds" in hands.sentence
+    hands.press("V")
+    assert window.session.hidden == {"antenna-gull-collinear"}
+    assert "hidden" in next(c for c in window.top.chips.parts if "Gull" in c.objectName()).accessibleName()
+
+
+def test_the_working_folds_and_stays_folded(hands):
+    window = hands.window
+    hands.press("W")
+    assert not window.side.isVisible()
+    assert not window.settings.working_shown
+    hands.press("W")
+    assert window.side.isVisible()
+
+
+def test_the_finder_opens_a_record_and_an_act(hands, qtbot):
+    window = hands.window
+    hands.chord("k")
+    finder = window.findChild(QWidget, "finder")
+    qtbot.keyClicks(finder.line, "kelp rock")
+    qtbot.keyClick(finder.line, Qt.Key.Key_Return)
+    assert window.sheet.form.title == "A place"
+    assert window.rung == "field"
+    hands.press(Qt.Key.Key_Escape)
+    assert window.sheet is None
+    hands.chord("k")
+    finder = next(w for w in window.findChildren(QWidget, "finder") if w.isVisible())
+    qtbot.keyClicks(finder.line, "verdict")
+    qtbot.keyClick(finder.line, Qt.Key.Key_Return)
+    assert window.rung == "verdict"
+
+
+def test_a_correction_asks_why_and_the_tape_says_so(hands, qtbot):
+    window = hands.window
+    from tallmast.notebook.records import Place
+
+    window.open_record(next(p for p in window.session.evidence.all(Place) if p.name == "Kelp Rock"))
+    hands.fill({"height": "3 m", "reason": "measured it"})
+    hands.keep()
+    act = window.session.notebook.tape[-1]
+    assert act.label.startswith("Corrected: place Kelp Rock")
+    assert act.reason == "measured it"
+    hands.press("t")
+    assert "measured it" in window.tape.list.item(window.tape.list.count() - 1).text()
+
+
+def test_numbers_are_picked_by_arrow_keys_and_their_working_shown(hands, qtbot):
+    window = hands.window
+    hands.press("7")
+    picture = window.views["verdict"].view
+    picture.setFocus()
+    window.grab()
+    hands.press(Qt.Key.Key_Right)
+    first = window.side.working.figure
+    hands.press(Qt.Key.Key_Right)
+    assert window.side.working.figure is not first
+    assert window.side.working.figure.working.lines
+
+
+def test_every_control_has_a_name_for_a_screen_reader(hands):
+    from PySide6.QtWidgets import QAbstractButton, QLineEdit, QTableWidget
+
+    window = hands.window
+    for key in "1234567":
+        hands.press(key)
+    for kind in (QAbstractButton, QLineEdit, QTableWidget):
+        for part in window.findChildren(kind):
+            if part.objectName().startswith("qt_") or not part.isVisible() or isinstance(part.parent(), QTableWidget):
+                continue
+            assert part.accessibleName() or (isinstance(part, QAbstractButton) and part.text()), part
+
+
+def test_bad_files_are_told_one_after_the_other_and_nothing_is_kept(hands, tmp_path):
+    window = hands.window
+    entries = window.session.notebook.head
+    cases = {
+        "empty.s1p": b"",
+        "binary.s1p": os.urandom(3000),
+        "cut.csv": b"angle,dB\n0,1\n10,2\n20,nan\n" + b"".join(b"%d,1\n" % a for a in range(30, 360, 10)),
+        "bomb.gpx": b'<?xml version="1.0"?><!DOCTYPE g [<!ENTITY a "b">]><gpx version="1.1">&a;</gpx>',
+        "words.txt": b"Dear diary, today the antenna fell over.\n",
+        "short.s1p": b"# MHz S RI R 50\n860 .1 .1\n869 .1\n",
+    }
+    for name, data in cases.items():
+        (tmp_path / name).write_bytes(data)
+        window.tape.tell("")
+        hands.drop(tmp_path / name)
+        hands.qtbot.waitUntil(lambda: bool(hands.trouble), timeout=20_000)
+        assert hands.trouble.startswith(name), hands.trouble
+        assert "Nothing of it was taken in" in hands.trouble
+    hands.drop(tmp_path / "vanished.csv")
+    hands.qtbot.waitUntil(lambda: "not there any more" in hands.trouble, timeout=20_000)
+    assert window.session.notebook.head == entries
+    assert window.sheet is None
+
+
+def test_a_damaged_notebook_is_shown_as_far_as_it_goes(window, qtbot, demo_copy):
+    data = bytearray(demo_copy.read_bytes())
+    at = 4096 * (len(data) // 4096 // 2)
+    data[at : at + 12_288] = os.urandom(12_288)
+    demo_copy.write_bytes(data)
+    hands = Hands(qtbot, window)
+    assert window.open_notebook(demo_copy)
+    hands.settle()
+    assert "damaged" in hands.trouble and "Rescued" in hands.trouble
+    assert window.session.notebook.read_only
+    assert demo_copy.read_bytes() == bytes(data)
+
+
+def test_a_notebook_open_elsewhere_is_only_shown(window, qtbot, demo_copy):
+    other = Notebook.open(demo_copy)
+    hands = Hands(qtbot, window)
+    assert window.open_notebook(demo_copy)
+    hands.settle()
+    assert "another window" in hands.trouble
+    hands.press("l")
+    hands.fill({"name": "New", "position": "57.9 -11.2"})
+    hands.press(Qt.Key.Key_Return)
+    assert "Not kept" in hands.trouble
+    assert window.sheet is not None, "what was typed must not be lost"
+    other.close()
+
+
+def test_the_rung_and_the_recent_notebooks_are_remembered(hands, qtbot, tmp_path):
+    window = hands.window
+    hands.press("6")
+    path = window.session.notebook.path
+    second = shutil.copy(path, tmp_path / "second.tallmast")
+    window.open_notebook(type(path)(second))
+    hands.settle()
+    assert window.rung == "shelf"
+    window.open_notebook(path)
+    hands.settle()
+    assert window.rung == "link"
+    assert [p.name for p in window.settings.recent][:2] == ["demo.tallmast", "second.tallmast"]
+
+
+def test_an_empty_window_offers_three_ways_to_begin(window, qtbot):
+    assert window.stack.currentWidget() is window.start
+    hands = Hands(qtbot, window)
+    hands.press("5")
+    hands.press("a")
+    assert "Open or start a notebook first" in hands.trouble
+    window.act("demo")
+    hands.settle()
+    assert window.session.notebook is not None
+
+
+def test_dragging_over_the_curve_reads_elsewhere(hands, qtbot):
+    window = hands.window
+    hands.press("2")
+    window.grab()
+    picture = window.views["bench"].view
+    picture.dragged.emit(880e6)
+    qtbot.waitUntil(lambda: window.session.aims.at_hz == 880e6, timeout=5000)
+    hands.settle()
+    assert "880 MHz" in window.views["bench"].readings_card.heading.text()
+
+
+def test_a_pick_on_the_map_marks_the_distance_picture(hands):
+    window = hands.window
+    hands.press("5")
+    window.grab()
+    view = window.views["field"]
+    spot = next(s for s in view.map.picture.spots if "Inner Holm" in s.label)
+    view.map.picked.emit(spot.payload)
+    assert view.level.picture.picked == "place-inner-holm"
+    assert window.side.working.figure.name == "distance to Inner Holm"

@@ -1,0 +1,60 @@
+"""Levels: the staircase in decibels, pads against their ratings, what a reduced test stands for, clear distance."""
+
+import pytest
+
+from tallmast.notebook.records import Pad
+
+from .build import Book
+
+
+def book(**chain) -> Book:
+    made = Book()
+    made.antenna("A", known_gain_dbi=2.15)
+    made.levels(**chain)
+    return made
+
+
+def test_the_staircase_adds_up():
+    pads = [Pad(name="10 dB", attenuation_db=10), Pad(name="6 dB", attenuation_db=6)]
+    levels = book(power_w=0.01, pads=pads, cable_loss_db=1.2).climb().levels
+    assert [round(s.level_dbm, 2) for s in levels.steps] == [10.0, 0.0, -6.0, -7.2, -5.05]
+    # u² = 0.3² + 2·(0.3/√3)² + 0.1² + 0.3² = 0.25.
+    assert levels.eirp.u == pytest.approx(0.5, abs=1e-3)
+
+
+def test_a_pad_over_its_rating_is_told_first():
+    # 5 W into 10 dB: 4.5 W stay in the pad, half of that at 50 % duty.
+    levels = book(power_w=5.0, pads=[Pad(name="10 dB pad", attenuation_db=10, rating_w=0.5)], duty=0.5).climb().levels
+    assert levels.steps[1].dissipated_w == pytest.approx(2.25)
+    assert levels.sentence == "10 dB pad takes 2.25 W and bears 500 mW: don't transmit through it."
+    assert levels.standing.mark == "disagreement"
+
+
+@pytest.mark.parametrize(("n", "ratio"), [(2.0, 6.310), (3.77, 2.657), (4.0, 2.512)])
+def test_16_db_stands_for_several_distances(n, ratio):
+    levels = book(pads=[Pad(name="16", attenuation_db=16)]).climb().levels
+    row = next(r for r in levels.stands_for if r.exponent.value == n)
+    assert row.ratio.value == pytest.approx(ratio, abs=2e-3)
+
+
+def test_more_power_in_the_end_counts_as_reduction():
+    assert book(power_w=0.01, full_power_w=0.1).climb().levels.reduction_db == pytest.approx(10.0)
+
+
+def test_clear_distance_by_hand():
+    # 100 W into 2.15 dBi less nothing, upper end of its doubt; 869 MHz ICNIRP: 4.345 W/m².
+    levels = book(power_w=100.0).climb().levels
+    eirp_w = 10 ** ((50 + 2.15 + 1.645 * (0.3**2 + 0.3**2) ** 0.5 - 30) / 10)
+    assert levels.clear.value == pytest.approx((eirp_w * 2.56 / (4 * 3.14159265 * 4.345)) ** 0.5, rel=1e-3)
+    assert "licence and local rules decide" in levels.clear.working.meaning
+
+
+def test_the_users_own_limit():
+    checks = book(power_w=1.0, legal_eirp_w=0.5).climb().levels.checks
+    assert any(c.mark == "fails" and "over" in c.text for c in checks)
+
+
+def test_nothing_noted_teaches():
+    made = Book()
+    made.antenna("A")
+    assert "Note the power" in made.climb().levels.detail

@@ -1,0 +1,100 @@
+"""The Verdict: combining, judging claims, ranking, and what can be said from little."""
+
+import numpy as np
+import pytest
+
+from tallmast.findings.figure import Figure
+from tallmast.findings.gain import combine
+
+from .build import Book
+from .test_field import D
+from .test_link import book as linked
+
+
+def gain(value: float, u: float) -> Figure:
+    return Figure("gain", value, u, "dBi")
+
+
+def test_weighted_mean_by_hand():
+    # 10 ± 0.5 and 12 ± 1.0: weights 4 and 1, mean 10.4, u = 1/√5 = 0.447; χ² = 0.16·4 + 2.56 = 3.2, chance 0.074.
+    combined, mark, words = combine([("range", gain(10, 0.5)), ("field", gain(12, 1.0))], 0.0)
+    assert combined.value == pytest.approx(10.4)
+    assert combined.u == pytest.approx(0.4472, abs=1e-4)
+    assert (mark, words) == ("holds", "two ways agree")
+
+
+def test_disagreement_widens_and_is_named():
+    combined, mark, words = combine([("range", gain(10, 0.5)), ("field", gain(13, 0.5))], 0.0)
+    assert (mark, words) == ("disagrees", "range disagrees") or words == "field disagrees"
+    # Birge: √(χ²/ν) = √18; u = 0.354·4.24 = 1.5.
+    assert combined.u == pytest.approx(1.5, abs=1e-3)
+
+
+def test_a_doubt_common_to_all_does_not_average_out():
+    shared = 0.3
+    ways = [(str(i), gain(10, (0.2**2 + shared**2) ** 0.5)) for i in range(100)]
+    combined, _, _ = combine(ways, shared)
+    assert combined.u == pytest.approx((0.02**2 + shared**2) ** 0.5, rel=1e-3)
+
+
+def test_claims_hold_fail_or_are_not_shown_yet():
+    made = Book(swr_limit=1.5)
+    a = made.antenna("A")
+    ref = made.antenna("Ref", known_gain_dbi=2.15)
+    made.claim(a, "gain", 8, reference="dBi")
+    made.claim(a, "swr", 1.5)
+    made.claim(a, "range", 15_000)
+    made.sweep(a, 0.05)
+    made.cut(a, np.full(72, -43.0), absolute=True, session="s", level_u_db=0.3)
+    made.cut(ref, np.full(72, -43.0), absolute=True, session="s", level_u_db=0.3)
+    fates = {f.claim.quantity: f.mark for f in made.climb().verdict.claims}
+    assert fates == {"gain": "fails", "swr": "holds", "range": "open"}
+
+
+def test_a_range_claim_is_held_against_the_measured_path():
+    made = linked()
+    a = made.records["a"]
+    for number in (1, 2):
+        made.log(made.run(a, number), D, -60 - 35 * np.log10(D / 100))
+    made.claim(a, "range", 50_000, at_power_w=0.05)
+    fate = made.climb(a).verdict.claims[0]
+    assert fate.mark == "fails"
+    # Margin 0.1 W at 3 km: −60 − 35·1.477 + 10 + 110 = 8.3 dB; range 3·10^(8.3/35) = 5.2 km; at half the power 0.82 of it.
+    assert fate.figure.value == pytest.approx(5.18 * 0.82, rel=0.02)
+
+
+def test_ranking_and_the_chance_of_being_best():
+    made = linked()
+    a, b = made.records["a"], made.antenna("B", polarization="vertical")
+    made.add(a.model_copy(update={"known_gain_dbi": None}))
+    for number, (antenna, gain_) in enumerate(((a, 6), (b, 2), (b, 2.4), (a, 6.4)), 1):
+        made.log(made.run(antenna, number), D, -60 + gain_ - 25 * np.log10(D / 100))
+    verdict = made.climb(a).verdict
+    assert [r.antenna.name for r in verdict.ranked] == ["A", "B"]
+    assert verdict.ranked[0].chance_of_best > 0.95
+    assert verdict.sentence.startswith("Put A on Quay: it reaches Rock with")
+    assert verdict.lamp
+
+
+def test_what_can_be_said_from_little():
+    made = Book()
+    assert made.climb().verdict.sentence == "No verdict yet."
+    a = made.antenna("A")
+    assert made.climb().verdict.sentence == "No verdict yet: nothing has been measured."
+    made.sweep(a, 0.05)
+    verdict = made.climb().verdict
+    assert verdict.sentence == "A holds the SWR limit; that alone doesn't make a good antenna."
+    assert not verdict.lamp
+    made.home(500)
+    b = made.antenna("B")
+    for number, (antenna, level) in enumerate(((a, -60.0), (b, -70.0)), 1):
+        made.log(made.run(antenna, number), D, level - 25 * np.log10(D / 100))
+    assert made.climb().verdict.sentence.startswith("A beats B by 10")
+
+
+def test_none_reaches():
+    made = linked(wanted=3000.0, sensitivity_dbm=-60.0)
+    a = made.records["a"]
+    for number in (1, 2):
+        made.log(made.run(a, number), D, -60 - 35 * np.log10(D / 100))
+    assert "does not reach Rock" in made.climb(a).verdict.sentence
