@@ -228,12 +228,35 @@ class Ledger(QTableWidget):
                 if cell.wash:
                     item.setBackground(self.paper.colour(cell.wash))
                 self.setItem(i, j, item)
-            self.setRowHeight(i, round(24 * self.paper.scale))
-        header = self.horizontalHeader()
-        header.setStretchLastSection(True)
-        header.setFixedHeight(round(24 * self.paper.scale))
+        self.horizontalHeader().setFixedHeight(round(24 * self.paper.scale))
         self.blockSignals(False)
-        self.setFixedHeight(round(24 * self.paper.scale) + sum(self.rowHeight(i) for i in range(self.rowCount())) + 14)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if event.size().width() != event.oldSize().width():
+            self._fit()
+
+    def _fit(self) -> None:
+        """The last column takes what is left and wraps its words; if too little is left the table scrolls sideways."""
+        columns = self.columnCount()
+        if not columns:
+            return
+        header = self.horizontalHeader()
+        least = round(84 * self.paper.scale)
+        taken = sum(max(self.sizeHintForColumn(i), header.sectionSizeHint(i)) for i in range(columns - 1))
+        last = max(self.sizeHintForColumn(columns - 1), header.sectionSizeHint(columns - 1))
+        left = self.viewport().width() - taken
+        scrolls = left < min(last, least)
+        header.setStretchLastSection(not scrolls)
+        self.setWordWrap(not scrolls and left < last)
+        usual = round(24 * self.paper.scale)
+        for i in range(self.rowCount()):
+            self.setRowHeight(i, usual)
+        if self.wordWrap():
+            self.resizeRowsToContents()
+        tall = sum(self.rowHeight(i) for i in range(self.rowCount()))
+        self.setFixedHeight(header.height() + tall + (16 if scrolls else 6))
 
     def _pick(self) -> None:
         for item in self.selectedItems():

@@ -317,6 +317,8 @@ class Window(FileActs):
         self.rung = rung
         self.settings.set_rung(self.session.notebook.path, rung)
         self.mast.stand_on(rung)
+        if QApplication.focusWidget() in self.mast.rungs.values():
+            self.mast.rungs[rung].setFocus(Qt.FocusReason.OtherFocusReason)
         view = self._view(rung)
         if self.session.climb is not None:
             self._paint_rung()

@@ -95,7 +95,15 @@ class SwrPicture(Picture):
                 f"{focus.antenna.name}, worst in band {focus.worst.text}",
             )
         if not any(b.sweep for b in shown):
-            s.text((left + right) / 2, (top + bottom) / 2, "drop a Touchstone file here", colour("soft"), 14, "middle")
+            s.text(
+                (left + right) / 2,
+                (top + bottom) / 2,
+                "drop a Touchstone file here",
+                colour("soft"),
+                14,
+                "middle",
+                halo=True,
+            )
 
     def _curve(self, s: Sheet, x: Axis, y: Axis, reading: SweepReading, slot: int, width: float, alpha: float) -> None:
         xs = x.many(reading.frequency_hz / 1e6)

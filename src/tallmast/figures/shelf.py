@@ -24,7 +24,7 @@ class ShelfPicture(Picture):
         return [row for row in self.finding.rows if row.antenna.id not in self.hidden]
 
     def height_for(self, width: float, paper: Paper) -> int:
-        return round((64 + 58 * max(len(self.rows()), 1)) * paper.scale)
+        return round((52 + 58 * max(len(self.rows()), 1)) * paper.scale)
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, rows, f = sheet, self.rows(), self.finding

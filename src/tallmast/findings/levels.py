@@ -119,7 +119,7 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], exponen
             ),
             parts_of(eirp_level, "dB"),
             "sum in decibels",
-            f"Gain of {name}: {gain.name}.",
+            f"The gain taken for {name} is {gain.text} ({gain.name}).",
         ),
     )
     full_w = chain.full_power_w or chain.power_w

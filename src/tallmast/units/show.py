@@ -1,7 +1,7 @@
 """Values into text, the same everywhere: result first, then the doubt.
 
 The minus is a true minus (−); a ± is always the half-width of the 90 % interval, rounded to two digits when
-its first is 1, else to one, and the value is rounded to match.
+its first is 1 or 2, else to one, and the value is rounded to match.
 """
 
 from __future__ import annotations
@@ -36,7 +36,7 @@ def doubt_digits(half_width: float) -> int:
         return 1
     exponent = math.floor(math.log10(half_width))
     leading = half_width / 10**exponent
-    return max(0, (1 if leading < 1.95 else 0) - exponent)
+    return max(0, (1 if leading < 2.95 else 0) - exponent)
 
 
 def plus_minus(value: float, half_width: float, unit: str = "", sign: bool = False) -> str:

@@ -47,7 +47,7 @@ class LevelsView(RungView):
             measured = row.exponent.u > 0
             rows.append(
                 [
-                    Cell(f"n = {row.exponent.text}", row.exponent if measured else row.ratio, mono=True),
+                    Cell(row.exponent.text, row.exponent if measured else row.ratio, mono=True),
                     Cell(row.named, row.ratio, bold=measured),
                     figure_cell(row.ratio),
                     Cell(
@@ -57,7 +57,7 @@ class LevelsView(RungView):
                     ),
                 ]
             )
-        self.stands.fill(["Exponent", "", "Times as far", "Such as"], rows)
+        self.stands.fill(["Exponent n", "", "Times as far", "Such as"], rows)
         if finding.clear:
             self.clear_words.setText(
                 f"Stand {finding.clear.short} clear of {finding.antenna} at full power. {finding.clear.working.meaning} "

@@ -68,7 +68,7 @@ class VerdictView(RungView):
                     Cell(r.antenna.name, ink=f"slot-{r.antenna.slot}", bold=True),
                     figure_cell(r.margin.figure if r.margin else None, missing="not shown"),
                     Cell(best, mono=not reference),
-                    Cell(f"{MARKS[r.match_mark]} {r.match.text}" if r.match else "– not measured", r.match, mono=True),
+                    Cell(f"{MARKS[r.match_mark]} {r.match.text if r.match.bound else show.swr(r.match.value)}" if r.match else "– not measured", r.match, mono=True),
                     figure_cell(r.weakest, short=True),
                     show.mass(r.antenna.mass_kg) if r.antenna.mass_kg else "–",
                     f"{r.antenna.price:g}" if r.antenna.price is not None else "–",
@@ -77,7 +77,8 @@ class VerdictView(RungView):
             )
         where = climb.field.wanted.name if climb.field.wanted else "the place"
         self.rank.fill(
-            ["Antenna", f"Margin at {where}", "Best", "Worst SWR", "In sector", "Mass", "Price", "Handling"], rows
+            ["Antenna", f"Margin at {where}", "Chance of best", "Worst SWR", "In sector", "Mass", "Price", "Handling"],
+            rows,
         )
         rows = []
         for fate in finding.claims:
