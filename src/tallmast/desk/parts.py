@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -141,10 +141,13 @@ class Tag(QAbstractButton):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
+        metrics = QFontMetricsF(paper.font(12, bold=True))
+        self._size = QSize(
+            round(metrics.horizontalAdvance(self.text()) + 16 * paper.scale), round(metrics.height() + 6)
+        )
+
     def sizeHint(self) -> QSize:
-        self.setFont(self.paper.font(12, bold=True))
-        metrics = self.fontMetrics()
-        return QSize(metrics.horizontalAdvance(self.text()) + round(16 * self.paper.scale), metrics.height() + 6)
+        return self._size
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

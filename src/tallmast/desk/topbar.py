@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QApplication, QHBoxLayout, QVBoxLayout, QWidget
 
 from tallmast.figures.paper import Paper
@@ -31,10 +31,11 @@ class Chip(QAbstractButton):
         self.setAccessibleName(f"{antenna.name}{', in focus' if focus else ''}{state}")
         self.setToolTip(f"{antenna.name}, {antenna.state.name}. Alt-click or V: show or hide.")
 
+        wide = QFontMetricsF(paper.font(13)).horizontalAdvance(antenna.name)
+        self._size = QSize(round(wide + 38 * paper.scale), round(29 * paper.scale))
+
     def sizeHint(self) -> QSize:
-        s = self.paper.scale
-        self.setFont(self.paper.font(13))
-        return QSize(self.fontMetrics().horizontalAdvance(self.antenna.name) + round(38 * s), round(29 * s))
+        return self._size
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.modifiers() & Qt.KeyboardModifier.AltModifier:

@@ -38,6 +38,9 @@ class SwrPicture(Picture):
         s, f = sheet, self.finding
         colour = s.paper.colour
         shown = [b for b in f.antennas if b.antenna.id not in self.hidden]
+        if not f.antennas:
+            s.text(rect.center().x(), rect.center().y(), "nothing to measure yet", colour("soft"), 14, "middle")
+            return
         left, right = rect.left() + s.px(38), rect.right() - s.px(118)
         top, bottom = rect.top() + s.px(24), rect.bottom() - s.px(26)
         low, high = _span(shown, f.band_hz)
@@ -220,6 +223,8 @@ class RibbonPicture(Picture):
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, f, shown = sheet, self.finding, self.shown()
         colour = s.paper.colour
+        if not f.antennas:
+            return
         left, right = rect.left() + s.px(130), rect.right() - s.px(190)
         low, high = _span(shown, f.band_hz)
         x = Axis(low, high, left, right)

@@ -26,7 +26,7 @@ DASHES: tuple[tuple[float, ...], ...] = (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Palette:
     """Colours as #RRGGBB. Text on `ground` and `sheet` keeps 4.5:1, lines 3:1 (a test holds that)."""
 
@@ -138,7 +138,7 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFont(str(file))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Paper:
     """A palette at a size; `heavy` widens lines for bright sun."""
 

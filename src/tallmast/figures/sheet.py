@@ -17,7 +17,7 @@ from .paper import Glyph, Paper, dash, glyph
 Align = str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Spot:
     """A place on the picture that stands for something: a figure, a run, a place."""
 
@@ -27,7 +27,7 @@ class Spot:
     """What a screen reader says of it."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Axis:
     """Values to pixels along one direction, linear or by a function."""
 
@@ -55,7 +55,9 @@ class Axis:
         return self.low + share * (self.high - self.low)
 
     def ticks(self, about: int = 6) -> list[float]:
-        """Round values inside the axis."""
+        """Round values inside the axis; none on an axis of no length."""
+        if not self.high > self.low:
+            return []
         if self.log:
             out = []
             for decade in range(math.floor(math.log10(self.low)), math.ceil(math.log10(self.high)) + 1):

@@ -29,6 +29,9 @@ class ShelfPicture(Picture):
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, rows, f = sheet, self.rows(), self.finding
         colour = s.paper.colour
+        if not rows:
+            s.text(rect.center().x(), rect.center().y(), "add the antennas", colour("soft"), 14, "middle")
+            return
         name_w = s.px(168)
         things = QRectF(rect.left() + name_w, rect.top(), rect.width() * 0.36, rect.height())
         axis_left = things.right() + s.px(30)

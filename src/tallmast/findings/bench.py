@@ -22,7 +22,7 @@ WINDOW_LIMITS = (1.5, 2.0, 3.0)
 NORMAL_90 = coverage_factor(float("inf"))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class SweepReading:
     """One sweep brought to the antenna's connector and read."""
 
@@ -50,7 +50,7 @@ class SweepReading:
     mismatch_loss_u_db: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class MeterJudgement:
     """A meter reading held against the analyzer at the same frequency and state."""
 
@@ -61,7 +61,7 @@ class MeterJudgement:
     words: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class AntennaBench:
     """All that the bench says of one antenna."""
 
@@ -81,7 +81,7 @@ class AntennaBench:
     """Why its sweeps can't be compared with each other; empty if they can."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class BenchFinding(Finding):
     antennas: tuple[AntennaBench, ...] = ()
     focus: AntennaBench | None = None

@@ -20,7 +20,7 @@ Mark = Literal["holds", "fails", "disagrees", "open"]
 """✓ holds, ✕ fails, ! disagrees, – not shown yet."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Working:
     """How a number came about, to be read beside it."""
 
@@ -32,7 +32,7 @@ class Working:
     meaning: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Figure:
     """A headline number: value, standard uncertainty `u`, unit, degrees of freedom of `u`, working.
 
@@ -95,7 +95,7 @@ class Figure:
         return show.fixed(value, 1)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Check:
     """A small tag under the finding: a mark and words, and the figure behind it."""
 
@@ -105,7 +105,7 @@ class Check:
     why: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Standing:
     """How far a rung's evidence has come, in three or four words."""
 
@@ -113,7 +113,7 @@ class Standing:
     words: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Finding:
     """What the evidence of one rung amounts to now. Each rung adds what its picture needs."""
 

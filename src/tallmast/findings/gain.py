@@ -29,7 +29,7 @@ MANNER_WORDS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class GainEvidence:
     """Gain of one antenna toward its front, in its own polarization, dBi."""
 

@@ -19,7 +19,7 @@ from .gain import GainEvidence
 RULE_EXPONENTS = ((2.0, "free space"), (3.77, "37.7 log d rule"), (4.0, "plane earth"))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Step:
     """One step of the staircase: the level after it."""
 
@@ -38,7 +38,7 @@ class Step:
         return "holds" if self.dissipated_w <= self.rating_w else "fails"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class StandsFor:
     """What a distance in the reduced test stands for at full power, for one exponent."""
 
@@ -47,7 +47,7 @@ class StandsFor:
     ratio: Figure
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class LevelsFinding(Finding):
     steps: tuple[Step, ...] = ()
     antenna: str = ""

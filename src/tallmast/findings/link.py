@@ -33,7 +33,7 @@ ASSUMED_SCATTER_DB = 6.0
 PAD_U_DB = 0.2
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Margin:
     """What is left over sensitivity at the wanted place at full power, for one antenna."""
 
@@ -49,7 +49,7 @@ class Margin:
     """The way back, from the far end's transmitter to home."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class LinkFinding(Finding):
     margins: tuple[Margin, ...] = ()
     focus: Antenna | None = None

@@ -19,7 +19,7 @@ from .figure import Check, Figure, Finding, Standing, Working, named, parts_of
 NOISE_SWING_DB = 1.5
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class CutReading:
     """One cut with its peak at 0 dB and angles from the antenna's own front."""
 
@@ -42,7 +42,7 @@ class CutReading:
     gap_deg: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class AntennaPattern:
     antenna: Antenna
     cuts: tuple[CutReading, ...]
@@ -55,7 +55,7 @@ class AntennaPattern:
         return next((c for c in reversed(self.cuts) if c.cut.plane == plane), None)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class PatternFinding(Finding):
     antennas: tuple[AntennaPattern, ...] = ()
     focus: AntennaPattern | None = None

@@ -21,7 +21,7 @@ GRACE_DB = 1.0
 ClaimMark = Literal["holds", "fails", "impossible", "open"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class ClaimOnPaper:
     """A claim before anything was measured."""
 
@@ -33,7 +33,7 @@ class ClaimOnPaper:
     limit: Figure | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class ShelfRow:
     """One antenna on the shelf."""
 
@@ -46,7 +46,7 @@ class ShelfRow:
     longest_m: float | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class ShelfFinding(Finding):
     rows: tuple[ShelfRow, ...] = ()
     wavelength_m: float = 0.0

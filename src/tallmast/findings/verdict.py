@@ -19,7 +19,7 @@ from .pattern import PatternFinding
 from .shelf import ClaimMark, ShelfFinding, claim_mark, claim_words, claimed_gain_dbi
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class ClaimFate:
     """What became of a claim."""
 
@@ -33,7 +33,7 @@ class ClaimFate:
     figure: Figure | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Ranked:
     """One antenna in the order of merit."""
 
@@ -46,7 +46,7 @@ class Ranked:
     weakest: Figure | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class VerdictFinding(Finding):
     ranked: tuple[Ranked, ...] = ()
     claims: tuple[ClaimFate, ...] = ()

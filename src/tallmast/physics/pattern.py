@@ -14,7 +14,7 @@ from numpy.typing import ArrayLike
 from .decibels import Floats
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Lobe:
     """A local extreme of a cut: where, and how far below the peak (dB, positive)."""
 

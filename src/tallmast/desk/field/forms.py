@@ -232,7 +232,7 @@ def report_words(report: dict[str, Any]) -> str:
     if report["level_dbm"] is not None:
         return f"{show.fixed(report['level_dbm'], 1)} dBm"
     if report["readability"] is not None:
-        return f"readability {report['readability']} of 5"
+        return f"{report['readability']} of 5"
     return "heard" if report["heard"] else "not heard"
 
 

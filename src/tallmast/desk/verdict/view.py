@@ -68,7 +68,13 @@ class VerdictView(RungView):
                     Cell(r.antenna.name, ink=f"slot-{r.antenna.slot}", bold=True),
                     figure_cell(r.margin.figure if r.margin else None, missing="not shown"),
                     Cell(best, mono=not reference),
-                    Cell(f"{MARKS[r.match_mark]} {r.match.text if r.match.bound else show.swr(r.match.value)}" if r.match else "– not measured", r.match, mono=True),
+                    Cell(
+                        f"{MARKS[r.match_mark]} {r.match.text if r.match.bound else show.swr(r.match.value)}"
+                        if r.match
+                        else "– not measured",
+                        r.match,
+                        mono=True,
+                    ),
                     figure_cell(r.weakest, short=True),
                     show.mass(r.antenna.mass_kg) if r.antenna.mass_kg else "–",
                     f"{r.antenna.price:g}" if r.antenna.price is not None else "–",

@@ -18,7 +18,7 @@ ASSUMED_RUN_SPREAD_DB = 1.0
 """Standard deviation taken from run to run while no antenna was run twice: seating, battery, hands, weather."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class RunSpread:
     """How far repeats of one antenna differ, dB, and the degrees of freedom; infinite when assumed."""
 

@@ -15,7 +15,7 @@ from .compare import RunSpread
 from .samples import Cells
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class PathFit:
     """level(antenna, d) = offset[antenna] − 10·n·log₁₀(d / 1 km), by places, for the baseline's power and pad."""
 
@@ -78,7 +78,7 @@ CLEAR_OF_FLOOR = 2.0
 weak places are lost, and those left would bend the line."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class _Line:
     """One pass of the fit: run effects at mean x, slope, and what it rests on."""
 

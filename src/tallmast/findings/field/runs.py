@@ -14,7 +14,7 @@ FACTORS = ("antenna", "power", "pad", "rate", "channel", "place", "path", "heigh
 Verdict = Literal["baseline", "one thing", "same", "several things", "taken in", "another manner"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class RunRow:
     """One run in the what-changed table."""
 

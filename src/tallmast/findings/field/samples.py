@@ -15,7 +15,7 @@ from tallmast.physics.geodesy import distance_and_bearing
 NEAREST_M = 5.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class RunSamples:
     """Levels of one run; NaN means listened and not heard."""
 
@@ -32,7 +32,7 @@ class RunSamples:
         return np.isfinite(self.level_dbm)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Cells:
     """Runs by places: the level of each run in each cell where it was heard well enough, else NaN."""
 

@@ -21,7 +21,7 @@ FIX_U_M = 5.0
 """Standard uncertainty of a satellite fix on a phone in the open, horizontally."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class PlaceReading:
     """Reports from both ends at one place, for one run."""
 
@@ -31,7 +31,7 @@ class PlaceReading:
     away: Reading | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class PlaceFix:
     place: Place
     distance: Figure
@@ -39,7 +39,7 @@ class PlaceFix:
     typed_m: float | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Reach:
     """How far an antenna was heard in a run, and whether that is a range or only 'at least'."""
 
@@ -48,7 +48,7 @@ class Reach:
     lost_m: float | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class Group:
     """Runs of one manner that can be compared, and what they say."""
 
@@ -62,7 +62,7 @@ class Group:
     run_ids: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False, repr=False)
 class FieldFinding(Finding):
     rows: tuple[RunRow, ...] = ()
     places: tuple[PlaceFix, ...] = ()

@@ -1,0 +1,150 @@
+"""Bringing files in through the window: ports, scales, columns, waypoints, photos, many at once, and stopping."""
+
+import numpy as np
+import pytest
+from PySide6.QtGui import QImage
+
+from tallmast.formats import touchstone
+from tallmast.notebook.records import Cut, Log, Place, Sweep
+
+from .hands import Hands
+
+
+@pytest.fixture
+def hands(window, qtbot, demo_copy) -> Hands:
+    made = Hands(qtbot, window)
+    assert window.open_notebook(demo_copy)
+    made.settle()
+    return made
+
+
+def newest(hands, model):
+    return hands.window.session.evidence.all(model)[-1]
+
+
+def test_a_two_port_file_asks_for_its_port(hands, tmp_path):
+    rows = "".join(f"{f} .1 0 .5 0 .5 0 .4 0\n" for f in (860, 869, 878))
+    (tmp_path / "pair.s2p").write_text(f"# MHz S MA R 50\n{rows}")
+    hands.drop(tmp_path / "pair.s2p")
+    hands.sheet_opens()
+    hands.fill({"port": "port 2"})
+    hands.keep()
+    sweep = newest(hands, Sweep)
+    assert sweep.port == 2
+    np.testing.assert_allclose(hands.window.session.evidence.series(sweep.series_id)["re"], 0.4)
+
+
+def test_settings_are_carried_over_from_the_last_sweep(hands, tmp_path):
+    f = np.linspace(860e6, 880e6, 11)
+    (tmp_path / "a.s1p").write_text(touchstone.write(f, np.full(11, 0.1 + 0j)))
+    hands.drop(tmp_path / "a.s1p")
+    hands.sheet_opens()
+    hands.keep()
+    sweep = newest(hands, Sweep)
+    assert sweep.cable.loss_db == 0.42
+    assert sweep.directivity_db == 38
+    assert "seated again" in sweep.fixture
+    raw = hands.window.session.notebook.raw(sweep.raw_sha256)
+    assert raw.data == (tmp_path / "a.s1p").read_bytes()
+
+
+def test_many_sweeps_and_one_bad_file_at_once(hands, tmp_path):
+    f = np.linspace(860e6, 880e6, 11)
+    for i in range(4):
+        (tmp_path / f"{i}.s1p").write_text(touchstone.write(f, np.full(11, 0.1 * i + 0j)))
+    (tmp_path / "bad.s1p").write_bytes(b"# MHz S RI R 50\n860 x y\n")
+    before = len(hands.window.session.evidence.all(Sweep))
+    hands.drop(*sorted(tmp_path.glob("*.s1p")))
+    hands.sheet_opens()
+    assert "bad.s1p, line 2" in hands.trouble
+    assert hands.window.sheet.form.title == "Bring in 4 sweeps"
+    hands.keep()
+    assert len(hands.window.session.evidence.all(Sweep)) == before + 4
+    hands.chord("z")
+    hands.settle()
+    assert len(hands.window.session.evidence.all(Sweep)) == before
+
+
+def test_a_relative_field_cut(hands, tmp_path):
+    rows = "\n".join(f"{a} {max(abs(np.cos(np.radians(a))), 0.05):.4f}" for a in range(0, 360, 10))
+    (tmp_path / "cut.txt").write_text(rows)
+    hands.drop(tmp_path / "cut.txt")
+    hands.sheet_opens()
+    assert "taken as relative field" in hands.window.sheet.form.note
+    hands.fill({"antenna": "Flat Panel", "plane": "elevation", "absolute": "its own peak"})
+    hands.keep()
+    cut = newest(hands, Cut)
+    assert (cut.antenna_id, cut.plane) == ("antenna-flat-panel", "elevation")
+    assert hands.window.session.evidence.series(cut.series_id)["level_db"].max() == pytest.approx(0.0)
+
+
+def test_a_log_whose_columns_have_other_names_is_corrected_by_hand(hands, tmp_path):
+    rows = "\n".join(f"{i},57.9{i:03d},-11.1{i:03d},{-70 - i * 0.1:.1f},{-90 - i * 0.1:.1f}" for i in range(100, 160))
+    (tmp_path / "l.csv").write_text(f"t,lat,lon,rssi a,rssi b\n{rows}")
+    hands.drop(tmp_path / "l.csv")
+    hands.sheet_opens()
+    hands.fill({"level_dbm": "rssi b"})
+    hands.keep()
+    hands.qtbot.waitUntil(lambda: newest(hands, Log).source == "l.csv", timeout=10_000)
+    log = newest(hands, Log)
+    assert log.mapping["level_dbm"] == "rssi b"
+    assert hands.window.session.evidence.series(log.series_id)["level_dbm"][0] == pytest.approx(-100.0)
+
+
+GPX = """<?xml version="1.0"?><gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1">
+<wpt lat="57.93" lon="-11.19"><name>Gannet Ledge</name></wpt><wpt lat="57.9" lon="-11.2"><name>Quay</name></wpt>
+<trk><trkseg>%s</trkseg></trk></gpx>"""
+
+
+def test_gpx_brings_new_places_and_a_track(hands, tmp_path):
+    points = "".join(
+        f'<trkpt lat="{57.901 + i * 1e-4}" lon="-11.199"><cmt>{-70 - i} dBm</cmt></trkpt>' for i in range(20)
+    )
+    (tmp_path / "t.gpx").write_text(GPX % points)
+    before = len(hands.window.session.evidence.places)
+    hands.drop(tmp_path / "t.gpx")
+    hands.sheet_opens()
+    hands.keep()
+    places = hands.window.session.evidence.all(Place)
+    assert len(places) == before + 1
+    assert places[-1].name == "Gannet Ledge"
+    assert newest(hands, Log).source == "t.gpx"
+
+
+def test_a_photo_goes_to_the_antenna_in_focus(hands, tmp_path):
+    image = QImage(8, 8, QImage.Format.Format_RGB32)
+    image.fill(0)
+    image.save(str(tmp_path / "p.png"))
+    hands.drop(tmp_path / "p.png")
+    hands.qtbot.waitUntil(lambda: hands.window.session.focus_antenna.photo_sha256 is not None, timeout=10_000)
+    hands.settle()
+    raw = hands.window.session.notebook.raw(hands.window.session.focus_antenna.photo_sha256)
+    assert raw.data == (tmp_path / "p.png").read_bytes()
+
+
+def test_a_notebook_dropped_is_opened(hands, demo_file, tmp_path):
+    import shutil
+
+    other = shutil.copy(demo_file, tmp_path / "other.tallmast")
+    hands.drop(type(demo_file)(other))
+    hands.settle()
+    assert hands.window.session.notebook.path.name == "other.tallmast"
+
+
+def test_stopping_leaves_the_rest(hands, tmp_path):
+    f = np.linspace(860e6, 880e6, 11)
+    for i in range(5):
+        (tmp_path / f"{i}.s1p").write_text(touchstone.write(f, np.full(11, 0.1 + 0j)))
+    hands.drop(*sorted(tmp_path.glob("*.s1p")))
+    assert hands.window.tape.stop.isVisible()
+    hands.window.tape.stop.click()
+    hands.settle()
+    assert hands.window.sheet is None
+    assert not hands.window.tape.stop.isVisible()
+
+
+def test_with_no_notebook_open_it_is_said(window, qtbot, tmp_path):
+    hands = Hands(qtbot, window)
+    (tmp_path / "x.csv").write_text("a,b\n1,2\n")
+    hands.drop(tmp_path / "x.csv")
+    assert "Open or start a notebook first" in hands.trouble

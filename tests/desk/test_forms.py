@@ -1,0 +1,172 @@
+"""Entry sheets: what was kept comes back the same, corrections change only what was changed, nonsense is refused."""
+
+import pytest
+
+from tallmast.desk.acts import form_maker
+from tallmast.desk.entry import EntrySheet, FieldError
+from tallmast.desk.field.forms import report_of
+from tallmast.desk.levels.forms import pads, pads_text
+from tallmast.desk.window import RECORD_FORMS
+from tallmast.notebook.records import Antenna, Claim, Run
+from tallmast.units.read import UnitError
+
+from .hands import Hands
+
+
+@pytest.fixture
+def hands(window, qtbot, demo_copy) -> Hands:
+    made = Hands(qtbot, window)
+    assert window.open_notebook(demo_copy)
+    made.settle()
+    return made
+
+
+def test_opening_and_keeping_a_record_unchanged_writes_nothing(hands, qtbot):
+    """What a sheet shows of a record is read back as the same record: no rounding creeps in."""
+    session = hands.window.session
+    for model, (rung, name) in RECORD_FORMS.items():
+        for record in session.evidence.all(model):
+            before = session.notebook.head
+            sheet = EntrySheet(form_maker(rung, name)(session, record))
+            qtbot.addWidget(sheet)
+            assert sheet.keep(), (record, sheet.trouble.text())
+            after = session.evidence.get(model, record.id)
+            if session.notebook.head != before:
+                # Shown figures carry few digits; nothing may move by more than they show.
+                for key, value in record:
+                    if isinstance(value, float):
+                        assert getattr(after, key) == pytest.approx(value, rel=6e-3, abs=1e-5), (record, key)
+                    elif key != "cable":
+                        assert getattr(after, key) == value, (record, key)
+
+
+@pytest.mark.parametrize("name", ["question_form", "chain_form", "far_end_form"])
+def test_single_records_too(hands, qtbot, name):
+    session = hands.window.session
+    rung = {"question_form": "shelf", "chain_form": "levels", "far_end_form": "link"}[name]
+    before = [session.evidence.question, session.evidence.chain, session.evidence.far_end]
+    sheet = EntrySheet(form_maker(rung, name)(session))
+    qtbot.addWidget(sheet)
+    assert sheet.keep(), sheet.trouble.text()
+    after = [session.evidence.question, session.evidence.chain, session.evidence.far_end]
+    for one, other in zip(before, after, strict=True):
+        for key, value in one:
+            if isinstance(value, float):
+                assert getattr(other, key) == pytest.approx(value, rel=6e-3), key
+
+
+def test_a_record_is_taken_out_and_comes_back(hands):
+    window = hands.window
+    claim = window.session.evidence.all(Claim)[0]
+    window.open_record(claim)
+    window.sheet._remove()
+    hands.settle()
+    assert window.session.evidence.get(Claim, claim.id) is None
+    hands.chord("z")
+    hands.settle()
+    assert window.session.evidence.get(Claim, claim.id) == claim
+
+
+def test_a_name_is_used_once(hands):
+    hands.press("a")
+    hands.fill({"name": "shed yagi"})
+    hands.window.sheet.keep()
+    assert "on the shelf already" in hands.window.sheet.trouble.text()
+
+
+def test_a_new_antenna_gets_a_colour_of_its_own_and_the_focus(hands):
+    hands.write("a", {"name": "Sixth"})
+    session = hands.window.session
+    slots = [a.slot for a in session.evidence.antennas]
+    assert len(set(slots)) == len(slots)
+    assert session.focus_antenna.name == "Sixth"
+
+
+def test_a_state_is_noted_and_measurements_belong_to_it(hands):
+    hands.write("s", {"name": "bent in the gale"})
+    yagi = hands.window.session.evidence.get(Antenna, "antenna-shed-yagi")
+    assert [s.name for s in yagi.states] == ["as built", "trimmed 0.7 mm", "trimmed 1.4 mm", "bent in the gale"]
+    hands.write("m", {"swr": "2.0"})
+    assert hands.window.session.climb.bench.focus.meters[-1].reading.state_id == yagi.state.id
+
+
+def test_a_run_carries_everything_over_but_the_antenna(hands):
+    hands.write("r", {"antenna": "Flat Panel"})
+    session = hands.window.session
+    *_, before, new = session.evidence.all(Run)
+    assert new.number == before.number + 1
+    for key in ("power_w", "pad_db", "rate", "channel_hz", "place_id", "path", "height_m", "manner"):
+        assert getattr(new, key) == getattr(before, key), key
+
+
+def test_forward_and_reflected_power_make_an_swr(hands):
+    hands.write("m", {"forward": "16 W", "reflected": "1 W"})
+    assert hands.window.session.climb.bench.focus.meters[-1].reading.swr == pytest.approx(5 / 3, abs=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("values", "words"),
+    [({"forward": "1 W", "reflected": "2 W"}, "swapped"), ({}, "Give the SWR"), ({"swr": "0.5"}, "Expected an SWR")],
+)
+def test_meter_nonsense(hands, values, words):
+    hands.press("m")
+    hands.fill(values)
+    assert not hands.window.sheet.keep()
+    assert words in hands.window.sheet.trouble.text()
+
+
+def test_echoes_stand_under_the_field_at_once(hands):
+    hands.press("l")
+    field = hands.window.sheet.fields["position"]
+    field.line.setText("57°54.3'N 11 12 08 W")
+    assert field.echo.text() == "57.90500° N 11.20222° W"
+    field.line.setText("somewhere")
+    assert field.echo.text().startswith("Expected a position")
+    assert field.echo.property("bad") == "true"
+
+
+@pytest.mark.parametrize(
+    ("text", "values"),
+    [
+        ("10 dB 2 W + 6 dB", [(10, 2.0, 0.3), (6, 0.5, 0.3)]),
+        ("3", [(3, 0.5, 0.3)]),
+        ("20 dB ±0.5 1W", [(20, 1.0, 0.5)]),
+        ("10 dB; 10 dB", [(10, 0.5, 0.3)] * 2),
+    ],
+)
+def test_pads_as_people_write_them(text, values):
+    made = pads(text)
+    assert [(p.attenuation_db, p.rating_w, p.tolerance_db) for p in made] == values
+    assert [(p.attenuation_db, p.rating_w) for p in pads(pads_text(made))] == [v[:2] for v in values]
+
+
+@pytest.mark.parametrize("text", ["ten", "-3 dB", "10 dB loud", "+"])
+def test_pad_nonsense(text):
+    with pytest.raises(UnitError):
+        pads(text)
+
+
+@pytest.mark.parametrize(
+    ("text", "heard", "level", "grade"),
+    [
+        ("h", True, None, None),
+        ("not heard", False, None, None),
+        ("4 of 5", True, None, 4),
+        ("3/5", True, None, 3),
+        ("R2", True, None, 2),
+        ("-97 dBm", True, -97.0, None),
+        ("S7", True, -105.0, None),
+    ],
+)
+def test_reports_as_people_say_them(text, heard, level, grade):
+    found = report_of(text, 869e6)
+    assert (found["heard"], found["level_dbm"], found["readability"]) == (heard, level, grade)
+
+
+def test_report_nonsense():
+    with pytest.raises(UnitError, match="heard, not heard"):
+        report_of("loud and clear", 869e6)
+
+
+def test_field_errors_name_their_field():
+    assert FieldError("swr", "no").key == "swr"
