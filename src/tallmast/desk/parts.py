@@ -259,7 +259,7 @@ class Ledger(QTableWidget):
         if self.wordWrap():
             self.resizeRowsToContents()
         tall = sum(self.rowHeight(i) for i in range(self.rowCount()))
-        self.setFixedHeight(header.height() + tall + (16 if scrolls else 6))
+        self.setFixedHeight(header.height() + tall + (24 if scrolls else 6))
 
     def _pick(self) -> None:
         for item in self.selectedItems():

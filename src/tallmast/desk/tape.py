@@ -11,6 +11,7 @@ from tallmast.figures.paper import Paper
 from tallmast.notebook.store import Act
 
 from .parts import label
+from .theme import icon
 
 
 def act_time(act: Act, today: str | None = None) -> str:
@@ -62,6 +63,7 @@ class Tape(QWidget):
         self.trouble.hide()
         self.undo = QToolButton()
         self.undo.setText("Undo")
+        self._wear(self.undo, "arrow-back-up", paper)
         self.undo.setToolTip("Ctrl+Z")
         self.undo.clicked.connect(self.undo_asked)
         self.dismiss = QToolButton()
@@ -75,6 +77,7 @@ class Tape(QWidget):
         self.stop.hide()
         self.finder = QToolButton()
         self.finder.setText("Find anything  Ctrl K")
+        self._wear(self.finder, "search", paper)
         self.finder.clicked.connect(self.find_asked)
         for part, stretch in ((self.opener, 0), (self.last, 0), (self.trouble, 1), (self.undo, 0), (self.dismiss, 0)):
             row.addWidget(part, stretch)
@@ -82,6 +85,11 @@ class Tape(QWidget):
         for part in (self.state, self.stop, self.finder):
             row.addWidget(part)
         self._acts: list[Act] = []
+
+    @staticmethod
+    def _wear(part: QToolButton, name: str, paper: Paper) -> None:
+        part.setIcon(icon(name, paper.colour("soft"), round(15 * paper.scale)))
+        part.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
 
     def show_acts(self, acts: list[Act], can_undo: bool) -> None:
         self._acts = acts

@@ -12,6 +12,7 @@ from tallmast.notebook.records import Antenna, Question
 from tallmast.units import show
 
 from .parts import Flow, button, label
+from .theme import icon
 
 
 class Chip(QAbstractButton):
@@ -142,6 +143,7 @@ class TopBar(QWidget):
             self.chips.add(chip)
             if chip.objectName() == keep:
                 chip.setFocus()
-        add = button("+ Antenna", self.add_asked.emit, name="plain")
+        add = button("Antenna", self.add_asked.emit, name="plain")
+        add.setIcon(icon("plus", self.paper.colour("soft"), round(14 * self.paper.scale)))
         add.setToolTip("Put an antenna on the shelf (Ctrl+Shift+A)")
         self.chips.add(add)

@@ -202,23 +202,7 @@ class DistancePicture(Picture):
             low = min(low, self.sensitivity_dbm - 4)
         x = Axis(nearest * 0.92, max(furthest * 1.08, nearest * 1.3), left, right, log=True)
         y = Axis(low, high, bottom, top)
-        for tick in y.ticks(6):
-            s.line(left, y(tick), right, y(tick), colour("hairline"))
-            s.text(left - s.px(6), y(tick), show.fixed(tick, 0), colour("soft"), 11, "right", mono=True)
-        last = -1e9
-        for tick in x.ticks():
-            if x(tick) - last > s.px(48):
-                s.text(
-                    x(tick),
-                    bottom + s.px(12),
-                    show.distance(tick, self.imperial),
-                    colour("soft"),
-                    11,
-                    "middle",
-                    mono=True,
-                )
-                last = x(tick)
-        s.text(right + s.px(8), bottom + s.px(12), "dBm received", colour("soft"), 11)
+        s.level_over_distance(x, y, self.imperial)
         s.clip(QRectF(left, top, right - left, bottom - top))
         for t in sorted(shown, key=lambda t: t.run.antenna_id == self.focus_id):
             focus = t.run.antenna_id == self.focus_id

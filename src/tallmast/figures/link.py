@@ -39,23 +39,7 @@ class FanPicture(Picture):
         low = min(float(earth[-1]), f.sensitivity_dbm - 8, float(f.fitted[1][-1]) if f.fitted else 0.0)
         x = Axis(float(d[0]), float(d[-1]), left, right, log=True)
         y = Axis(max(low, f.sensitivity_dbm - 45), float(free[0] + fan[0]) + 1, bottom, top)
-        for tick in y.ticks(7):
-            s.line(left, y(tick), right, y(tick), colour("hairline"))
-            s.text(left - s.px(6), y(tick), show.fixed(tick, 0), colour("soft"), 11, "right", mono=True)
-        last = -1e9
-        for tick in x.ticks():
-            if x(tick) - last > s.px(52):
-                s.text(
-                    x(tick),
-                    bottom + s.px(12),
-                    show.distance(tick, self.imperial),
-                    colour("soft"),
-                    11,
-                    "middle",
-                    mono=True,
-                )
-                last = x(tick)
-        s.text(right + s.px(8), bottom + s.px(12), "dBm received", colour("soft"), 11)
+        s.level_over_distance(x, y, self.imperial)
         ink = s.paper.antenna(f.focus.slot)
         s.clip(QRectF(left, top, right - left, bottom - top))
         xs = x.many(d)

@@ -12,6 +12,8 @@ from numpy.typing import ArrayLike, NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
 
+from tallmast.units import show
+
 from .paper import Glyph, Paper, dash, glyph
 
 Align = str
@@ -188,6 +190,20 @@ class Sheet:
         pen.setCapStyle(Qt.PenCapStyle.RoundCap)
         self.p.setPen(pen)
         self.p.drawPoints(QPolygonF([QPointF(u, v) for u, v in zip(x.tolist(), y.tolist(), strict=True)]))
+
+    def level_over_distance(self, x: Axis, y: Axis, imperial: bool) -> None:
+        """The grid of every picture that shows levels in dBm against distance on a log scale."""
+        ink, bottom = self.paper.colour("soft"), y.start
+        for tick in y.ticks(6):
+            self.line(x.start, y(tick), x.end, y(tick), self.paper.colour("hairline"))
+            self.text(x.start - self.px(6), y(tick), show.fixed(tick, 0), ink, 11, "right", mono=True)
+        last = -1e9
+        for tick in x.ticks():
+            if x(tick) - last > self.px(50):
+                words = show.distance(tick, imperial)
+                self.text(x(tick), bottom + self.px(12), words, ink, 11, "middle", mono=True)
+                last = x(tick)
+        self.text(x.end + self.px(24), bottom + self.px(12), "dBm received", ink, 11)
 
     def spot(self, rect: QRectF, payload: Any, label: str) -> None:
         self.spots.append(Spot(rect, payload, label))

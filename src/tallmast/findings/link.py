@@ -373,7 +373,7 @@ def _words(
     else:
         a, b = residual.interval
         if a <= 0 <= b:
-            detail = f"The field fits free space within {show.decibel(abs(residual.value))}: nothing is hidden in cable, polarization or path."
+            detail = f"Midway along the runs the field fits free space within {show.decibel(abs(residual.value))}."
         elif residual.value < 0:
             detail = f"The field is {show.plus_minus(-residual.value, residual.half, 'dB')} weaker than free space: look at cable, polarization and the first Fresnel zone."
         else:

@@ -10,6 +10,9 @@ from ..parts import Card, Cell, Ledger, figure_cell
 from ..rung_view import RungView
 
 
+BASES = {"measured": "measured", "by its gain on the measured path": "its gain", "free space only": "free space"}
+
+
 class LinkView(RungView):
     rung = "link"
     acts = ("far end", "what if", "power and pads")
@@ -50,7 +53,7 @@ class LinkView(RungView):
                     Cell(show.chance_in_words(m.chance), m.figure),
                     figure_cell(m.reach),
                     figure_cell(m.back, missing="not noted"),
-                    Cell(m.basis, ink="soft"),
+                    Cell(BASES[m.basis], m.figure, ink="soft"),
                 ]
             )
         self.margins.fill(["Antenna", "Margin", "Heard", "Range", "Way back", "By"], rows)
