@@ -148,3 +148,13 @@ def test_labels_are_spread_apart_in_their_order():
 @pytest.mark.parametrize(("value", "result"), [(1.0, 1), (1999, 1000), (2000, 2000), (4999, 2000), (0.7, 0.5)])
 def test_round_distances(value, result):
     assert field.round_distance(value) == pytest.approx(result)
+
+
+def test_a_wanted_direction_is_drawn_on_the_map(qapp):
+    climb = full()
+    plain, aimed = (
+        field.MapPicture(finding=climb.field),
+        field.MapPicture(finding=climb.field, wanted_bearing_deg=120.0),
+    )
+    one, other = (render(p, 500, 400, Paper(), 1.0) for p in (plain, aimed))
+    assert one != other

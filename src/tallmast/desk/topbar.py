@@ -92,6 +92,8 @@ class QuestionButton(QAbstractButton):
             self.text_label.setText(question.text)
             parts = [question.campaign] if question.campaign else []
             parts += [show.band(question.band_low_hz, question.band_high_hz), f"SWR limit {question.swr_limit:g}"]
+            if question.wanted_bearing_deg is not None:
+                parts.append(f"toward {show.bearing(question.wanted_bearing_deg)}")
             self.band_label.setText(" · ".join(parts))
         self.setAccessibleName(f"The question: {self.text_label.text()} {self.band_label.text()}. Enter to edit.")
 

@@ -37,6 +37,7 @@ class MapPicture(Picture):
     finding: FieldFinding
     picked: str = ""
     imperial: bool = False
+    wanted_bearing_deg: float | None = None
     title = "Map, true in distance and bearing from home"
     least_height = 300
 
@@ -80,6 +81,11 @@ class MapPicture(Picture):
                 break
             s.p.setPen(s.pen(colour("line", 0.8), 1, (1, 3)))
             s.p.drawEllipse(QPointF(hx, hy), r, r)
+        if self.wanted_bearing_deg is not None:
+            reach = max(span_e, span_n) * 2
+            ends = [tuple(float(v) for v in at(d, self.wanted_bearing_deg)) for d in (reach, ring * 0.8)]
+            s.line(hx, hy, *ends[0], colour("accent", 0.8), 1.2, (5, 3))
+            s.text(*ends[1], f"wanted {show.bearing(self.wanted_bearing_deg)}", colour("accent"), 11, halo=True)
         levels = np.concatenate([t.level_dbm[t.heard] for t in tracks]) if tracks else np.array([])
         if len(levels):
             low, high = np.percentile(levels, [3, 97])

@@ -73,7 +73,14 @@ class FieldView(RungView):
         far = evidence.far_end
         imperial = self.window_.settings.imperial
         self.set_picture(
-            self.map_card, self.map, MapPicture(finding=finding, picked=self.picked_place, imperial=imperial)
+            self.map_card,
+            self.map,
+            MapPicture(
+                finding=finding,
+                picked=self.picked_place,
+                imperial=imperial,
+                wanted_bearing_deg=evidence.question.wanted_bearing_deg if evidence.question else None,
+            ),
         )
         self.set_picture(
             self.level_card,
