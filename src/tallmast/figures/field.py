@@ -83,9 +83,10 @@ class MapPicture(Picture):
             s.p.drawEllipse(QPointF(hx, hy), r, r)
         if self.wanted_bearing_deg is not None:
             reach = max(span_e, span_n) * 2
-            ends = [tuple(float(v) for v in at(d, self.wanted_bearing_deg)) for d in (reach, ring * 0.8)]
-            s.line(hx, hy, *ends[0], colour("accent", 0.8), 1.2, (5, 3))
-            s.text(*ends[1], f"wanted {show.bearing(self.wanted_bearing_deg)}", colour("accent"), 11, halo=True)
+            far_x, far_y = (float(v) for v in at(reach, self.wanted_bearing_deg))
+            near_x, near_y = (float(v) for v in at(ring * 0.8, self.wanted_bearing_deg))
+            s.line(hx, hy, far_x, far_y, colour("accent", 0.8), 1.2, (5, 3))
+            s.text(near_x, near_y, f"wanted {show.bearing(self.wanted_bearing_deg)}", colour("accent"), 11, halo=True)
         levels = np.concatenate([t.level_dbm[t.heard] for t in tracks]) if tracks else np.array([])
         if len(levels):
             low, high = np.percentile(levels, [3, 97])

@@ -9,7 +9,6 @@ from tallmast.units import show
 from ..parts import Card, Cell, Ledger, figure_cell
 from ..rung_view import RungView
 
-
 BASES = {"measured": "measured", "by its gain on the measured path": "its gain", "free space only": "free space"}
 
 
