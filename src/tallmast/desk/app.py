@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import sys
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from types import TracebackType
@@ -33,6 +32,8 @@ def run(notebook: Path | None, demo: bool, shots: Path | None, report: Path | No
     """Open the window and stay, or paint what was asked for and leave. Returns the exit code."""
     if shots or report:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    import tempfile
+
     app = make_app()
     qInstallMessageHandler(_quiet)
     with tempfile.TemporaryDirectory(prefix="tallmast-") as scratch:

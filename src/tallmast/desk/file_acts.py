@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import sys
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -60,6 +59,8 @@ class FileActs(QMainWindow):
         return True
 
     def _rescue(self, path: Path, why: str) -> bool:
+        import tempfile
+
         from tallmast.notebook.rescue import rescue
 
         try:

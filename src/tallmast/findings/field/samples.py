@@ -107,14 +107,16 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
     `heard_share` of a cell's samples has no level there; and from the nearest such cell beyond which a third or
     more of its cells are like it, it has none at all: at the edge of hearing only the lucky places are left.
     """
-    numbers = np.unique(np.concatenate([s.cell for s in samples]))
+    # Asking for the inverse spares a search for every run (and NumPy's masked arrays, which plain `unique` loads).
+    numbers, everywhere = np.unique(np.concatenate([s.cell for s in samples]), return_inverse=True)
+    starts = np.cumsum([0] + [len(s.cell) for s in samples])
     level = np.full((len(samples), len(numbers)), np.nan)
     lost = np.zeros((len(samples), len(numbers)), dtype=bool)
     visited = np.zeros((len(samples), len(numbers)), dtype=bool)
     weight = np.zeros(len(numbers))
     far = np.zeros(len(numbers))
     for i, s in enumerate(samples):
-        where = np.searchsorted(numbers, s.cell)
+        where = everywhere[starts[i] : starts[i + 1]]
         all_n = np.bincount(where, minlength=len(numbers))
         heard = s.heard
         n = np.bincount(where[heard], minlength=len(numbers))
