@@ -120,6 +120,13 @@ def test_a_photo_goes_to_the_antenna_in_focus(hands, tmp_path):
     hands.settle()
     raw = hands.window.session.notebook.raw(hands.window.session.focus_antenna.photo_sha256)
     assert raw.data == (tmp_path / "p.png").read_bytes()
+    hands.press("1")
+    view = hands.window.views["shelf"]
+    assert view.photo_card.isVisible()
+    assert not view.photo.pixmap().isNull()
+    hands.press(".")
+    hands.settle()
+    assert not view.photo_card.isVisible()
 
 
 def test_a_notebook_dropped_is_opened(hands, demo_file, tmp_path):

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from PySide6.QtGui import QPixmap
+
 from tallmast.figures.paper import MARKS
 from tallmast.figures.shelf import ShelfPicture
 from tallmast.findings.climb import Climb
 
-from ..parts import Card, Cell, Ledger
+from ..parts import Card, Cell, Ledger, label
 from ..rung_view import RungView
 
 
@@ -28,8 +30,25 @@ class ShelfView(RungView):
         self.antennas.opened_row.connect(self.window_.open_record)
         self.antennas_card.box.addWidget(self.antennas)
         self.box.addWidget(self.antennas_card)
+        self.photo_card = Card()
+        self.photo = label("", "photo")
+        self.photo_card.box.addWidget(self.photo)
+        self.box.addWidget(self.photo_card)
+
+    def _show_photo(self) -> None:
+        """The photo of the antenna in focus, if it has one that can be shown."""
+        antenna, notebook = self.session.focus_antenna, self.session.notebook
+        raw = notebook.raw(antenna.photo_sha256) if antenna and notebook and antenna.photo_sha256 else None
+        pixmap = QPixmap()
+        shown = raw is not None and pixmap.loadFromData(raw.data)
+        self.photo_card.setVisible(shown)
+        if shown and antenna is not None:
+            self.photo_card.set_title(f"{antenna.name}, photo")
+            self.photo.setPixmap(pixmap.scaledToHeight(min(pixmap.height(), round(220 * self.paper.scale))))
+            self.photo.setAccessibleName(f"Photo of {antenna.name}")
 
     def fill(self, climb: Climb) -> None:
+        self._show_photo()
         finding = climb.shelf
         self.set_picture(self.card, self.view, ShelfPicture(finding=finding))
         self.card.setVisible(bool(finding.rows))

@@ -1,0 +1,129 @@
+"""The session: stale findings dropped, faults told, a second look kept fresh; and the live run."""
+
+import sqlite3
+
+import pytest
+from PySide6.QtCore import Qt
+
+from tallmast.desk.session import Session
+from tallmast.findings.climb import Climb
+from tallmast.notebook.records import Antenna, Place, Reading
+from tallmast.notebook.store import Entry, Notebook
+
+from .hands import Hands
+
+
+@pytest.fixture
+def session(qtbot, demo_copy):
+    made = Session()
+    made.open(Notebook.open(demo_copy))
+    yield made
+    made.close()
+
+
+def test_findings_follow_the_newest_entry_only(session, qtbot):
+    seen: list[Climb] = []
+    session.found.connect(seen.append)
+    for i in range(5):
+        session.write(Entry(f"antenna {i}", [Antenna(name=f"Extra {i}", slot=i)]))
+    session.settle()
+    assert len(seen[-1].evidence.antennas) == 10
+    assert seen[-1].evidence.head == session.notebook.head
+    heads = [climb.evidence.head for climb in seen]
+    assert heads == sorted(heads)
+
+
+def test_a_finding_that_breaks_is_told_and_the_notebook_goes_on(session, qtbot, monkeypatch):
+    session.settle()
+    said: list[str] = []
+    session.trouble.connect(said.append)
+
+    def broken(self, rung):
+        raise ZeroDivisionError("by hand")
+
+    monkeypatch.setattr(Climb, "of", broken)
+    session.refind()
+    qtbot.waitUntil(lambda: bool(said), timeout=5000)
+    assert "The notebook is safe" in said[0]
+    monkeypatch.undo()
+    session.write(Entry("antenna", [Antenna(name="After")]))
+    session.settle()
+    assert any(a.name == "After" for a in session.climb.evidence.antennas)
+
+
+def test_a_full_disk_is_told_in_the_window_and_what_was_typed_stays(window, qtbot, demo_copy):
+    hands = Hands(qtbot, window)
+    window.open_notebook(demo_copy)
+    hands.settle()
+    book = window.session.notebook
+    pages = book._db.execute("PRAGMA page_count").fetchone()[0]
+    book._db.execute(f"PRAGMA max_page_count = {pages}")
+    head = book.head
+    for i in range(400):  # fill what room the last page has left
+        try:
+            book.write(Entry(f"filler {i} " + "x" * 500, [Antenna(name=f"Filler {i}", handling="y" * 2000)]))
+        except Exception:
+            break
+    kept = book.head
+    hands.press("l")
+    hands.fill({"name": "No Room " + "z" * 3000, "position": "57.9 -11.2"})
+    hands.press(Qt.Key.Key_Return)
+    assert "the disk is full" in hands.trouble
+    assert window.sheet is not None
+    assert book.head == kept >= head
+
+
+def test_nothing_to_undo_is_said(session):
+    said: list[str] = []
+    session.trouble.connect(said.append)
+    while session.notebook.can_undo:
+        session.undo()
+    session.undo()
+    assert said == ["Nothing to undo."]
+
+
+def test_an_undone_demo_is_empty_and_redone_whole(session):
+    full = len(session.evidence.antennas), len(session.evidence.runs)
+    while session.notebook.can_undo:
+        session.undo()
+    assert session.evidence.question is None
+    while session.notebook.can_redo:
+        session.redo()
+    assert (len(session.evidence.antennas), len(session.evidence.runs)) == full
+    session.settle()
+    assert session.climb.verdict.lamp
+
+
+def test_a_live_run_logs_one_reading_a_key(window, qtbot, demo_copy):
+    hands = Hands(qtbot, window)
+    window.open_notebook(demo_copy)
+    hands.settle()
+    hands.press("g")
+    live = window.views["field"].live
+    run_id = live.run_.id
+    before = len(window.session.evidence.readings(run_id))
+    for key in ("H", Qt.Key.Key_Space, "N", "E", "3"):
+        hands.press(key)
+    hands.settle()
+    new = window.session.evidence.readings(run_id)[before:]
+    assert [(r.end, r.heard, r.readability) for r in new] == [
+        ("away", True, None),
+        ("away", False, None),
+        ("home", True, 3),
+    ]
+    assert new[0].place_id != new[1].place_id == new[2].place_id
+    assert "Kept: " in live.said.text()
+    hands.press(Qt.Key.Key_Escape)
+    assert not live.isVisible()
+    hands.press("7")
+    assert window.rung == "verdict"
+
+
+def test_what_another_program_sees_is_what_the_tape_shows(session, demo_copy):
+    session.write(Entry("place", [Place(name="New", latitude_deg=57.9, longitude_deg=-11.2)]))
+    other = sqlite3.connect(demo_copy)
+    assert other.execute("SELECT label FROM act ORDER BY number DESC LIMIT 1").fetchone() == ("place",)
+    assert other.execute("SELECT count(*) FROM current WHERE kind = 'reading'").fetchone()[0] == len(
+        session.evidence.all(Reading)
+    )
+    other.close()
