@@ -5,6 +5,7 @@ import pytest
 
 from tallmast.findings.figure import Figure
 from tallmast.findings.gain import combine
+from tallmast.physics.reflection import gamma_from_impedance
 
 from .build import Book
 from .test_field import D
@@ -49,6 +50,25 @@ def test_claims_hold_fail_or_are_not_shown_yet():
     made.cut(ref, np.full(72, -43.0), absolute=True, session="s", level_u_db=0.3)
     fates = {f.claim.quantity: f.mark for f in made.climb().verdict.claims}
     assert fates == {"gain": "fails", "swr": "holds", "range": "open"}
+
+
+@pytest.mark.parametrize(("claimed_mhz", "mark"), [(20, "holds"), (45, "fails")])
+def test_a_bandwidth_claim(claimed_mhz, mark):
+    # Series resonator, Q 20 at 869 MHz, R 50: SWR 2 over 0.7071·869/20 = 30.7 MHz.
+    f = np.linspace(800e6, 940e6, 1401)
+    made = Book()
+    a = made.antenna("A")
+    made.claim(a, "bandwidth", claimed_mhz * 1e6)
+    made.sweep(a, gamma_from_impedance(50 * (1 + 20j * (f / 869e6 - 869e6 / f))), f)
+    assert made.climb().verdict.claims[0].mark == mark
+
+
+def test_a_window_cut_off_by_the_sweep_shows_nothing_against_a_claim():
+    made = Book()
+    a = made.antenna("A")
+    made.claim(a, "bandwidth", 100e6)
+    made.sweep(a, 0.1, np.linspace(860e6, 880e6, 21))
+    assert made.climb().verdict.claims[0].mark == "open"
 
 
 def test_a_range_claim_is_held_against_the_measured_path():
