@@ -150,6 +150,22 @@ def test_stopping_leaves_the_rest(hands, tmp_path):
     assert not hands.window.tape.stop.isVisible()
 
 
+def test_leaving_one_files_sheet_lets_the_next_one_come(hands, tmp_path):
+    rows = "\n".join(f"{a},{-abs(a - 180) / 20:.2f}" for a in range(0, 360, 10))
+    for name in ("first.csv", "second.csv"):
+        (tmp_path / name).write_text(f"angle,dB\n{rows}\n")
+    hands.drop(tmp_path / "first.csv", tmp_path / "second.csv")
+    hands.sheet_opens()
+    assert hands.window.sheet.form.title == "Bring in first.csv"
+    hands.window.sheet.leave()
+    hands.qtbot.waitUntil(
+        lambda: hands.window.sheet is not None and hands.window.sheet.form.title == "Bring in second.csv",
+        timeout=10_000,
+    )
+    hands.keep()
+    assert newest(hands, Cut).source == "second.csv"
+
+
 def test_with_no_notebook_open_it_is_said(window, qtbot, tmp_path):
     hands = Hands(qtbot, window)
     (tmp_path / "x.csv").write_text("a,b\n1,2\n")

@@ -123,6 +123,7 @@ class Bringing:
                 else ""
             )
             self.session.trouble.emit(self._troubles[0] + more)
+            self._troubles = []
         if self._sweeps:
             sweeps, self._sweeps = self._sweeps, []
             ports = max(s.read.ports for s in sweeps)
@@ -135,6 +136,10 @@ class Bringing:
     def _ask(self, form: Any, rung: str) -> None:
         self.window.climb_to(rung)
         self.window.write(form)
+        sheet = self.window.sheet
+        if sheet is not None:
+            # A file whose sheet was left is passed over; those waiting behind it still come.
+            sheet.left.connect(self._next)
 
     def _told(self, notes: tuple[str, ...]) -> str:
         return f" ({'; '.join(notes)})" if notes else ""

@@ -150,6 +150,8 @@ class EntrySheet(QWidget):
 
     done = Signal()
     next_asked = Signal(object)
+    left = Signal()
+    """Closed without keeping."""
 
     def __init__(self, form: Form) -> None:
         super().__init__()
@@ -172,7 +174,7 @@ class EntrySheet(QWidget):
         row = QHBoxLayout()
         self.keep_button = button(f"{form.keep_words}  ⏎", self.keep, first=True)
         row.addWidget(self.keep_button)
-        row.addWidget(button("Leave  Esc", self.done.emit))
+        row.addWidget(button("Leave  Esc", self.leave))
         row.addStretch(1)
         box.addLayout(row)
         if form.again:
@@ -226,6 +228,11 @@ class EntrySheet(QWidget):
             self.done.emit()
         return kept
 
+    def leave(self) -> None:
+        """Close without keeping."""
+        self.done.emit()
+        self.left.emit()
+
     def _remove(self) -> None:
         reason = self.fields["reason"].value() if "reason" in self.fields else ""
         if self.form.remove and self.form.remove(reason or ""):
@@ -246,6 +253,6 @@ class EntrySheet(QWidget):
         elif enter:
             self.keep()
         elif event.key() == Qt.Key.Key_Escape:
-            self.done.emit()
+            self.leave()
         else:
             super().keyPressEvent(event)

@@ -29,7 +29,6 @@ class RungView(QScrollArea):
     rung = ""
     acts: Sequence[str] = ()
     """Names of the acts offered under the pictures, the first as the first button."""
-    caution = ""
 
     def __init__(self, window: Window, session: Session, paper: Paper) -> None:
         super().__init__()
@@ -82,7 +81,7 @@ class RungView(QScrollArea):
 
     # Shared
 
-    def picture(self, name: str, stretch: int = 1) -> tuple[Card, PictureView]:
+    def picture(self, name: str) -> tuple[Card, PictureView]:
         """A card with a picture in it; picked figures go to the working."""
         card = Card()
         view = PictureView(self.paper, name)

@@ -6,7 +6,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
-    QHBoxLayout,
     QLabel,
     QScrollArea,
     QSizePolicy,
@@ -147,13 +146,3 @@ class Side(QFrame):
     def fold(self, wanted: bool) -> None:
         self.wanted = wanted
         self.setVisible(wanted or self.entry is not None)
-
-
-def key_row(key: str, words: str) -> QWidget:
-    """A key cap and what it does."""
-    row = QWidget()
-    box = QHBoxLayout(row)
-    box.setContentsMargins(0, 0, 0, 0)
-    box.addWidget(label(key, "key"))
-    box.addWidget(label(words), 1)
-    return row

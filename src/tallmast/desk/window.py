@@ -477,7 +477,9 @@ class Window(FileActs):
         writing = isinstance(focus, QLineEdit | QPlainTextEdit | QComboBox | QAbstractSpinBox)
         if event.key() == Qt.Key.Key_Escape:
             if self.side.entry is not None:
-                self._written()
+                sheet = self.sheet
+                if sheet is not None:
+                    sheet.leave()
             elif self.tape.opener.isChecked():
                 self.tape.opener.setChecked(False)
             return

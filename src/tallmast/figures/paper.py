@@ -7,7 +7,6 @@ from functools import cache
 from pathlib import Path
 from typing import Literal
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
 Appearance = Literal["Day", "Night", "Sun"]
@@ -186,6 +185,3 @@ def glyph(slot: int) -> Glyph:
 
 def dash(slot: int) -> tuple[float, ...]:
     return DASHES[slot % len(DASHES)]
-
-
-SOLID = Qt.PenStyle.SolidLine

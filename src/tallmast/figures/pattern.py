@@ -29,8 +29,6 @@ RINGS_DB = (0.0, -3.0, -10.0, -20.0)
 class PolarPicture(Picture):
     finding: PatternFinding
     plane: str = "azimuth"
-    absolute: bool = False
-    """Lay them by their gain instead of each by its own peak."""
     least_height = 430
 
     @property

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Literal
 
@@ -140,11 +139,3 @@ def parts_of(value: UFloat, unit: str, digits: int = 2) -> tuple[tuple[str, str]
         key=lambda row: -row[1],
     )
     return tuple((name, f"{show.fixed(u, digits)} {unit}".strip()) for name, u in rows if u > 0.01 * whole)
-
-
-def worst_mark(marks: Sequence[Mark]) -> Mark:
-    """The gravest of several: fails, disagrees, open, holds."""
-    for mark in ("fails", "disagrees", "open"):
-        if mark in marks:
-            return mark
-    return "holds"

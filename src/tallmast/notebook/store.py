@@ -267,15 +267,6 @@ class Notebook:
         ).fetchall()
         return [(self._act(a), KINDS[kind].model_validate_json(body) if body else None) for a, kind, body in rows]
 
-    def changed_by(self, number: int) -> list[tuple[Record | None, Record | None]]:
-        """(before, after) of each record that an act touched."""
-        out = []
-        for (record_id,) in self._db.execute("SELECT record_id FROM revision WHERE act = ?", (number,)).fetchall():
-            life = self.revisions(record_id)
-            at = next(i for i, (act, _) in enumerate(life) if act.number == number)
-            out.append((life[at - 1][1] if at else None, life[at][1]))
-        return out
-
     # Writing
 
     def write(self, entry: Entry) -> Act:
