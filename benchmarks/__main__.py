@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import sys
 
-from . import kill, log, rungs, startup
+from . import kill, log, rungs, stall, startup
 
-ALL = {"startup": startup.run, "rungs": rungs.run, "log": log.run, "kill": kill.run}
+ALL = {"startup": startup.run, "rungs": rungs.run, "stall": stall.run, "log": log.run, "kill": kill.run}
 
 
 def main(names: list[str]) -> int:

@@ -27,16 +27,22 @@ class Hands:
 
     def press(self, key, held=Qt.KeyboardModifier.NoModifier) -> None:
         """One key where the focus is: a Qt key, or a letter."""
+        self._key(self.focus, key, held)
+
+    @staticmethod
+    def _key(widget, key, held=Qt.KeyboardModifier.NoModifier) -> None:
+        """A key, and what follows from it: between two keys of a person the event loop runs."""
         if isinstance(key, str):
-            QTest.keyClicks(self.focus, key)
+            QTest.keyClicks(widget, key)
         else:
-            QTest.keyClick(self.focus, key, held)
+            QTest.keyClick(widget, key, held)
+        QApplication.processEvents()
 
     def chord(self, letter: str, *more) -> None:
         held = Qt.KeyboardModifier.ControlModifier
         for modifier in more:
             held |= modifier
-        QTest.keyClick(self.focus, getattr(Qt.Key, f"Key_{letter.upper()}"), held)
+        self._key(self.focus, getattr(Qt.Key, f"Key_{letter.upper()}"), held)
 
     def settle(self) -> None:
         self.qtbot.waitUntil(lambda: self.window.session.settled, timeout=30_000)
@@ -56,19 +62,19 @@ class Hands:
                 if isinstance(widget, QComboBox):
                     at = next(i for i in range(widget.count()) if wanted[key].lower() in widget.itemText(i).lower())
                     while widget.currentIndex() != at:
-                        QTest.keyClick(widget, Qt.Key.Key_Down if widget.currentIndex() < at else Qt.Key.Key_Up)
+                        self._key(widget, Qt.Key.Key_Down if widget.currentIndex() < at else Qt.Key.Key_Up)
                 else:
                     assert isinstance(widget, QLineEdit)
                     widget.selectAll()
-                    QTest.keyClicks(widget, wanted[key])
+                    self._key(widget, wanted[key])
                 del wanted[key]
             if wanted:
-                QTest.keyClick(self.focus, Qt.Key.Key_Tab)
+                self._key(self.focus, Qt.Key.Key_Tab)
         assert not wanted, f"not reached by Tab: {wanted}"
 
     def keep(self) -> None:
         """Enter: keep the sheet in front."""
-        QTest.keyClick(self.focus, Qt.Key.Key_Return)
+        self._key(self.focus, Qt.Key.Key_Return)
         self.qtbot.waitUntil(lambda: self.window.sheet is None, timeout=10_000)
         self.settle()
 

@@ -28,6 +28,7 @@ def test_opening_and_keeping_a_record_unchanged_writes_nothing(hands, qtbot):
         for record in session.evidence.all(model):
             before = session.notebook.head
             sheet = EntrySheet(form_maker(rung, name)(session, record))
+            sheet.build()
             qtbot.addWidget(sheet)
             assert sheet.keep(), (record, sheet.trouble.text())
             after = session.evidence.get(model, record.id)
@@ -46,6 +47,7 @@ def test_single_records_too(hands, qtbot, name):
     rung = {"question_form": "shelf", "chain_form": "levels", "far_end_form": "link"}[name]
     before = [session.evidence.question, session.evidence.chain, session.evidence.far_end]
     sheet = EntrySheet(form_maker(rung, name)(session))
+    sheet.build()
     qtbot.addWidget(sheet)
     assert sheet.keep(), sheet.trouble.text()
     after = [session.evidence.question, session.evidence.chain, session.evidence.far_end]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from threading import Thread
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -39,18 +40,27 @@ def load(path: Path) -> Arrived:
     """Read and recognise a file. Raises FormatError."""
     data = text.load(path)
     raw = RawFile(path.name, data)
-    _ = raw.sha256  # worked out here, on the worker
-    kind = sniff.kind_of(data, path.name)
+    # Hashing lets go of the interpreter, so it goes on beside the reading.
+    hashing = Thread(target=lambda: raw.sha256)
+    hashing.start()
+    try:
+        return Arrived(path, raw, *_recognised(data, path.name))
+    finally:
+        hashing.join()
+
+
+def _recognised(data: bytes, name: str) -> tuple[sniff.FileKind, Any]:
+    kind = sniff.kind_of(data, name)
     read: Any = None
     if kind == "touchstone":
-        read = touchstone.read(data, path.name)
+        read = touchstone.read(data, name)
     elif kind == "cut":
-        read = cut.read(data, path.name)
+        read = cut.read(data, name)
     elif kind == "log":
-        read = log.read_csv(data, path.name)
+        read = log.read_csv(data, name)
     elif kind == "gpx":
-        read = log.read_gpx(data, path.name)
-    return Arrived(path, raw, kind, read)
+        read = log.read_gpx(data, name)
+    return kind, read
 
 
 class Bringing:
@@ -247,15 +257,9 @@ class Bringing:
             mapping=read.mapping,
         )
         points = len(read.columns["latitude_deg"])
-        self.session.write(
-            Entry(
-                f"Run {run.number}: log {record.source}, {points} points{self._told(read.notes)}",
-                [record],
-                raw=[arrived.raw],
-                series=columns,
-            )
-        )
-        self._next()
+        label = f"Run {run.number}: log {record.source}, {points} points{self._told(read.notes)}"
+        entry = Entry(label, [record], raw=[arrived.raw], series=columns)
+        self.session.write_large(entry, lambda kept: self._next())
 
     def _gpx(self, arrived: Arrived) -> None:
         read: log.GpxFile = arrived.read

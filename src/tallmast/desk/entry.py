@@ -60,21 +60,21 @@ class FieldError(ValueError):
 class TextField(QWidget):
     """A line, and under it how it was read or what was expected."""
 
-    def __init__(self, spec: Field) -> None:
-        super().__init__()
+    def __init__(self, spec: Field, parent: QWidget) -> None:
+        super().__init__(parent)
         self.spec = spec
         self._bad = False
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(1)
-        title = label(spec.name)
-        self.line = QLineEdit(spec.initial)
+        title = label(spec.name, parent=self)
+        self.line = QLineEdit(spec.initial, self)
         self.line.setObjectName(f"field-{spec.key}")
         self.line.setPlaceholderText(spec.hint)
         self.line.setAccessibleName(spec.name)
         self.line.setAccessibleDescription(spec.hint)
         title.setBuddy(self.line)
-        self.echo = label("", "echo", wrap=True)
+        self.echo = label("", "echo", wrap=True, parent=self)
         for part in (title, self.line, self.echo):
             box.addWidget(part)
         self.line.textChanged.connect(self._show)
@@ -116,14 +116,14 @@ class TextField(QWidget):
 class ChoiceField(QWidget):
     """One of several, by arrow keys or its first letter."""
 
-    def __init__(self, spec: Field) -> None:
-        super().__init__()
+    def __init__(self, spec: Field, parent: QWidget) -> None:
+        super().__init__(parent)
         self.spec = spec
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(1)
-        title = label(spec.name)
-        self.list = QComboBox()
+        title = label(spec.name, parent=self)
+        self.list = QComboBox(self)
         self.list.setObjectName(f"field-{spec.key}")
         self.list.setAccessibleName(spec.name)
         self.list.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -157,18 +157,23 @@ class EntrySheet(QWidget):
         super().__init__()
         self.setObjectName("page")
         self.form = form
+        self.fields: dict[str, TextField | ChoiceField] = {}
+
+    def build(self) -> None:
+        """Lay the fields out. Once the sheet lies where it is shown: a style sheet is worked out anew for every part
+        of what is moved to another parent."""
+        form = self.form
         box = QVBoxLayout(self)
         box.setContentsMargins(16, 12, 14, 12)
         box.setSpacing(7)
-        box.addWidget(label(form.title, "sentence", wrap=True))
+        box.addWidget(label(form.title, "sentence", wrap=True, parent=self))
         if form.note:
-            box.addWidget(label(form.note, "soft", wrap=True))
-        self.fields: dict[str, TextField | ChoiceField] = {}
+            box.addWidget(label(form.note, "soft", wrap=True, parent=self))
         for spec in form.fields:
-            part = ChoiceField(spec) if spec.choices else TextField(spec)
+            part = ChoiceField(spec, self) if spec.choices else TextField(spec, self)
             self.fields[spec.key] = part
             box.addWidget(part)
-        self.trouble = label("", "trouble", wrap=True)
+        self.trouble = label("", "trouble", wrap=True, parent=self)
         self.trouble.hide()
         box.addWidget(self.trouble)
         row = QHBoxLayout()
@@ -178,11 +183,11 @@ class EntrySheet(QWidget):
         row.addStretch(1)
         box.addLayout(row)
         if form.again:
-            box.addWidget(label("Ctrl+Enter keeps it and opens the next one.", "soft", wrap=True))
+            box.addWidget(label("Ctrl+Enter keeps it and opens the next one.", "soft", wrap=True, parent=self))
         if form.remove:
             box.addWidget(button("Take it out of the notebook", self._remove, name="plain"))
         for line in form.history:
-            box.addWidget(label(line, "soft", wrap=True))
+            box.addWidget(label(line, "soft", wrap=True, parent=self))
         box.addStretch(1)
 
     def start(self) -> None:

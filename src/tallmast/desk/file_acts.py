@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QProcess, QProcessEnvironment, Signal
+from PySide6.QtCore import QProcess, QProcessEnvironment, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QMainWindow
 
 from tallmast.findings.climb import Climb
@@ -89,7 +89,8 @@ class FileActs(QMainWindow):
 
         self.session.open(notebook)
         self.climb_to("shelf")
-        self.write(question_form(self.session))
+        # In a turn of its own: opening and the first sheet together would be felt.
+        QTimer.singleShot(40, self, lambda: self.write(question_form(self.session)))
         return True
 
     def open_demo(self) -> None:

@@ -31,9 +31,11 @@ class Rung(QAbstractButton):
         self.set_standing(self.standing)
 
     def set_standing(self, standing: Standing) -> None:
-        self.standing = standing
-        self.setAccessibleName(f"Rung {self.number}, {NAMES[self.rung]}: {standing.words}")
-        self.update()
+        name = f"Rung {self.number}, {NAMES[self.rung]}: {standing.words}"
+        if (standing.mark, name) != (self.standing.mark, self.accessibleName()):
+            self.standing = standing
+            self.setAccessibleName(name)
+            self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(round(WIDTH * self.paper.scale), round(58 * self.paper.scale))
@@ -107,10 +109,11 @@ class Mast(QWidget):
         self.setFixedWidth(round(WIDTH * paper.scale))
 
     def show_standings(self, standings: Mapping[str, Standing], lamp: bool) -> None:
-        self.lamp = lamp
         for rung, standing in standings.items():
             self.rungs[rung].set_standing(standing)
-        self.update()
+        if lamp != self.lamp:
+            self.lamp = lamp
+            self.update()
 
     def stand_on(self, rung: str) -> None:
         for name, button in self.rungs.items():

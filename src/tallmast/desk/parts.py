@@ -93,8 +93,8 @@ def clear_layout(layout: QLayout) -> None:
             widget.deleteLater()
 
 
-def label(text: str, name: str = "", wrap: bool = False) -> QLabel:
-    out = QLabel(text)
+def label(text: str, name: str = "", wrap: bool = False, parent: QWidget | None = None) -> QLabel:
+    out = QLabel(text, parent)
     out.setObjectName(name)
     out.setWordWrap(wrap)
     out.setTextFormat(Qt.TextFormat.PlainText)
@@ -173,6 +173,10 @@ class Cell:
     wash: str = ""
 
 
+def _cell(raw: Cell | str) -> Cell:
+    return Cell(raw) if isinstance(raw, str) else raw
+
+
 def figure_cell(figure: Figure | None, short: bool = False, missing: str = "–") -> Cell:
     if figure is None:
         return Cell(missing, ink="soft")
@@ -205,6 +209,9 @@ class Ledger(QTableWidget):
         self.itemSelectionChanged.connect(self._pick)
         self.cellDoubleClicked.connect(lambda row, column: self._open(row))
         self._rows: list[Any] = []
+        self._payloads: list[list[Any]] = []
+        self._shape: tuple[list[str], int] = ([], 0)
+        self._looks: list[list[tuple[Any, ...]]] = []
 
     def fill(
         self,
@@ -214,26 +221,37 @@ class Ledger(QTableWidget):
         stretch: int = -1,
     ) -> None:
         """Show rows; `records` go with them, for opening a row with Enter or a double click."""
-        self.blockSignals(True)
-        self.clear()
         self._rows = list(records)
-        self.setColumnCount(len(headers))
-        self.setHorizontalHeaderLabels(list(headers))
-        self.setRowCount(len(rows))
-        for i, row in enumerate(rows):
-            for j, raw in enumerate(row):
-                cell = Cell(raw) if isinstance(raw, str) else raw
-                item = QTableWidgetItem(cell.text)
-                item.setData(Qt.ItemDataRole.UserRole, cell.payload)
-                item.setFont(self.paper.font(12.5, cell.bold, cell.mono))
-                if cell.ink:
-                    item.setForeground(_ink(self.paper, cell.ink))
-                if cell.wash:
-                    item.setBackground(self.paper.colour(cell.wash))
-                self.setItem(i, j, item)
+        cells = [[_cell(raw) for raw in row] for row in rows]
+        self._payloads = [[cell.payload for cell in row] for row in cells]
+        looks = [[(c.text, c.bold, c.mono, c.ink, c.wash) for c in row] for row in cells]
+        shape = (list(headers), len(rows))
+        if (shape, looks) == (self._shape, self._looks):
+            return  # only what stands behind the words is new
+        self.blockSignals(True)
+        if shape != self._shape:
+            self.clear()
+            self.setColumnCount(len(headers))
+            self.setHorizontalHeaderLabels(list(headers))
+            self.setRowCount(len(rows))
+            self._looks = [[] for _ in rows]
+        for i, row in enumerate(cells):
+            for j, cell in enumerate(row):
+                if self._looks[i][j : j + 1] != [looks[i][j]]:
+                    self.setItem(i, j, self._item(cell))
+        self._shape, self._looks = shape, looks
         self.horizontalHeader().setFixedHeight(round(24 * self.paper.scale))
         self.blockSignals(False)
         self._fit()
+
+    def _item(self, cell: Cell) -> QTableWidgetItem:
+        item = QTableWidgetItem(cell.text)
+        item.setFont(self.paper.font(12.5, cell.bold, cell.mono))
+        if cell.ink:
+            item.setForeground(_ink(self.paper, cell.ink))
+        if cell.wash:
+            item.setBackground(self.paper.colour(cell.wash))
+        return item
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -263,7 +281,7 @@ class Ledger(QTableWidget):
 
     def _pick(self) -> None:
         for item in self.selectedItems():
-            payload = item.data(Qt.ItemDataRole.UserRole)
+            payload = self._payloads[item.row()][item.column()]
             if payload is not None:
                 self.picked.emit(payload)
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtCore import QRectF, QSize, QSizeF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from tallmast.figures.paper import Paper
@@ -24,6 +24,8 @@ class PictureView(QWidget):
         self.paper = paper
         self.picture: Picture | None = None
         self._current: int | None = None
+        self._painted: QPixmap | None = None
+        """The picture as painted at this size: a window uncovered or a rung climbed to again need not paint it anew."""
         self.setObjectName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -31,6 +33,7 @@ class PictureView(QWidget):
 
     def show_picture(self, picture: Picture) -> None:
         self.picture = picture
+        self._painted = None
         self._current = None
         self.setAccessibleName(picture.title)
         self.setMinimumHeight(picture.height_for(self.width(), self.paper) + 2 * MARGIN)
@@ -45,8 +48,7 @@ class PictureView(QWidget):
         if self.picture is None:
             return
         painter = QPainter(self)
-        self.picture.paint(painter, QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN), self.paper)
-        self.setAccessibleDescription(self.picture.words())
+        painter.drawPixmap(0, 0, self._sheet(self.picture))
         spots = self.picture.spots
         if self._current is not None and self._current < len(spots) and self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -61,6 +63,19 @@ class PictureView(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
         painter.end()
+
+    def _sheet(self, picture: Picture) -> QPixmap:
+        ratio = self.devicePixelRatioF()
+        size = (QSizeF(self.size()) * ratio).toSize()
+        if self._painted is None or self._painted.size() != size:
+            self._painted = QPixmap(size)
+            self._painted.setDevicePixelRatio(ratio)
+            self._painted.fill(Qt.GlobalColor.transparent)
+            brush = QPainter(self._painted)
+            picture.paint(brush, QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN), self.paper)
+            brush.end()
+            self.setAccessibleDescription(picture.words())
+        return self._painted
 
     def _spot_at(self, x: float, y: float) -> Spot | None:
         if self.picture is None:

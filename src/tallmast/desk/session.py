@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from PySide6.QtCore import QCoreApplication, QObject, QRunnable, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QCoreApplication, QDeadlineTimer, QEventLoop, QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import RUNGS, Climb
@@ -15,6 +15,8 @@ from tallmast.findings.figure import Figure
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna
 from tallmast.notebook.store import Act, Entry, Notebook, NotebookError
+
+LARGE_BYTES = 500_000
 
 
 class _Job(QRunnable):
@@ -122,6 +124,21 @@ class Session(QObject):
             self.focus(added[-1].id)
         return True
 
+    def write_large(self, entry: Entry, done: Callable[[bool], None]) -> None:
+        """Keep an entry whose bytes may be many: they go into the file on a worker first, so the window goes on."""
+        notebook = self.notebook
+        size = sum(len(file.data) for file in entry.raw)
+        if notebook is None or size < LARGE_BYTES:
+            done(self.write(entry))
+            return
+
+        def staged(_: object, error: Exception | None) -> None:
+            if error is not None:
+                self.trouble.emit(str(error))
+            done(error is None and self.notebook is notebook and self.write(entry))
+
+        self.work(f"Keeping {entry.raw[0].name}", lambda: notebook.stage(entry), staged)
+
     def undo(self) -> None:
         self._reverse("undo")
 
@@ -167,7 +184,7 @@ class Session(QObject):
         if self.notebook is None:
             return
         self._wanted += 1
-        number, climb = self._wanted, Climb(self.evidence, self.aims)
+        number, climb = self._wanted, Climb(self.evidence, self.aims, self.climb)
 
         def work() -> Climb:
             for rung in RUNGS:
@@ -188,6 +205,8 @@ class Session(QObject):
             return
         self.climb = climb
         self.found.emit(climb)
+        if self.notebook is not None and self.notebook.needs_tidying:
+            self._files.start(_Job(self.notebook.tidy, lambda result, error: None))
 
     @property
     def settled(self) -> bool:
@@ -204,12 +223,12 @@ class Session(QObject):
 
     def settle(self, most_ms: int = 60_000) -> None:
         """Process events until settled: for pictures, reports and tests."""
-        import time
-
-        end = time.monotonic() + most_ms / 1000
-        while not self.settled and time.monotonic() < end:
-            QCoreApplication.processEvents()
-            time.sleep(0.001)
+        deadline = QDeadlineTimer(most_ms)
+        alarm = QTimer()  # ends the last wait
+        alarm.start(most_ms)
+        while not self.settled and not deadline.hasExpired():
+            # Asleep between events: a loop that spins would fight the workers for the interpreter.
+            QCoreApplication.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
         QCoreApplication.processEvents()
 
     # Long work

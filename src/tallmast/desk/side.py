@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QFrame,
@@ -19,6 +21,9 @@ from tallmast.findings.figure import Figure
 
 from .parts import clear_layout, label
 
+if TYPE_CHECKING:
+    from .entry import EntrySheet
+
 WIDTH = 292
 
 
@@ -33,6 +38,7 @@ class Working(QWidget):
         self.box.setSpacing(6)
         self.figure: Figure | None = None
         self.caution = ""
+        self._words: object = ()
         self.show_figure(None)
 
     def show_figure(self, figure: Figure | None, caution: str | None = None) -> None:
@@ -40,32 +46,42 @@ class Working(QWidget):
         self.figure = figure
         if caution is not None:
             self.caution = caution
+        words = (self.caution, figure and (figure.name, figure.text, *vars(figure.working).values()))
+        if words == self._words:
+            return
+        self._words = words
         clear_layout(self.box)
         if figure is None:
-            self.box.addWidget(label("Working", "sideTitle"))
-            self.box.addWidget(
-                label("Pick a number, a tag or a curve, and its arithmetic stands here.", "soft", wrap=True)
-            )
+            self._line("Working", "sideTitle")
+            self._line("Pick a number, a tag or a curve, and its arithmetic stands here.", "soft")
         else:
             self._fill(figure)
         if self.caution:
             self._title("Before you transmit")
-            self.box.addWidget(_selectable(label(self.caution, "caution", wrap=True)))
+            self._line(self.caution, "caution", selectable=True)
         self.box.addStretch(1)
+
+    def _line(self, text: str, name: str = "", selectable: bool = False) -> QLabel:
+        part = label(text, name, wrap=True, parent=self)
+        if selectable:
+            part.setTextInteractionFlags(
+                Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.TextSelectableByKeyboard
+            )
+            part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.box.addWidget(part)
+        return part
 
     def _title(self, text: str) -> None:
         self.box.addSpacing(8)
-        self.box.addWidget(label(text, "sideTitle"))
+        self._line(text, "sideTitle")
 
     def _fill(self, figure: Figure) -> None:
         name = figure.name[:1].upper() + figure.name[1:]
-        self.box.addWidget(label(f"Working · {name}", "sideTitle", wrap=True))
-        value = _selectable(label(figure.text, "sideFigure", wrap=True))
-        value.setAccessibleName(f"{name}: {figure.text}")
-        self.box.addWidget(value)
+        self._line(f"Working · {name}", "sideTitle")
+        self._line(figure.text, "sideFigure", selectable=True).setAccessibleName(f"{name}: {figure.text}")
         working = figure.working
         for line in working.lines:
-            self.box.addWidget(_selectable(label(line, "mono", wrap=True)))
+            self._line(line, "mono", selectable=True)
         if figure.u > 0 and figure.unit:
             self._title(
                 f"Where ± {figure.text.split('±')[-1].strip()} comes from"
@@ -75,31 +91,25 @@ class Working(QWidget):
         elif working.parts:
             self._title("Where the doubt comes from")
         if working.parts:
-            grid = QWidget()
+            grid = QWidget(self)
             rows = QGridLayout(grid)
             rows.setContentsMargins(0, 0, 0, 0)
             rows.setVerticalSpacing(3)
             for i, (part, u) in enumerate(working.parts):
-                rows.addWidget(label(part, wrap=True), i, 0)
-                rows.addWidget(label(u, "mono"), i, 1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop)
+                rows.addWidget(label(part, wrap=True, parent=grid), i, 0)
+                rows.addWidget(
+                    label(u, "mono", parent=grid), i, 1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop
+                )
             rows.setColumnStretch(0, 1)
             self.box.addWidget(grid)
         if figure.u > 0:
-            self.box.addWidget(label("Parts are standard uncertainties; ± is the 90 % interval.", "soft", wrap=True))
+            self._line("Parts are standard uncertainties; ± is the 90 % interval.", "soft")
         if working.source:
             self._title("Source")
-            self.box.addWidget(_selectable(label(working.source, wrap=True)))
+            self._line(working.source, selectable=True)
         if working.meaning:
             self._title("What it means")
-            self.box.addWidget(_selectable(label(working.meaning, wrap=True)))
-
-
-def _selectable(part: QLabel) -> QLabel:
-    part.setTextInteractionFlags(
-        Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.TextSelectableByKeyboard
-    )
-    part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    return part
+            self._line(working.meaning, selectable=True)
 
 
 class Side(QFrame):
@@ -120,7 +130,7 @@ class Side(QFrame):
         """Whether the person wants the working unfolded."""
 
     def _scroll(self, page: QWidget) -> QScrollArea:
-        area = QScrollArea()
+        area = QScrollArea(self.stack)
         area.setWidget(page)
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -129,9 +139,10 @@ class Side(QFrame):
         self.stack.addWidget(area)
         return area
 
-    def show_entry(self, sheet: QWidget) -> None:
+    def show_entry(self, sheet: EntrySheet) -> None:
         self.close_entry()
         self.entry = self._scroll(sheet)
+        sheet.build()
         self.stack.setCurrentWidget(self.entry)
         self.setVisible(True)
 

@@ -147,5 +147,5 @@ class TopBar(QWidget):
                 chip.setFocus()
         add = button("Antenna", self.add_asked.emit, name="plain")
         add.setIcon(icon("plus", self.paper.colour("soft"), round(14 * self.paper.scale)))
-        add.setToolTip("Put an antenna on the shelf (Ctrl+Shift+A)")
+        add.setToolTip("Put an antenna on the shelf (A)")
         self.chips.add(add)

@@ -131,6 +131,7 @@ class Window(FileActs):
         column.addWidget(self.tape)
         self.setCentralWidget(frame)
         self._fill_menus()
+        self._fill_recent()
         if self.session.notebook is not None:
             self._show_frame()
 
@@ -193,7 +194,6 @@ class Window(FileActs):
 
     def _show_frame(self) -> None:
         """Question, chips, tape and title from the notebook as it stands."""
-        self._fill_recent()
         notebook = self.session.notebook
         for part in (self.mast, self.top, self.tape):
             part.setVisible(notebook is not None)
@@ -201,6 +201,7 @@ class Window(FileActs):
             self.side.setVisible(False)
             self._start_page().show_recent(self.settings.recent)
             self.stack.setCurrentWidget(self._start_page())
+            self._idle.start(300)
             self.setWindowTitle("Tall Mast")
             return
         evidence = self.session.evidence
@@ -221,6 +222,7 @@ class Window(FileActs):
         notebook = self.session.notebook
         assert notebook is not None
         self.settings.opened(notebook.path)
+        self._fill_recent()
         self.tape.tell(notebook.read_only)
         self.side.close_entry()
         self.side.working.show_figure(None)
@@ -247,8 +249,11 @@ class Window(FileActs):
     def _ready_one(self) -> None:
         """While nothing else goes on: make one more rung ready, so that climbing to it is only painting."""
         climb = self.session.climb
-        if climb is None:
-            return
+        if self.session.notebook is None:
+            self._view("shelf")
+            import_module("tallmast.desk.shelf.forms")
+        if climb is None or not self.session.settled:
+            return  # the next findings start it again
         for rung in RUNGS:
             view = self._view(rung)
             if view.stale:

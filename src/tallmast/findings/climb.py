@@ -5,6 +5,20 @@ from __future__ import annotations
 from functools import cached_property
 
 from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import (
+    Antenna,
+    Claim,
+    Cut,
+    DistanceNote,
+    Log,
+    MeterReading,
+    Place,
+    Question,
+    Reading,
+    Record,
+    Run,
+    Sweep,
+)
 
 from . import bench, field, gain, levels, link, pattern, shelf, verdict
 from .aims import Aims
@@ -13,11 +27,29 @@ from .figure import Finding
 RUNGS = ("shelf", "bench", "levels", "pattern", "field", "link", "verdict")
 
 
-class Climb:
-    """All findings from one evidence; each is worked out once, when first asked for."""
+RESTS_ON: dict[str, tuple[type[Record], ...]] = {
+    "shelf": (Question, Antenna, Claim),
+    "bench": (Question, Antenna, Claim, Sweep, MeterReading),
+    "pattern": (Question, Antenna, Claim, Cut),
+    "field": (Question, Antenna, Place, DistanceNote, Run, Reading, Log),
+}
+"""The kinds of record that a rung near the ground is worked out from: while none of them has changed, its finding
+stands. The rungs above rest on these."""
 
-    def __init__(self, evidence: Evidence, aims: Aims) -> None:
+
+class Climb:
+    """All findings from one evidence; each is worked out once, when first asked for.
+
+    `before`, the climb that this one follows, lends the findings of rungs whose records are the same still.
+    """
+
+    def __init__(self, evidence: Evidence, aims: Aims, before: Climb | None = None) -> None:
         self.evidence, self.aims = evidence, aims
+        if before is not None and before.aims == aims:
+            for rung, kinds in RESTS_ON.items():
+                known = before.__dict__.get(rung)
+                if known is not None and evidence.same(before.evidence, kinds):
+                    self.__dict__[rung] = known
 
     @cached_property
     def shelf(self) -> shelf.ShelfFinding:

@@ -63,7 +63,7 @@ def guess_mapping(found: table.Table) -> dict[str, str]:
 
 def read_csv(data: bytes, name: str, mapping: dict[str, str] | None = None) -> LogFile:
     """Read a delimited log; `mapping` overrides the guess. Raises `FormatError` naming what is missing or wrong."""
-    first = table.read(table.head(data), name)
+    first = table.preview(data, name)
     taken = {**guess_mapping(first), **(mapping or {})}
     taken = {ours: theirs for ours, theirs in taken.items() if theirs in first.columns}
     words = {"latitude_deg": "a latitude", "longitude_deg": "a longitude", "level_dbm": "a level in dBm"}

@@ -21,8 +21,7 @@ def kind_of(data: bytes, name: str) -> FileKind:
         return "notebook"
     if data.startswith((b"\x89PNG\r\n", b"\xff\xd8\xff")):
         return "photo"
-    data = table.head(data)
-    text = decode(data, name)
+    text = decode(table.head(data), name)
     start = text.lstrip()[:4000]
     if start.startswith("<"):
         if re.search(r"<gpx\b", start, re.IGNORECASE):
@@ -34,7 +33,7 @@ def kind_of(data: bytes, name: str) -> FileKind:
         return "touchstone"
     if re.fullmatch(r"\.s\d+p", suffix):
         return "touchstone"
-    found = table.read(data, name)
+    found = table.preview(data, name)
     mapping = guess_mapping(found)
     if {"latitude_deg", "longitude_deg"} <= set(mapping):
         return "log"

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import io
 import re
+import warnings
 from collections.abc import Collection
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import AnyStr
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +17,7 @@ from .errors import FormatError
 from .text import decode
 
 COMMENT = ("#", "!", "//")
+NUMBER = re.compile(r"[-+−]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?|nan|[-+]?inf(inity)?", re.IGNORECASE)
 
 
 @dataclass(frozen=True)
@@ -39,9 +43,7 @@ def _fields(line: str, separator: str) -> list[str]:
 
 def _is_number(field: str, decimal: str) -> bool:
     plain = field.replace(",", ".") if decimal == "," else field
-    return bool(
-        re.fullmatch(r"[-+−]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?|nan|[-+]?inf(inity)?", plain.strip(), re.IGNORECASE)
-    )
+    return NUMBER.fullmatch(plain.strip()) is not None
 
 
 def _grammar(lines: list[str]) -> tuple[str, str]:
@@ -74,9 +76,29 @@ def head(data: bytes) -> bytes:
     return data if end < 0 else data[: end + 1]
 
 
+@lru_cache(maxsize=1)
+def _preview(start: bytes, name: str) -> Table:
+    return read(start, name)
+
+
+def preview(data: bytes, name: str) -> Table:
+    """The table of the first few hundred lines; asked for twice in a row, it is read once."""
+    return _preview(head(data), name)
+
+
+def _after(text: AnyStr, newline: AnyStr, lines: int) -> AnyStr:
+    """What follows the first so many lines."""
+    at = 0
+    for _ in range(lines):
+        at = text.find(newline, at) + 1
+    return text[at:]
+
+
 def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table:
     """The table in a text file; only the columns `wanted`, if given. Raises `FormatError` naming the line for a row that is too short or not numeric."""
-    text = decode(data, name)
+    # Plain ASCII goes to the parser as it is; only its head is turned into text, to guess from.
+    plain = data.isascii() and b"\r" not in data and b"\0" not in data
+    text = decode(head(data) if plain else data, name)
     start: list[tuple[int, str]] = []
     number = 0
     for number, line in enumerate(io.StringIO(text), start=1):
@@ -103,27 +125,27 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
         )
     import pandas as pd
 
-    # Bytes that were plain UTF-8 all along spare the parser a way through text and back.
-    plain = len(text) == len(data) and "\r" not in text[:2000]
-    lines_before = body[0][0] - 1
+    before = body[0][0] - 1
+    rest = _after(data, b"\n", before) if plain else b""
+    # A column of numbers with words further down is told below, with its line.
+    warnings.filterwarnings("ignore", category=pd.errors.DtypeWarning)
     try:
         frame = pd.read_csv(
-            io.BytesIO(data) if plain else io.StringIO(text),
+            io.BytesIO(rest) if plain else io.StringIO(_after(text, "\n", before)),
             sep=r"\s+" if separator == " " else separator,
             decimal=decimal,
             header=None,
             names=names if len(names) >= width else [*names, *(f"column {i + 1}" for i in range(len(names), width))],
-            skiprows=lines_before,
-            comment="#",
+            # Each of these costs the parser a fifth: asked for only where there is something to skip.
+            comment="#" if not plain or b"#" in rest else None,
+            skipinitialspace=not plain or b" " in rest,
             skip_blank_lines=True,
-            skipinitialspace=True,
             index_col=False,
             usecols=None if wanted is None else [n for n in names if n in wanted],
-            low_memory=False,
         )
     except (pd.errors.ParserError, ValueError) as error:
         found = re.search(r"line (\d+)", str(error))
-        where = int(found[1]) if found else None
+        where = int(found[1]) + before if found else None
         raise FormatError(name, "a line has more columns than the first", where) from error
     columns: dict[str, NDArray[np.float64]] = {}
     for column in frame.columns:

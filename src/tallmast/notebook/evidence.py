@@ -31,6 +31,11 @@ class Evidence:
         record = self._records.get(record_id or "")
         return record if isinstance(record, model) else None
 
+    def same(self, other: Evidence, kinds: tuple[type[Record], ...]) -> bool:
+        """Whether all records of some kinds are the same ones, none added, changed or gone."""
+        mine, theirs = ([r for r in e._records.values() if isinstance(r, kinds)] for e in (self, other))
+        return len(mine) == len(theirs) and all(a is b for a, b in zip(mine, theirs, strict=True))
+
     def series(self, series_id: str) -> Series:
         return self._series[series_id]
 

@@ -21,6 +21,7 @@ from .locking import Lock
 from .records import KINDS, Record, new_id
 
 SUFFIX = ".tallmast"
+TIDY_FROM_BYTES = 4_000_000
 
 
 class NotebookError(Exception):
@@ -108,6 +109,7 @@ class Notebook:
         self._acts: list[Act] = []
         self._undoable: list[int] = []
         self._redoable: list[int] = []
+        self._written = 0
         self._load()
 
     # Opening and closing
@@ -176,6 +178,20 @@ class Notebook:
             return cls(source, path, None, why)
         except (sqlite3.Error, ValidationError, ValueError, KeyError) as error:
             raise _damaged(path, error) from error
+
+    @property
+    def needs_tidying(self) -> bool:
+        return self._written > TIDY_FROM_BYTES and not self.read_only
+
+    def tidy(self) -> None:
+        """Copy what SQLite wrote to its log into the file itself; nothing depends on it. On any thread."""
+        self._written = 0
+        try:
+            other = connect(self.path)
+            other.execute("PRAGMA wal_checkpoint(PASSIVE)")
+            other.close()
+        except sqlite3.Error:
+            return  # another time will do
 
     def close(self) -> None:
         self._db.close()
@@ -277,6 +293,31 @@ class Notebook:
         bodies += [(record.id, record.kind, None) for record in entry.remove]
         return self._commit("do", None, entry.label, entry.reason, bodies, entry.raw, entry.series)
 
+    def stage(self, entry: Entry) -> None:
+        """Put an entry's raw bytes and series into the file ahead of `write`, which then is quick. On any thread.
+
+        They count for nothing until the entry that names them is written. Raises `NotebookError`.
+        """
+        if self.read_only:
+            raise NotebookError(f"Not kept: {self.read_only} Save a copy to go on in.")
+        other = None
+        try:
+            other = connect(self.path)
+            other.execute("PRAGMA wal_autocheckpoint = 0")
+            other.execute("BEGIN IMMEDIATE")
+            _put_large(other, entry.raw, entry.series)
+            other.execute("COMMIT")
+        except (sqlite3.Error, OSError) as error:
+            raise self._not_kept(entry.label, error) from error
+        finally:
+            if other is not None:
+                other.close()
+
+    def _not_kept(self, label: str, error: Exception) -> NotebookError:
+        return NotebookError(
+            f"“{label}” was not kept: {_plainly(error)} Everything before it is safe in {self.path.name}."
+        )
+
     def undo(self) -> Act | None:
         """Take the last act back by writing the revisions before it again. None when there is nothing to undo."""
         return self._reverse("undo", self.can_undo)
@@ -309,7 +350,7 @@ class Notebook:
         label: str,
         reason: str | None,
         bodies: Sequence[tuple[str, str, str | None]],
-        raw: Iterable[RawFile] = (),
+        raw: Sequence[RawFile] = (),
         series: Mapping[str, Series] | None = None,
     ) -> Act:
         if self.read_only:
@@ -321,10 +362,7 @@ class Notebook:
                 "INSERT INTO act (number, at, label, manner, reverses, reason) VALUES (?, ?, ?, ?, ?, ?)",
                 (act.number, act.at, act.label, act.manner, act.reverses, act.reason),
             )
-            for file in raw:
-                self._db.execute("INSERT OR IGNORE INTO raw VALUES (?, ?, ?)", (file.sha256, file.name, file.data))
-            for series_id, columns in (series or {}).items():
-                self._db.execute("INSERT INTO series VALUES (?, ?, ?, ?)", (series_id, *_pack(columns)))
+            _put_large(self._db, raw, series or {})
             self._db.executemany(
                 "INSERT INTO revision (act, record_id, kind, body) VALUES (?, ?, ?, ?)",
                 [(act.number, *body) for body in bodies],
@@ -333,9 +371,7 @@ class Notebook:
         except (sqlite3.Error, OSError) as error:
             if self._db.in_transaction:
                 self._db.execute("ROLLBACK")
-            raise NotebookError(
-                f"“{label}” was not kept: {_plainly(error)} Everything before it is safe in {self.path.name}."
-            ) from error
+            raise self._not_kept(label, error) from error
         for record_id, kind, body in bodies:
             if body is None:
                 self._records.pop(record_id, None)
@@ -343,6 +379,7 @@ class Notebook:
                 self._records[record_id] = KINDS[kind].model_validate_json(body)
         for series_id, columns in (series or {}).items():
             self._series[series_id] = columns
+        self._written += 8_000 + sum(len(file.data) for file in raw)
         self._acts.append(act)
         self._stack(act)
         for listener in list(self.on_change):
@@ -362,11 +399,19 @@ class Notebook:
             raise NotebookError(f"No copy was made at {path}: {_plainly(error)}") from error
 
 
+def _put_large(db: sqlite3.Connection, raw: Iterable[RawFile], series: Mapping[str, Series]) -> None:
+    db.executemany("INSERT OR IGNORE INTO raw VALUES (?, ?, ?)", [(file.sha256, file.name, file.data) for file in raw])
+    for series_id, columns in series.items():
+        db.execute("INSERT OR IGNORE INTO series VALUES (?, ?, ?, ?)", (series_id, *_pack(columns)))
+
+
 def _prepare(db: sqlite3.Connection) -> None:
     db.execute("PRAGMA journal_mode = WAL")
     # FULL: an entry that the tape shows survives a power cut, not only a killed process.
     db.execute("PRAGMA synchronous = FULL")
     db.execute("PRAGMA foreign_keys = ON")
+    # Copying the log of writes back into the file can wait for a quiet moment (`tidy`) or the end: the person can't.
+    db.execute("PRAGMA wal_autocheckpoint = 0")
 
 
 def _refuse_foreign(path: Path) -> None:

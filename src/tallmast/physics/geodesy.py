@@ -61,8 +61,9 @@ def _by_chord(la: Floats, lo: Floats, lb: Floats, lob: Floats) -> tuple[Floats, 
     across_b = SEMI_MAJOR_M / np.sqrt(1.0 - e2 * sin_b**2)
     turn = lam_b - lam_a
     # In the meridian frame of A: x toward its meridian, y east, z along the axis.
-    x = across_b * cos_b * np.cos(turn) - across_a * cos_a
-    y = across_b * cos_b * np.sin(turn)
+    from_axis = across_b * cos_b
+    x = from_axis * np.cos(turn) - across_a * cos_a
+    y = from_axis * np.sin(turn)
     z = (1.0 - e2) * (across_b * sin_b - across_a * sin_a)
     north = -sin_a * x + cos_a * z
     chord2 = x * x + y * y + z * z

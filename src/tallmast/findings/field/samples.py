@@ -90,7 +90,8 @@ def gather(evidence: Evidence, home: Place) -> dict[str, RunSamples]:
             continue
         latitude, longitude, level, place = positions[run.id]
         distance, bearing = fixed[run.id]
-        polar = (distance // cell_m).astype(np.int64) * 24 + (bearing // 15.0).astype(np.int64)
+        # Both are positive: cutting off the fraction is the floor, and much quicker than a floor division.
+        polar = (distance / cell_m).astype(np.int64) * 24 + (bearing / 15.0).astype(np.int64)
         cell = np.where(place >= 0, -1 - place.astype(np.int64), polar)
         keep = distance >= NEAREST_M
         out[run.id] = RunSamples(
@@ -107,8 +108,13 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
     `heard_share` of a cell's samples has no level there; and from the nearest such cell beyond which a third or
     more of its cells are like it, it has none at all: at the edge of hearing only the lucky places are left.
     """
-    # Asking for the inverse spares a search for every run (and NumPy's masked arrays, which plain `unique` loads).
-    numbers, everywhere = np.unique(np.concatenate([s.cell for s in samples]), return_inverse=True)
+    # Cell numbers are small and dense, so counting finds the distinct ones faster than sorting a long log would.
+    every = np.concatenate([s.cell for s in samples])
+    first = int(every.min())
+    numbers = np.flatnonzero(np.bincount(every - first)) + first
+    place_of = np.zeros(int(every.max()) - first + 1, dtype=np.int64)
+    place_of[numbers - first] = np.arange(len(numbers))
+    everywhere = place_of[every - first]
     starts = np.cumsum([0] + [len(s.cell) for s in samples])
     level = np.full((len(samples), len(numbers)), np.nan)
     lost = np.zeros((len(samples), len(numbers)), dtype=bool)
