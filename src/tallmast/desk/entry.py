@@ -6,9 +6,18 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from tallmast.units.read import UnitError
 
@@ -113,6 +122,16 @@ class TextField(QWidget):
         self.line.selectAll()
 
 
+class Choices(QComboBox):
+    """As narrow as its sheet. Not by `setSizeAdjustPolicy`: that has Qt make the hidden list of every box at once."""
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(80, super().minimumSizeHint().height())
+
+    def sizeHint(self) -> QSize:
+        return QSize(160, super().sizeHint().height())
+
+
 class ChoiceField(QWidget):
     """One of several, by arrow keys or its first letter."""
 
@@ -123,10 +142,10 @@ class ChoiceField(QWidget):
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(1)
         title = label(spec.name, parent=self)
-        self.list = QComboBox(self)
+        self.list = Choices(self)
         self.list.setObjectName(f"field-{spec.key}")
         self.list.setAccessibleName(spec.name)
-        self.list.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.list.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         title.setBuddy(self.list)
         for value, words in spec.choices:
             self.list.addItem(words, value)

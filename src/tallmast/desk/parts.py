@@ -137,7 +137,7 @@ class Tag(QAbstractButton):
         self.setText(f"{MARKS[check.mark]} {check.text}")
         words = {"holds": "holds", "fails": "fails", "disagrees": "disagrees", "open": "not shown yet"}[check.mark]
         self.setAccessibleName(f"{check.text}: {words}. {check.why}")
-        self.clicked.connect(lambda: pick(check))
+        self.clicked.connect(lambda: pick(self.check))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 

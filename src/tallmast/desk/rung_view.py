@@ -51,6 +51,7 @@ class RungView(QScrollArea):
             self.box.addWidget(part)
         self.sentence.setAccessibleName("The finding")
         self.tags = Flow(6)
+        self.tags.hide()
         self.box.addWidget(self.tags)
         self.build()
         self.act_row = Flow(8)
@@ -115,13 +116,21 @@ class RungView(QScrollArea):
         finding: Finding = climb.of(self.rung)
         self.sentence.setText(finding.sentence)
         self.detail.setText(finding.detail)
-        self.tags.clear()
-        for check in finding.checks:
-            self.tags.add(Tag(check, self.paper, self.pick_check))
-        self.tags.setVisible(bool(finding.checks))
+        self._show_checks(finding.checks)
         self.fill(climb)
         self.stale = False
         self.lay_out()
+
+    def _show_checks(self, checks: Sequence[Check]) -> None:
+        there = [part for part in self.tags.parts if isinstance(part, Tag)]
+        if [(t.check.mark, t.check.text, t.check.why) for t in there] == [(c.mark, c.text, c.why) for c in checks]:
+            for tag, check in zip(there, checks, strict=True):
+                tag.check = check  # its figure is new
+            return
+        self.tags.clear()
+        for check in checks:
+            self.tags.add(Tag(check, self.paper, self.pick_check))
+        self.tags.setVisible(bool(checks))
 
     def _fill_actions(self) -> None:
         for i, name in enumerate(self.acts):
