@@ -8,6 +8,8 @@ from pathlib import Path
 
 import pytest
 
+from tallmast.units import show
+
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 
@@ -16,6 +18,7 @@ def _own_places(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.Mo
     home = tmp_path_factory.mktemp("home")
     monkeypatch.setenv("XDG_CONFIG_HOME", str(home / "config"))
     monkeypatch.setenv("XDG_DATA_HOME", str(home / "data"))
+    show.use_imperial(False)
 
 
 @pytest.fixture(scope="session")

@@ -253,3 +253,21 @@ def test_a_pick_on_the_map_marks_the_distance_picture(hands):
     view.map.picked.emit(spot.payload)
     assert view.level.picture.picked == "place-inner-holm"
     assert window.side.working.figure.name == "distance to Inner Holm"
+
+
+def test_distances_in_feet_and_miles_wherever_they_are_written(hands):
+    window = hands.window
+    hands.press("6")
+    assert " km" in hands.sentence + window.views["link"].detail.text()
+    window.act("units")
+    hands.settle()
+    for rung in ("5", "6", "7"):
+        hands.press(rung)
+        words = hands.sentence + window.views[window.rung].detail.text()
+        assert " km" not in words, words
+    figure = window.session.climb.field.places[0].distance
+    assert figure.text.endswith("mi") and figure.unit == "m"
+    assert float(figure.short.removesuffix(" mi")) == pytest.approx(figure.value / 1609.344, abs=0.006)
+    window.act("units")
+    hands.settle()
+    assert window.session.climb.field.places[0].distance.text.endswith("m")

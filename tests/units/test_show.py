@@ -56,7 +56,9 @@ def test_bands_and_distances():
     assert show.band(868e6, 870e6) == "868–870 MHz"
     assert show.band(868e6, 868e6) == "868 MHz"
     assert show.distance(2370.4) == "2.37 km"
-    assert show.distance(1609.344, imperial=True) == "1 mi"
+    show.use_imperial(True)
+    assert show.distance(1609.344) == "1 mi"
+    assert show.distance(100) == "328 ft"
 
 
 @given(st.floats(1e3, 9e10))

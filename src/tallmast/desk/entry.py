@@ -24,6 +24,17 @@ from tallmast.units.read import UnitError
 from .parts import button, label
 
 
+class Shown(str):
+    """The text of a value in few digits, with the value: a field left as it was keeps the value, not its digits."""
+
+    value: Any
+
+    def __new__(cls, text: str, value: Any) -> Shown:
+        made = super().__new__(cls, text)
+        made.value = value
+        return made
+
+
 @dataclass(frozen=True)
 class Field:
     """One thing to be written. Text fields have a `read`er and an `echo`; choices have `choices`."""
@@ -99,6 +110,9 @@ class TextField(QWidget):
                     "",
                 )
             return None
+        initial = self.spec.initial
+        if isinstance(initial, Shown) and text == initial:
+            return initial.value
         return self.spec.read(text)
 
     def _show(self) -> None:

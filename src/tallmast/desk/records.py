@@ -8,8 +8,9 @@ from typing import Any
 from tallmast.notebook.records import Record
 from tallmast.notebook.store import Entry, RawFile
 from tallmast.units import show
+from tallmast.units.read import Gain
 
-from .entry import Field
+from .entry import Field, Shown
 from .session import Session
 from .tape import act_time, act_words
 
@@ -30,8 +31,11 @@ def keep(
     also: Sequence[Record] = (),
 ) -> bool:
     """Write a new record, or a correction of one with its reason."""
-    if existing is not None and record == existing and not also:
-        return True
+    if existing is not None:
+        # What the sheet has no field for stays as it was.
+        record = existing.model_copy(update={name: getattr(record, name) for name in record.model_fields_set})
+        if record == existing and not also:
+            return True
     front = "Corrected: " if existing is not None else ""
     return session.write(Entry(f"{front}{words}", [record, *also], reason=values.get("reason") or None))
 
@@ -66,6 +70,18 @@ def photo_entry(session: Session, file: RawFile) -> Entry | None:
     return Entry(f"{antenna.name}: photo {file.name}", [changed], raw=[file])
 
 
-def text_of(value: float | None, shown: Callable[[float], str]) -> str:
+def text_of(value: Any, shown: Callable[[Any], str]) -> str:
     """The initial text of a field: what is known, as it would be shown."""
-    return "" if value is None else shown(value).replace(show.MINUS, "-")
+    return "" if value is None else Shown(shown(value).replace(show.MINUS, "-"), value)
+
+
+def decibels(value: float) -> str:
+    return f"{value:g} dB"
+
+
+def plainly(value: float) -> str:
+    return f"{value:g}"
+
+
+def gain_text(gain_dbi: float | None) -> str:
+    return "" if gain_dbi is None else Shown(f"{gain_dbi:g} dBi", Gain(gain_dbi, "dBi"))

@@ -179,10 +179,12 @@ class Session(QObject):
 
     # Findings
 
-    def refind(self) -> None:
-        """Work the findings out again from the notebook as it stands now."""
+    def refind(self, anew: bool = False) -> None:
+        """Work the findings out again from the notebook as it stands now; `anew`: all, whatever has changed."""
         if self.notebook is None:
             return
+        if anew:
+            self.climb = None
         self._wanted += 1
         number, climb = self._wanted, Climb(self.evidence, self.aims, self.climb)
 

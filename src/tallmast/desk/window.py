@@ -29,6 +29,7 @@ from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
 from tallmast.notebook.records import Antenna, Claim, Cut, MeterReading, Place, Reading, Record, Run, Sweep
 from tallmast.notebook.store import Act
+from tallmast.units import show
 
 from . import acts as acts_module
 from .file_acts import FileActs
@@ -67,6 +68,7 @@ class Window(FileActs):
     def __init__(self, settings: Settings | None = None, appearance: Appearance | None = None) -> None:
         super().__init__()
         self.settings = settings or Settings()
+        show.use_imperial(self.settings.imperial)
         self.appearance: Appearance = appearance or self.settings.appearance
         self.session = Session(self)
         self.rung = "shelf"
@@ -383,7 +385,8 @@ class Window(FileActs):
 
     def toggle_imperial(self) -> None:
         self.settings.imperial = not self.settings.imperial
-        self._repaint()
+        show.use_imperial(self.settings.imperial)
+        self.session.refind(anew=True)
 
     def dress_as(self, appearance: Appearance) -> None:
         """Change clothes: the frame is built anew at the new sizes."""

@@ -36,7 +36,6 @@ class MapPicture(Picture):
 
     finding: FieldFinding
     picked: str = ""
-    imperial: bool = False
     wanted_bearing_deg: float | None = None
     title = "Map, true in distance and bearing from home"
     least_height = 300
@@ -104,7 +103,7 @@ class MapPicture(Picture):
             r = s.px(5.5 if place.place.id != self.picked else 8)
             s.p.drawEllipse(QPointF(x, y), r, r)
             right = x < rect.right() - s.px(110)
-            words = f"{place.place.name}, {show.distance(place.distance.value, self.imperial)}"
+            words = f"{place.place.name}, {show.distance(place.distance.value)}"
             s.text(
                 x + s.px(11) if right else x - s.px(11),
                 y,
@@ -161,12 +160,7 @@ class MapPicture(Picture):
         for end in (x, x + length):
             s.line(end, y - s.px(4), end, y + s.px(4), ink, 1.5)
         s.text(
-            x + length + s.px(8),
-            y,
-            f"{show.distance(ring, self.imperial)}, and between rings",
-            s.paper.colour("soft"),
-            11,
-            halo=True,
+            x + length + s.px(8), y, f"{show.distance(ring)}, and between rings", s.paper.colour("soft"), 11, halo=True
         )
 
 
@@ -176,7 +170,6 @@ class DistancePicture(Picture):
     antennas: tuple[Antenna, ...] = ()
     sensitivity_dbm: float | None = None
     picked: str = ""
-    imperial: bool = False
     title = "Received level against distance, runs that can be compared"
     least_height = 300
 
@@ -209,7 +202,7 @@ class DistancePicture(Picture):
             low = min(low, self.sensitivity_dbm - 4)
         x = Axis(nearest * 0.92, max(furthest * 1.08, nearest * 1.3), left, right, log=True)
         y = Axis(low, high, bottom, top)
-        s.level_over_distance(x, y, self.imperial)
+        s.level_over_distance(x, y)
         s.clip(QRectF(left, top, right - left, bottom - top))
         for t in sorted(shown, key=lambda t: t.run.antenna_id == self.focus_id):
             focus = t.run.antenna_id == self.focus_id

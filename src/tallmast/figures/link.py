@@ -17,7 +17,6 @@ from .sheet import Axis, Sheet, spread
 class FanPicture(Picture):
     finding: LinkFinding
     wanted: str = ""
-    imperial: bool = False
     least_height = 330
 
     @property
@@ -39,7 +38,7 @@ class FanPicture(Picture):
         low = min(float(earth[-1]), f.sensitivity_dbm - 8, float(f.fitted[1][-1]) if f.fitted else 0.0)
         x = Axis(float(d[0]), float(d[-1]), left, right, log=True)
         y = Axis(max(low, f.sensitivity_dbm - 45), float(free[0] + fan[0]) + 1, bottom, top)
-        s.level_over_distance(x, y, self.imperial)
+        s.level_over_distance(x, y)
         ink = s.paper.antenna(f.focus.slot)
         s.clip(QRectF(left, top, right - left, bottom - top))
         xs = x.many(d)

@@ -191,7 +191,7 @@ class Sheet:
         self.p.setPen(pen)
         self.p.drawPoints(QPolygonF([QPointF(u, v) for u, v in zip(x.tolist(), y.tolist(), strict=True)]))
 
-    def level_over_distance(self, x: Axis, y: Axis, imperial: bool) -> None:
+    def level_over_distance(self, x: Axis, y: Axis) -> None:
         """The grid of every picture that shows levels in dBm against distance on a log scale."""
         ink, bottom = self.paper.colour("soft"), y.start
         for tick in y.ticks(6):
@@ -200,7 +200,7 @@ class Sheet:
         last = -1e9
         for tick in x.ticks():
             if x(tick) - last > self.px(50):
-                words = show.distance(tick, imperial)
+                words = show.distance(tick)
                 self.text(x(tick), bottom + self.px(12), words, ink, 11, "middle", mono=True)
                 last = x(tick)
         self.text(x.end + self.px(24), bottom + self.px(12), "dBm received", ink, 11)

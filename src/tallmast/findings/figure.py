@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Literal
 
 from tallmast.physics.statistics import coverage_factor
@@ -61,9 +61,29 @@ class Figure:
         low = self.value - self.half if self.low is None else self.low
         return low, (self.value + self.half if self.high is None else self.high)
 
+    def _as_read(self) -> Figure:
+        """Ways over ground in feet or miles for a person who reads them so; the figure itself stays metric."""
+        if not show.imperial() or self.unit not in ("m", "km"):
+            return self
+        metres = 1.0 if self.unit == "m" else 1000.0
+        far = self.value * metres >= 1000 * show.FOOT_M
+        factor = metres / (show.MILE_M if far else show.FOOT_M)
+        return replace(
+            self,
+            value=self.value * factor,
+            u=self.u * factor,
+            unit="mi" if far else "ft",
+            low=None if self.low is None else self.low * factor,
+            high=None if self.high is None else self.high * factor,
+            digits=2 if far else self.digits,
+        )
+
     @property
     def text(self) -> str:
         """`4.6 ± 1.1 dB`, `1.34 (1.28 to 1.41)`, `at most 1.12`."""
+        return self._as_read()._text()
+
+    def _text(self) -> str:
         tail = f" {self.unit}" if self.unit and self.unit != "°" else self.unit
         low, high = self.interval
         if self.bound:
@@ -80,9 +100,12 @@ class Figure:
     @property
     def short(self) -> str:
         """The value alone with its unit."""
+        return self._as_read()._short()
+
+    def _short(self) -> str:
         tail = f" {self.unit}" if self.unit and self.unit != "°" else self.unit
         if self.bound:
-            return self.text
+            return self._text()
         digits = self.digits if self.digits is not None else min(show.doubt_digits(self.half), 2)
         return f"{show.fixed(self.value, digits)}{tail}"
 

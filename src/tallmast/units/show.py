@@ -88,11 +88,25 @@ def small_length(value_m: float) -> str:
     return f"{fixed(value_m * 1e3, 1)} mm"
 
 
-def distance(value_m: float, imperial: bool = False) -> str:
-    """Ways over ground: `850 m`, `2.37 km`; or feet and miles."""
-    if imperial:
-        feet = value_m / 0.3048
-        return f"{feet:.0f} ft" if feet < 1000 else f"{value_m / 1609.344:.3g} mi"
+FOOT_M, MILE_M = 0.3048, 1609.344
+
+_HABITS = {"imperial": False}
+
+
+def use_imperial(wanted: bool) -> None:
+    """Write ways over ground in feet and miles from now on, in this process: it is the reader's habit, no fact."""
+    _HABITS["imperial"] = wanted
+
+
+def imperial() -> bool:
+    return _HABITS["imperial"]
+
+
+def distance(value_m: float) -> str:
+    """Ways over ground: `850 m`, `2.37 km`; or feet and miles, as the person reads them (`use_imperial`)."""
+    if imperial():
+        feet = value_m / FOOT_M
+        return f"{feet:.0f} ft" if feet < 1000 else f"{value_m / MILE_M:.3g} mi"
     if value_m < 10:
         return f"{fixed(value_m, 1)} m"
     return f"{value_m:.0f} m" if value_m < 995 else f"{value_m / 1e3:.3g} km"

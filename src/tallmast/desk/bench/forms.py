@@ -10,7 +10,7 @@ from tallmast.physics.reflection import swr_from_powers
 from tallmast.units import read, show
 
 from ..entry import Field, FieldError, Form
-from ..records import antenna_choices, history, keep, reason_fields, remover, text_of
+from ..records import antenna_choices, decibels, history, keep, plainly, reason_fields, remover, text_of
 from ..session import Session
 
 
@@ -34,7 +34,7 @@ def sweep_fields(old: Sweep | None) -> list[Field]:
             "Cable in between, loss one way",
             read.loss,
             lambda v: f"{v:g} dB",
-            f"{cable.loss_db:g} dB" if cable.loss_db else "",
+            text_of(cable.loss_db or None, decibels),
             "0.42 dB; empty: none",
         ),
         Field(
@@ -42,19 +42,24 @@ def sweep_fields(old: Sweep | None) -> list[Field]:
             "Doubt of that loss",
             read.loss,
             lambda v: f"u = {v:g} dB",
-            f"{cable.loss_u_db:g} dB" if cable.loss_u_db else "",
+            text_of(cable.loss_u_db or None, decibels),
             "0.05 dB",
         ),
         Field("length", "Its length", read.length, show.length, text_of(cable.length_m or None, show.length), "1.2 m"),
         Field(
-            "velocity", "Its velocity factor", velocity_factor, lambda v: f"{v:g}", f"{cable.velocity_factor:g}", "0.66"
+            "velocity",
+            "Its velocity factor",
+            velocity_factor,
+            lambda v: f"{v:g}",
+            text_of(cable.velocity_factor, plainly),
+            "0.66",
         ),
         Field(
             "directivity",
             "Directivity left after calibration",
             read.decibel,
             lambda v: f"{v:g} dB",
-            f"{old.directivity_db:g} dB" if old else "30 dB",
+            text_of(old.directivity_db if old else 30.0, decibels),
             "30 dB; 38 dB when freshly calibrated",
             True,
         ),
@@ -137,7 +142,6 @@ def meter_form(session: Session, old: MeterReading | None = None) -> Form:
     readings = session.evidence.all(MeterReading)
     last = old or (readings[-1] if readings else None)
     focus = old.antenna_id if old else (session.focus_antenna.id if session.focus_antenna else None)
-    centre = show.frequency(question.centre_hz) if question else ""
     fields = [
         Field("antenna", "Antenna", choices=antennas, chosen=focus),
         Field(
@@ -145,12 +149,17 @@ def meter_form(session: Session, old: MeterReading | None = None) -> Form:
             "Frequency",
             read.frequency,
             show.frequency,
-            show.frequency(old.frequency_hz) if old else centre,
+            text_of(old.frequency_hz if old else question.centre_hz if question else None, show.frequency),
             "869 MHz",
             True,
         ),
         Field(
-            "swr", "SWR it reads", read.swr, lambda v: f"{v:.2f} : 1", f"{old.swr:.2f}" if old else "", "1.4 or 1:1.4"
+            "swr",
+            "SWR it reads",
+            read.swr,
+            lambda v: f"{v:.2f} : 1",
+            text_of(old.swr if old else None, lambda v: f"{v:.2f}"),
+            "1.4 or 1:1.4",
         ),
         Field(
             "forward",
@@ -176,7 +185,7 @@ def meter_form(session: Session, old: MeterReading | None = None) -> Form:
             "The meter’s doubt",
             read.fraction,
             lambda v: f"{v * 100:g} % of reading",
-            f"{(last.relative_u if last else 0.05) * 100:g} %",
+            text_of(last.relative_u if last else 0.05, lambda v: f"{v * 100:g} %"),
             "5 %",
         ),
         Field("fixture", "Fixture", initial=last.fixture if last else "", hint="Plate A"),
@@ -193,13 +202,13 @@ def meter_form(session: Session, old: MeterReading | None = None) -> Form:
                 raise FieldError("swr", "Give the SWR, or forward and reflected power.")
             if v["reflected"] >= v["forward"]:
                 raise FieldError("reflected", "More comes back than goes forward: are the two swapped?")
-            swr = swr_from_powers(v["forward"], v["reflected"])
+            swr = round(swr_from_powers(v["forward"], v["reflected"]), 4)
         record = MeterReading(
             **({"id": old.id} if old else {}),
             antenna_id=antenna.id,
             state_id=old.state_id if old and old.antenna_id == antenna.id else antenna.state.id,
             frequency_hz=v["frequency"],
-            swr=round(swr, 4),
+            swr=swr,
             forward_w=v["forward"],
             reflected_w=v["reflected"],
             power_w=v["power"],

@@ -11,7 +11,7 @@ from tallmast.notebook.records import DistanceNote, Place, Reading, Run, RunEnd,
 from tallmast.units import read, show
 
 from ..entry import Field, FieldError, Form
-from ..records import antenna_choices, history, keep, reason_fields, remover, text_of
+from ..records import antenna_choices, decibels, history, keep, reason_fields, remover, text_of
 from ..session import Session
 
 
@@ -30,7 +30,7 @@ def place_form(session: Session, old: Place | None = None) -> Form:
             "Position",
             read.position,
             lambda v: show.position(*v),
-            f"{old.latitude_deg:.6f}, {old.longitude_deg:.6f}" if old else "",
+            text_of((old.latitude_deg, old.longitude_deg) if old else None, lambda v: f"{v[0]:.6f}, {v[1]:.6f}"),
             "57.9050, -11.2022 or 57°54.3'N 11 12 08 W",
             True,
         ),
@@ -124,7 +124,7 @@ def run_form(session: Session, old: Run | None = None) -> Form:
         Field("antenna", "Antenna", choices=antenna_choices(session), chosen=focus),
         Field("manner", "How", choices=[(k, k) for k in get_args(RunKind)], chosen=last.manner if last else "places"),
         Field("power", "Power", read.power, show.power, text_of(power, show.power), "10 mW", True),
-        Field("pad", "Pads in all", read.loss, lambda v: f"{v:g} dB", f"{pad:g} dB", "16 dB"),
+        Field("pad", "Pads in all", read.loss, lambda v: f"{v:g} dB", text_of(pad, decibels), "16 dB"),
         Field(
             "channel",
             "Channel",
@@ -172,7 +172,7 @@ def run_form(session: Session, old: Run | None = None) -> Form:
         if antenna is None:
             raise FieldError("antenna", "Put the antenna on the shelf first.")
         record = Run(
-            **({"id": old.id, "started_at": old.started_at} if old else {}),
+            **({"id": old.id} if old else {}),
             number=number,
             manner=v["manner"],
             antenna_id=antenna.id,

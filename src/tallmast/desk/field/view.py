@@ -71,14 +71,12 @@ class FieldView(RungView):
     def _pictures(self, climb: Climb) -> None:
         finding, evidence = climb.field, climb.evidence
         far = evidence.far_end
-        imperial = self.window_.settings.imperial
         self.set_picture(
             self.map_card,
             self.map,
             MapPicture(
                 finding=finding,
                 picked=self.picked_place,
-                imperial=imperial,
                 wanted_bearing_deg=evidence.question.wanted_bearing_deg if evidence.question else None,
             ),
         )
@@ -90,7 +88,6 @@ class FieldView(RungView):
                 antennas=tuple(evidence.antennas),
                 sensitivity_dbm=far.sensitivity_dbm if far else None,
                 picked=self.picked_place,
-                imperial=imperial,
             ),
         )
 
@@ -148,9 +145,8 @@ class FieldView(RungView):
         words = f"{MARKS[mark]} {row.words}" if row.verdict != "baseline" else "baseline"
         cells.append(Cell(words, ink={"fails": "fails", "holds": "holds"}.get(mark, "soft"), bold=several))
         mine = reach.get(row.run.id)
-        imperial = self.window_.settings.imperial
         if mine:
-            text = show.distance(mine.furthest.value, imperial)
+            text = show.distance(mine.furthest.value)
             cells.append(Cell(f"at least {text}" if mine.furthest.bound else text, mine.furthest, mono=True))
         else:
             cells.append(Cell("–", ink="soft"))

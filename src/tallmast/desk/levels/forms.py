@@ -10,7 +10,7 @@ from tallmast.physics.exposure import SOURCES, Limit
 from tallmast.units import read, show
 
 from ..entry import Field, FieldError, Form
-from ..records import history, keep, reason_fields, text_of
+from ..records import decibels, history, keep, reason_fields, text_of
 from ..session import Session
 
 PAD_EXPECTED = "pads such as “10 dB 2 W + 6 dB”, each with its rating if known"
@@ -61,11 +61,16 @@ def chain_form(session: Session) -> Form:
             "Pads, in order",
             pads,
             lambda v: f"{sum(p.attenuation_db for p in v):g} dB in all: {pads_text(v)}",
-            pads_text(old.pads) if old else "",
+            text_of(old.pads or None if old else None, pads_text),
             "10 dB 2 W + 6 dB; empty: none",
         ),
         Field(
-            "loss", "Cable loss", read.loss, lambda v: f"{v:g} dB", f"{old.cable_loss_db:g} dB" if old else "", "1.2 dB"
+            "loss",
+            "Cable loss",
+            read.loss,
+            lambda v: f"{v:g} dB",
+            text_of(old.cable_loss_db if old else None, decibels),
+            "1.2 dB",
         ),
         Field(
             "full",
@@ -80,7 +85,7 @@ def chain_form(session: Session) -> Form:
             "Doubt of the power",
             read.loss,
             lambda v: f"u = {v:g} dB",
-            f"{old.power_u_db:g} dB" if old else "0.3 dB",
+            text_of(old.power_u_db if old else 0.3, decibels),
             "0.3 dB",
         ),
         Field(
@@ -88,7 +93,7 @@ def chain_form(session: Session) -> Form:
             "Share of time on the air",
             read.fraction,
             lambda v: f"{v * 100:g} %",
-            f"{old.duty * 100:g} %" if old else "100 %",
+            text_of(old.duty if old else 1.0, lambda v: f"{v * 100:g} %"),
             "10 %",
         ),
         Field(

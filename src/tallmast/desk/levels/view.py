@@ -50,11 +50,7 @@ class LevelsView(RungView):
                     Cell(row.exponent.text, row.exponent if measured else row.ratio, mono=True),
                     Cell(row.named, row.ratio, bold=measured),
                     figure_cell(row.ratio),
-                    Cell(
-                        f"500 m → {show.distance(500 * row.ratio.value, self.window_.settings.imperial)}",
-                        row.ratio,
-                        mono=True,
-                    ),
+                    Cell(f"500 m → {show.distance(500 * row.ratio.value)}", row.ratio, mono=True),
                 ]
             )
         self.stands.fill(["Exponent n", "", "Times as far", "Such as"], rows)

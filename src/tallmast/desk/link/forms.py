@@ -8,7 +8,7 @@ from tallmast.notebook.records import FarEnd, Polarization
 from tallmast.units import read, show
 
 from ..entry import Field, Form
-from ..records import history, keep, reason_fields, text_of
+from ..records import decibels, gain_text, history, keep, reason_fields, text_of
 from ..session import Session
 
 
@@ -41,7 +41,7 @@ def far_end_form(session: Session) -> Form:
             "Doubt of that",
             read.loss,
             lambda v: f"u = {v:g} dB",
-            f"{old.sensitivity_u_db:g} dB" if old else "1 dB",
+            text_of(old.sensitivity_u_db if old else 1.0, decibels),
             "1 dB",
         ),
         Field(
@@ -49,7 +49,7 @@ def far_end_form(session: Session) -> Form:
             "Gain of its antenna",
             read.gain,
             lambda g: f"{show.fixed(g.value + (2.15 if g.reference == 'dBd' else 0), 2)} dBi",
-            f"{old.gain_dbi:g} dBi" if old else "",
+            gain_text(old.gain_dbi if old else None),
             "2.15 dBi",
         ),
         Field(
@@ -57,7 +57,7 @@ def far_end_form(session: Session) -> Form:
             "Doubt of that",
             read.loss,
             lambda v: f"u = {v:g} dB",
-            f"{old.gain_u_db:g} dB" if old else "1 dB",
+            text_of(old.gain_u_db if old else 1.0, decibels),
             "1 dB",
         ),
         Field(
@@ -71,7 +71,7 @@ def far_end_form(session: Session) -> Form:
             "Loss of its cable",
             read.loss,
             lambda v: f"{v:g} dB",
-            f"{old.cable_loss_db:g} dB" if old else "",
+            text_of(old.cable_loss_db if old else None, decibels),
             "0 dB",
         ),
         Field(
@@ -105,7 +105,6 @@ def far_end_form(session: Session) -> Form:
             cable_loss_db=v["cable"] or 0.0,
             power_w=v["power"],
             home_sensitivity_dbm=v["home_sensitivity"],
-            axial_ratio_db=old.axial_ratio_db if old else None,
         )
         return keep(
             session,
@@ -131,7 +130,7 @@ def what_if_form(session: Session) -> Form:
     power = aims.what_if_power_w or (chain.full_power_w or chain.power_w if chain else None)
     fields = [
         Field("power", "Power", read.power, show.power, text_of(power, show.power), "100 mW"),
-        Field("pad", "Pads in all", read.loss, lambda v: f"{v:g} dB", f"{aims.what_if_pad_db:g} dB", "0 dB"),
+        Field("pad", "Pads in all", read.loss, lambda v: f"{v:g} dB", text_of(aims.what_if_pad_db, decibels), "0 dB"),
     ]
 
     def kept(v: dict[str, Any]) -> bool:

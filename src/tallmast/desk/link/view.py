@@ -32,11 +32,8 @@ class LinkView(RungView):
         if finding.predicted is None:
             return
         wanted = climb.field.wanted
-        imperial = self.window_.settings.imperial
-        self.set_picture(
-            self.card, self.view, FanPicture(finding=finding, wanted=wanted.name if wanted else "", imperial=imperial)
-        )
-        where = wanted.name if wanted else show.distance(finding.distance_m or 0, imperial)
+        self.set_picture(self.card, self.view, FanPicture(finding=finding, wanted=wanted.name if wanted else ""))
+        where = wanted.name if wanted else show.distance(finding.distance_m or 0)
         title = f"Left over at {where} at full power, and the range where it runs out"
         if finding.what_if:
             aims = climb.aims

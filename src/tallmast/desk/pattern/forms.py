@@ -9,7 +9,7 @@ from tallmast.notebook.records import Antenna, Cut
 from tallmast.units import read
 
 from ..entry import Field, FieldError, Form
-from ..records import antenna_choices, history, keep, reason_fields, remover
+from ..records import antenna_choices, decibels, history, keep, plainly, reason_fields, remover, text_of
 from ..session import Session
 
 
@@ -35,7 +35,7 @@ def cut_fields(session: Session, old: Cut | None) -> list[Field]:
             "Angle at which its front looked at the far end",
             read.angle,
             lambda v: f"{v:g}°",
-            f"{old.boresight_deg:g}" if old else "0",
+            text_of(old.boresight_deg if old else 0.0, plainly),
             "0",
         ),
         Field(
@@ -43,7 +43,7 @@ def cut_fields(session: Session, old: Cut | None) -> list[Field]:
             "Doubt of a level",
             read.loss,
             lambda v: f"u = {v:g} dB",
-            f"{last.level_u_db:g} dB" if last else "0.5 dB",
+            text_of(last.level_u_db if last else 0.5, decibels),
             "0.5 dB",
         ),
     ]

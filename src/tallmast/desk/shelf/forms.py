@@ -19,7 +19,7 @@ from tallmast.notebook.store import Entry
 from tallmast.units import read, show
 
 from ..entry import Field, FieldError, Form
-from ..records import antenna_choices, history, keep, reason_fields, remover, text_of
+from ..records import antenna_choices, decibels, gain_text, history, keep, plainly, reason_fields, remover, text_of
 from ..session import Session
 
 FAMILIES = ("", "SMA", "N", "BNC", "TNC", "UHF", "F", "MCX", "MMCX", "U.FL")
@@ -43,12 +43,18 @@ def question_form(session: Session) -> Form:
             "Band",
             read.band,
             lambda v: show.band(*v),
-            show.band(old.band_low_hz, old.band_high_hz) if old else "",
+            text_of((old.band_low_hz, old.band_high_hz) if old else None, lambda v: show.band(*v)),
             "868–870 MHz",
             True,
         ),
         Field(
-            "swr", "SWR limit", read.swr, lambda v: f"{v:g} : 1", f"{old.swr_limit:g}" if old else "1.5", "1.5", True
+            "swr",
+            "SWR limit",
+            read.swr,
+            lambda v: f"{v:g} : 1",
+            text_of(old.swr_limit if old else 1.5, plainly),
+            "1.5",
+            True,
         ),
         Field("campaign", "Campaign, if it has a name", initial=old.campaign if old else "", hint="Tide Watch"),
         Field("home", "The antennas stand at", choices=places, chosen=old.home_place_id if old else None),
@@ -66,7 +72,7 @@ def question_form(session: Session) -> Form:
             "Directions that matter, from",
             read.angle,
             lambda v: f"{v:g}° from its front",
-            f"{old.sector_from_deg:g}" if old else "-30",
+            text_of(old.sector_from_deg if old else -30.0, plainly),
             "-30",
         ),
         Field(
@@ -74,7 +80,7 @@ def question_form(session: Session) -> Form:
             "to, clockwise",
             read.angle,
             lambda v: f"{v:g}° from its front",
-            f"{old.sector_to_deg:g}" if old else "30",
+            text_of(old.sector_to_deg if old else 30.0, plainly),
             "30",
         ),
         *reason_fields(old),
@@ -107,11 +113,12 @@ def question_form(session: Session) -> Form:
     )
 
 
-def _connector(values: dict[str, Any], which: str) -> Connector | None:
+def _connector(values: dict[str, Any], which: str, old: Connector | None) -> Connector | None:
     if not values[f"{which}_family"]:
         return None
     body, contact = values[f"{which}_half"]
-    return Connector(family=values[f"{which}_family"], body=body, contact=contact)
+    changes = {"family": values[f"{which}_family"], "body": body, "contact": contact}
+    return old.model_copy(update=changes) if old else Connector(**changes)
 
 
 def _connector_fields(which: str, words: str, old: Connector | None) -> list[Field]:
@@ -160,7 +167,7 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
             "Axial ratio, if circular",
             read.axial_ratio,
             lambda v: f"{v:.1f} dB",
-            f"{a.axial_ratio_db:g} dB" if a and a.axial_ratio_db is not None else "",
+            text_of(a.axial_ratio_db if a else None, decibels),
             "2 dB or 1.26",
         ),
         size("length", "Length (rod, boom)", a.length_m if a else None, "620 mm"),
@@ -168,20 +175,18 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
         size("height", "Face height", a.face_height_m if a else None, "110 mm"),
         size("diameter", "Diameter", a.diameter_m if a else None, "26 mm"),
         Field("elements", "Elements", read.count, str, str(a.elements) if a and a.elements else "", "7"),
-        Field("turns", "Turns", read.number, lambda v: f"{v:g}", f"{a.turns:g}" if a and a.turns else "", "6"),
+        Field("turns", "Turns", read.number, lambda v: f"{v:g}", text_of(a.turns if a else None, plainly), "6"),
         size("spacing", "Turn spacing", a.turn_spacing_m if a else None, "76 mm"),
         size("cut", "Part that is cut when trimming", a.cut_part_m if a else None, "84 mm, half the driven element"),
         Field("mass", "Mass", read.mass, show.mass, text_of(a.mass_kg if a else None, show.mass), "410 g"),
-        Field(
-            "price", "Price", read.number, lambda v: f"{v:g}", f"{a.price:g}" if a and a.price is not None else "", "54"
-        ),
+        Field("price", "Price", read.number, lambda v: f"{v:g}", text_of(a.price if a else None, plainly), "54"),
         Field("handling", "Handling", initial=a.handling if a else "", hint="springs back; fits the pocket"),
         Field(
             "gain",
             "Known gain, if it is a reference",
             read.gain,
             lambda g: f"{show.fixed(g.value + (2.15 if g.reference == 'dBd' else 0), 2)} dBi",
-            f"{a.known_gain_dbi:g} dBi" if a and a.known_gain_dbi is not None else "",
+            gain_text(a.known_gain_dbi if a else None),
             "2.15 dBi",
         ),
         *_connector_fields("own", "Its connector", a.connector if a else None),
@@ -211,7 +216,7 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
         gain = v["gain"]
         used = {x.slot for x in others}
         record = Antenna(
-            **({"id": a.id, "states": a.states, "photo_sha256": a.photo_sha256} if a else {}),
+            **({"id": a.id} if a else {}),
             name=v["name"],
             type=v["type"],
             made=v["made"],
@@ -228,8 +233,8 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
             mass_kg=v["mass"],
             price=v["price"],
             handling=v["handling"] or "",
-            connector=_connector(v, "own"),
-            mate=_connector(v, "mate"),
+            connector=_connector(v, "own", a.connector if a else None),
+            mate=_connector(v, "mate", a.mate if a else None),
             known_gain_dbi=None if gain is None else gain.value + (2.15 if gain.reference == "dBd" else 0.0),
             slot=a.slot if a else next(i for i in range(len(used) + 1) if i not in used),
         )
@@ -330,7 +335,10 @@ def claim_form(session: Session, old: Claim | None = None) -> Form:
 
     def kept(v: dict[str, Any]) -> bool:
         try:
-            value, second, reference = _claim_value(v["quantity"], v["value"])
+            if old is not None and (v["quantity"], v["value"]) == (old.quantity, initial):
+                value, second, reference = old.value, old.second_value, old.reference
+            else:
+                value, second, reference = _claim_value(v["quantity"], v["value"])
         except read.UnitError as error:
             raise FieldError("value", str(error)) from error
         antenna = session.evidence.antenna(v["antenna"])
