@@ -8,7 +8,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QApplication, QWidget
 
+from tallmast.desk.tape import change_words
 from tallmast.figures.paper import DASHES, GLYPHS, PALETTES
+from tallmast.notebook.changes import Change
+from tallmast.notebook.records import MeterReading
 from tallmast.notebook.store import Notebook
 
 from .hands import Hands
@@ -271,3 +274,41 @@ def test_distances_in_feet_and_miles_wherever_they_are_written(hands):
     window.act("units")
     hands.settle()
     assert window.session.climb.field.places[0].distance.text.endswith("m")
+
+
+def test_the_tape_shows_what_a_correction_corrected(hands):
+    window = hands.window
+    reading = window.session.evidence.all(MeterReading)[0]
+    window.open_record(reading)
+    window.sheet.fields["swr"].line.setText("1.9")
+    window.sheet.fields["reason"].line.setText("misread the dial")
+    assert window.sheet.keep()
+    hands.settle()
+    hands.press("t")
+    last = window.tape.list.item(window.tape.list.count() - 1).text()
+    assert f"SWR {reading.swr:g} → 1.9" in last
+    assert "misread the dial" in last
+    hands.press("t")
+    hands.chord("z")
+    hands.settle()
+    hands.press("t")
+    assert f"SWR 1.9 → {reading.swr:g}" in window.tape.list.item(window.tape.list.count() - 1).text()
+
+
+@pytest.mark.parametrize(
+    ("field", "before", "after", "words"),
+    [
+        ("height_m", 2.0, 6.0, "height 2 m → 6 m"),
+        ("power_w", 0.01, 0.05, "power 10 mW → 50 mW"),
+        ("antenna_id", "a", "b", "antenna Whip → Stub"),
+        ("level_dbm", -97.0, None, "level −97.0 dBm → not noted"),
+        ("cable_loss_u_db", 0.1, 0.2, "cable loss doubt 0.1 dB → 0.2 dB"),
+        ("weather", "", "rain", "weather not noted → rain"),
+        ("pads", [1], [2], "pads changed"),
+        ("heard", True, False, "heard yes → no"),
+        ("series_id", "x", "y", ""),
+    ],
+)
+def test_a_change_in_words(field, before, after, words):
+    names = {"a": "Whip", "b": "Stub"}
+    assert change_words(Change("r", field, before, after), lambda i: names.get(i, "?")) == words

@@ -32,6 +32,9 @@ def run(notebook: Path | None, demo: bool, shots: Path | None, report: Path | No
     """Open the window and stay, or paint what was asked for and leave. Returns the exit code."""
     if shots or report:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    elif not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        print("There is no screen here to open a window on. --report and --shots need none.", file=sys.stderr)
+        return 1
     import tempfile
 
     app = make_app()

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime
+from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QToolButton, QVBoxLayout, QWidget
 
 from tallmast.figures.paper import Paper
+from tallmast.notebook.changes import Change
 from tallmast.notebook.store import Act
+from tallmast.units import show
 
 from .parts import label
 from .theme import icon
@@ -28,6 +32,47 @@ def act_words(act: Act) -> str:
     front = {"do": "", "undo": "Undone: ", "redo": "Done again: "}[act.manner]
     reason = f" ({act.reason})" if act.reason else ""
     return f"{front}{act.label}{reason}"
+
+
+_UNITS: dict[str, tuple[str, Callable[[Any], str]]] = {
+    "_hz": ("", show.frequency),
+    "_w": ("", show.power),
+    "_m": ("", show.length),
+    "_kg": ("", show.mass),
+    "_dbm": ("", lambda v: f"{show.fixed(v, 1)} dBm"),
+    "_dbi": ("", lambda v: f"{show.fixed(v, 2)} dBi"),
+    "_u_db": (" doubt", lambda v: f"{v:g} dB"),
+    "_db": ("", lambda v: f"{v:g} dB"),
+    "_deg": ("", lambda v: f"{v:.6g}°"),
+}
+_UNSPOKEN = ("series_id", "raw_sha256", "slot", "as_typed", "states", "photo_sha256")
+
+
+def _value(value: object) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def change_words(change: Change, name_of: Callable[[str], str]) -> str:
+    """`SWR 1.52 → 1.48`; empty for what means nothing to a person. `name_of` turns a record's id into its name."""
+    if change.field in _UNSPOKEN:
+        return ""
+    words = change.field
+    shown: Callable[[Any], str] = _value
+    if change.field.endswith("_id"):
+        words, shown = change.field.removesuffix("_id"), name_of
+    else:
+        for ending, (more, by_unit) in _UNITS.items():
+            if change.field.endswith(ending):
+                words, shown = change.field.removesuffix(ending) + more, by_unit
+                break
+    words = words.replace("_", " ").replace("swr", "SWR")
+    values = (change.before, change.after)
+    if any(isinstance(v, list | dict) for v in values):
+        return f"{words} changed"
+    texts = ["not noted" if v in (None, "") else shown(v) for v in values]
+    return f"{words} {texts[0]} → {texts[1]}"
 
 
 class Tape(QWidget):
@@ -85,6 +130,8 @@ class Tape(QWidget):
         for part in (self.state, self.stop, self.finder):
             row.addWidget(part)
         self._acts: list[Act] = []
+        self.corrections: Callable[[], dict[int, str]] = dict
+        """What each correcting act changed, in words; asked when the whole tape is opened."""
 
     @staticmethod
     def _wear(part: QToolButton, name: str, paper: Paper) -> None:
@@ -131,6 +178,8 @@ class Tape(QWidget):
 
     def _fill(self) -> None:
         self.list.clear()
+        corrected = self.corrections()
         for act in self._acts:
-            self.list.addItem(QListWidgetItem(f"{act_time(act):>12}   {act_words(act)}"))
+            more = f": {corrected[act.number]}" if corrected.get(act.number) else ""
+            self.list.addItem(QListWidgetItem(f"{act_time(act):>12}   {act_words(act)}{more}"))
         self.list.setCurrentRow(self.list.count() - 1)

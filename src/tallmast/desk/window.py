@@ -38,7 +38,7 @@ from .rung_view import RungView
 from .session import Session
 from .settings import Settings
 from .side import Side
-from .tape import Tape
+from .tape import Tape, change_words
 from .theme import app_icon, dress
 from .topbar import TopBar
 
@@ -112,6 +112,7 @@ class Window(FileActs):
         self.side.fold(self.settings.working_shown)
         self.tape = Tape(self.paper)
         self.tape.undo_asked.connect(self.session.undo)
+        self.tape.corrections = self._corrections
         self.tape.find_asked.connect(self.find_anything)
         self.tape.stop_asked.connect(lambda: self.bringing.stop())  # noqa: PLW0108  (loads it when first asked)
         self.stack = QStackedWidget()
@@ -382,6 +383,18 @@ class Window(FileActs):
 
     def toggle_tape(self) -> None:
         self.tape.opener.toggle()
+
+    def _corrections(self) -> dict[int, str]:
+        """What each correction on the tape changed, in words."""
+        notebook = self.session.notebook
+        if notebook is None:
+            return {}
+        evidence = self.session.evidence
+        out = {}
+        for number, changed in notebook.changes().items():
+            words = [change_words(change, evidence.title) for change in changed]
+            out[number] = "; ".join(word for word in words if word)
+        return out
 
     def toggle_imperial(self) -> None:
         self.settings.imperial = not self.settings.imperial

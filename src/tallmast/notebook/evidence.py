@@ -31,6 +31,13 @@ class Evidence:
         record = self._records.get(record_id or "")
         return record if isinstance(record, model) else None
 
+    def title(self, record_id: str) -> str:
+        """What a person calls a record, or an antenna's state."""
+        record = self._records.get(record_id)
+        if record is not None:
+            return record.title
+        return next((a.state_name(record_id) for a in self.antennas if any(s.id == record_id for s in a.states)), "?")
+
     def same(self, other: Evidence, kinds: tuple[type[Record], ...]) -> bool:
         """Whether all records of some kinds are the same ones, none added, changed or gone."""
         mine, theirs = ([r for r in e._records.values() if isinstance(r, kinds)] for e in (self, other))

@@ -15,7 +15,7 @@ from typing import Literal
 import numpy as np
 from pydantic import ValidationError
 
-from . import schema
+from . import changes, schema
 from .evidence import Evidence, Series
 from .locking import Lock
 from .records import KINDS, Record, new_id
@@ -282,6 +282,10 @@ class Notebook:
             "SELECT act, kind, body FROM revision WHERE record_id = ? ORDER BY number", (record_id,)
         ).fetchall()
         return [(self._act(a), KINDS[kind].model_validate_json(body) if body else None) for a, kind, body in rows]
+
+    def changes(self) -> dict[int, list[changes.Change]]:
+        """By the number of each act that corrected something: what stood there before, and what stands there since."""
+        return changes.of_acts(self._db)
 
     # Writing
 

@@ -277,7 +277,7 @@ def state_form(session: Session, antenna: Antenna) -> Form:
     )
 
 
-def _claim_value(quantity: str, text: str) -> tuple[float, float | None, str]:
+def _claim_value(quantity: str, text: str) -> tuple[float, float | None, Any]:
     """(value, second value, reference) of a claim as typed, by its quantity."""
     if quantity == "gain":
         gain = read.gain(text)

@@ -1,0 +1,84 @@
+"""The climb: a rung's finding is lent only while everything that it rests on is the same."""
+
+import pytest
+
+from tallmast.demo import campaign
+from tallmast.findings.aims import Aims
+from tallmast.findings.climb import RESTS_ON, RUNGS, Climb
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import KINDS, Antenna, MeterReading, Place
+
+AIMS = Aims("antenna-shed-yagi")
+
+
+@pytest.fixture(scope="module")
+def evidence():
+    return campaign.evidence()[1]
+
+
+class Watched(Evidence):
+    """Notes every kind of record that is asked for."""
+
+    def __init__(self, other: Evidence) -> None:
+        super().__init__(other._records, other._series, other.head)
+        self.asked: set[type] = set()
+
+    def all(self, model):
+        self.asked.add(model)
+        return super().all(model)
+
+    def get(self, model, record_id):
+        self.asked.add(model)
+        return super().get(model, record_id)
+
+
+@pytest.mark.parametrize("rung", RESTS_ON)
+def test_a_rung_reads_no_kind_of_record_but_those_it_says_it_rests_on(evidence, rung):
+    watched = Watched(evidence)
+    Climb(watched, AIMS).of(rung)
+    assert watched.asked <= set(RESTS_ON[rung])
+
+
+@pytest.mark.parametrize("rung", RESTS_ON)
+@pytest.mark.parametrize("kind", sorted(KINDS))
+def test_a_changed_record_is_never_answered_with_an_old_finding(evidence, rung, kind):
+    model = KINDS[kind]
+    mine = evidence.all(model)
+    if not mine:
+        pytest.skip(f"the demo has no {kind}")
+    changed = Evidence({**evidence._records, mine[0].id: mine[0].model_copy()}, evidence._series, evidence.head + 1)
+    before = Climb(evidence, AIMS)
+    old = before.of(rung)
+    lent = Climb(changed, AIMS, before).of(rung) is old
+    assert lent == (model not in RESTS_ON[rung])
+
+
+def test_nothing_is_lent_when_something_else_is_looked_at(evidence):
+    before = Climb(evidence, AIMS)
+    old = [before.of(rung) for rung in RUNGS]
+    after = Climb(evidence, Aims("antenna-flat-panel"), before)
+    assert all(after.of(rung) is not finding for rung, finding in zip(RUNGS, old, strict=True))
+
+
+def test_lent_findings_say_what_fresh_ones_would(evidence):
+    before = Climb(evidence, AIMS)
+    for rung in RUNGS:
+        before.of(rung)
+    more = Evidence(
+        {**evidence._records, "new": Place(id="new", name="New", latitude_deg=57.91, longitude_deg=-11.2)},
+        evidence._series,
+        evidence.head + 1,
+    )
+    lent, fresh = Climb(more, AIMS, before), Climb(more, AIMS)
+    for rung in RUNGS:
+        assert lent.of(rung).sentence == fresh.of(rung).sentence
+        assert [c.text for c in lent.of(rung).checks] == [c.text for c in fresh.of(rung).checks]
+
+
+def test_the_same_records_in_another_evidence_are_the_same(evidence):
+    other = Evidence(evidence._records, evidence._series, evidence.head + 5)
+    assert other.same(evidence, (Antenna, MeterReading))
+    gone = dict(evidence._records)
+    gone.pop(evidence.all(MeterReading)[0].id)
+    assert not Evidence(gone, evidence._series).same(evidence, (Antenna, MeterReading))
+    assert Evidence(gone, evidence._series).same(evidence, (Antenna,))
