@@ -6,8 +6,9 @@ import shutil
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QTableWidget, QWidget
 
+from tallmast.desk.picture_view import PictureView
 from tallmast.desk.tape import change_words
 from tallmast.figures.paper import DASHES, GLYPHS, PALETTES
 from tallmast.notebook.changes import Change
@@ -256,6 +257,28 @@ def test_a_pick_on_the_map_marks_the_distance_picture(hands):
     view.map.picked.emit(spot.payload)
     assert view.level.picture.picked == "place-inner-holm"
     assert window.side.working.figure.name == "distance to Inner Holm"
+
+
+@pytest.mark.parametrize("width", [1024, 1280, 1700])
+def test_no_word_of_a_table_is_cut_and_no_picture_either(hands, width):
+    window = hands.window
+    window.resize(width, 800)
+    for key in "1234567":
+        hands.press(key)
+        for _ in range(3):
+            QApplication.processEvents()
+        view = window.views[window.rung]
+        assert view.page.height() >= view.box.minimumHeightForWidth(view.page.width())
+        for table in (t for t in view.findChildren(QTableWidget) if t.isVisible()):
+            header, bar = table.horizontalHeader(), table.horizontalScrollBar()
+            assert header.length() <= table.viewport().width() or bar.maximum() > 0, table.objectName()
+            for column in range(table.columnCount() - (1 if table.wordWrap() else 0)):
+                assert header.sectionSize(column) >= table.sizeHintForColumn(column), table.objectName()
+            if table.wordWrap():
+                for row in range(table.rowCount()):
+                    assert table.rowHeight(row) >= table.sizeHintForRow(row), (table.objectName(), row)
+        for picture in (p for p in view.findChildren(PictureView) if p.isVisible()):
+            assert picture.height() >= picture.minimumHeight(), picture.objectName()
 
 
 def test_distances_in_feet_and_miles_wherever_they_are_written(hands):

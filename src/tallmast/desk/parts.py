@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -210,6 +210,7 @@ class Ledger(QTableWidget):
         self.cellDoubleClicked.connect(lambda row, column: self._open(row))
         self._rows: list[Any] = []
         self._payloads: list[list[Any]] = []
+        self._fitted_shown = False
         self._shape: tuple[list[str], int] = ([], 0)
         self._looks: list[list[tuple[Any, ...]]] = []
 
@@ -232,6 +233,7 @@ class Ledger(QTableWidget):
         if shape != self._shape:
             self.clear()
             self.setColumnCount(len(headers))
+            self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
             self.setHorizontalHeaderLabels(list(headers))
             self.setRowCount(len(rows))
             self._looks = [[] for _ in rows]
@@ -258,18 +260,26 @@ class Ledger(QTableWidget):
         if event.size().width() != event.oldSize().width():
             self._fit()
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if not self._fitted_shown:
+            self._fit()  # only now has the style sheet given the words their size
+
     def _fit(self) -> None:
         """The last column takes what is left and wraps its words; if too little is left the table scrolls sideways."""
         columns = self.columnCount()
         if not columns:
             return
+        self._fitted_shown = self.isVisible()
         header = self.horizontalHeader()
         least = round(84 * self.paper.scale)
         taken = sum(max(self.sizeHintForColumn(i), header.sectionSizeHint(i)) for i in range(columns - 1))
         last = max(self.sizeHintForColumn(columns - 1), header.sectionSizeHint(columns - 1))
         left = self.viewport().width() - taken
         scrolls = left < min(last, least)
-        header.setStretchLastSection(not scrolls)
+        # By hand: a header told to stretch its last section does so only at its next change of size.
+        header.setSectionResizeMode(columns - 1, QHeaderView.ResizeMode.Fixed)
+        header.resizeSection(columns - 1, last if scrolls else left)
         self.setWordWrap(not scrolls and left < last)
         usual = round(24 * self.paper.scale)
         for i in range(self.rowCount()):

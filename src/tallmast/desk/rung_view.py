@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
@@ -40,6 +40,7 @@ class RungView(QScrollArea):
         self.page = QWidget()
         self.page.setObjectName("page")
         self.setWidget(self.page)
+        self.page.installEventFilter(self)
         self.box = QVBoxLayout(self.page)
         self.box.setContentsMargins(16, 10, 16, 10)
         self.box.setSpacing(8)
@@ -62,6 +63,11 @@ class RungView(QScrollArea):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.lay_out()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if watched is self.page and event.type() == QEvent.Type.LayoutRequest:
+            self.lay_out()  # a table has found its height
+        return super().eventFilter(watched, event)
 
     def lay_out(self) -> None:
         """The page as wide as the view, and as tall as it must be at that width: a resizable scroll area would ask

@@ -72,6 +72,7 @@ class Window(FileActs):
         self.appearance: Appearance = appearance or self.settings.appearance
         self.session = Session(self)
         self.rung = "shelf"
+        self._unpainted: list[str] = []
         self._idle = QTimer(self)
         self._idle.setSingleShot(True)
         self._idle.timeout.connect(self._ready_one)
@@ -243,6 +244,7 @@ class Window(FileActs):
         self.mast.show_standings(standings, climb.verdict.lamp)
         for view in self.views.values():
             view.stale = True
+        self._unpainted = []
         self._show_frame()
         self._paint_rung()
         self.side.working.show_figure(climb.of(self.rung).headline, self._caution())
@@ -250,7 +252,7 @@ class Window(FileActs):
         self._idle.start(150)
 
     def _ready_one(self) -> None:
-        """While nothing else goes on: make one more rung ready, so that climbing to it is only painting."""
+        """While nothing else goes on: make one more rung ready, so that climbing to it is only showing it."""
         climb = self.session.climb
         if self.session.notebook is None:
             self._view("shelf")
@@ -260,9 +262,16 @@ class Window(FileActs):
         for rung in RUNGS:
             view = self._view(rung)
             if view.stale:
+                view.resize(self.stack.size())
                 view.show_climb(climb)
+                self._unpainted.append(rung)
                 self._idle.start(20)
                 return
+        if self._unpainted:
+            view = self._view(self._unpainted.pop(0))
+            if not view.isVisible():
+                view.grab()  # lays it out in the clothes it will wear, and paints its pictures for keeps
+            self._idle.start(20)
 
     def _paint_rung(self) -> None:
         if self.session.climb is None:

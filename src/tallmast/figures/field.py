@@ -159,9 +159,7 @@ class MapPicture(Picture):
         s.line(x, y, x + length, y, ink, 2)
         for end in (x, x + length):
             s.line(end, y - s.px(4), end, y + s.px(4), ink, 1.5)
-        s.text(
-            x + length + s.px(8), y, f"{show.distance(ring)}, and between rings", s.paper.colour("soft"), 11, halo=True
-        )
+        s.text(x + length + s.px(8), y, f"rings {show.distance(ring)} apart", s.paper.colour("soft"), 11, halo=True)
 
 
 @dataclass(kw_only=True)

@@ -26,7 +26,7 @@ class LevelsView(RungView):
         self.stands.picked.connect(self.pick)
         self.stands_card.box.addWidget(self.stands)
         self.stands_card.box.addStretch(1)
-        row.addWidget(self.stands_card, 7)
+        row.addWidget(self.stands_card, 9)
         self.clear_card = Card("Stand clear")
         self.clear_words = label("", "caution", wrap=True)
         self.clear_card.box.addWidget(self.clear_words)
