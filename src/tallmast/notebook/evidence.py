@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import cached_property
-from typing import TypeVar
+from typing import TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,8 +24,16 @@ class Evidence:
         self.head = head
         """Number of the last act that is in it."""
 
+    @cached_property
+    def _by_kind(self) -> dict[str, list[Record]]:
+        out: dict[str, list[Record]] = {}
+        for record in self._records.values():
+            out.setdefault(record.kind, []).append(record)
+        return out
+
     def all(self, model: type[R]) -> list[R]:
-        return [record for record in self._records.values() if isinstance(record, model)]
+        """Every record of a kind, in order of first entry."""
+        return cast(list[R], self._by_kind.get(model.kind, []))
 
     def get(self, model: type[R], record_id: str | None) -> R | None:
         record = self._records.get(record_id or "")
@@ -40,8 +48,11 @@ class Evidence:
 
     def same(self, other: Evidence, kinds: tuple[type[Record], ...]) -> bool:
         """Whether all records of some kinds are the same ones, none added, changed or gone."""
-        mine, theirs = ([r for r in e._records.values() if isinstance(r, kinds)] for e in (self, other))
-        return len(mine) == len(theirs) and all(a is b for a, b in zip(mine, theirs, strict=True))
+        for kind in kinds:
+            mine, theirs = self.all(kind), other.all(kind)
+            if len(mine) != len(theirs) or any(a is not b for a, b in zip(mine, theirs, strict=True)):
+                return False
+        return True
 
     def series(self, series_id: str) -> Series:
         return self._series[series_id]
