@@ -1,0 +1,159 @@
+"""A length of cable, measured from one end: its loss over frequency, its length, and where it steps."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from .constants import SPEED_OF_LIGHT
+from .decibels import Floats, amplitude_db
+from .reflection import Complexes
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class LossFit:
+    """One-way loss a·√f + b·f, dB with f in MHz, and the standard uncertainty of the fitted curve."""
+
+    a: float
+    b: float
+    covariance: Floats
+    scatter_db: float
+    """Standard deviation of a reading about the curve: the ripple of what is not matched."""
+
+    def loss_db(self, frequency_hz: ArrayLike) -> Floats:
+        root, linear = _terms(frequency_hz)
+        return np.asarray(self.a * root + self.b * linear)
+
+    def u_db(self, frequency_hz: ArrayLike) -> Floats:
+        terms = np.stack(_terms(frequency_hz), axis=-1)
+        return np.asarray(np.sqrt(np.einsum("...i,ij,...j->...", terms, self.covariance, terms)))
+
+
+def _terms(frequency_hz: ArrayLike) -> tuple[Floats, Floats]:
+    f = np.asarray(frequency_hz, dtype=float) / 1e6
+    return np.sqrt(f), f
+
+
+def fit_loss(frequency_hz: ArrayLike, gamma: ArrayLike) -> LossFit:
+    """Loss of a cable from a sweep of it shorted or open at the far end: half its return loss, fitted with a·√f + b·f.
+
+    a is conductor loss (skin effect) and b dielectric loss; neither is let below zero (Pozar §2.7). The ripple of
+    imperfect connectors averages out over many turns of phase, so sweep widely. Raises ValueError for fewer than
+    eight points or |Γ| that is not below 1 anywhere.
+    """
+    f, magnitude = np.asarray(frequency_hz, dtype=float), np.abs(np.asarray(gamma, dtype=complex))
+    if len(f) < 8:
+        raise ValueError("eight frequencies or more are needed to fit a loss")
+    loss = -amplitude_db(np.maximum(magnitude, 1e-6)) / 2.0
+    if float(np.median(loss)) <= 0.0:
+        raise ValueError("nothing is lost on the way: is the far end open or shorted, and the analyzer calibrated")
+    matrix = np.stack(_terms(f), axis=-1)
+    solution = np.linalg.lstsq(matrix, loss, rcond=None)[0]
+    use = [0, 1]
+    if solution[0] < 0 or solution[1] < 0:
+        use = [1] if solution[0] < 0 else [0]
+        solution = np.zeros(2)
+        solution[use] = np.linalg.lstsq(matrix[:, use], loss, rcond=None)[0]
+    residual = loss - matrix @ solution
+    degrees = max(len(f) - len(use), 1)
+    variance = float(residual @ residual) / degrees
+    # Ripple is alike at neighbouring points; a turn of phase counts as one independent reading.
+    crossings = int(np.count_nonzero(np.diff(np.sign(residual)) != 0))
+    inflation = max(len(f) / max(crossings, 2), 1.0)
+    covariance = np.zeros((2, 2))
+    part = np.linalg.inv(matrix[:, use].T @ matrix[:, use]) * variance * inflation
+    covariance[np.ix_(use, use)] = part
+    return LossFit(float(solution[0]), float(solution[1]), covariance, float(np.sqrt(variance)))
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class TimeResponse:
+    """What comes back over the way it went: distance of each step from the plane, m, and its size."""
+
+    distance_m: Floats
+    magnitude: Floats
+    """|Γ| of a step there, as seen from the plane: what lies before it has taken its share."""
+    resolution_m: float
+    """Two steps nearer to each other than this are seen as one."""
+
+
+def time_response(
+    frequency_hz: ArrayLike, gamma: ArrayLike, velocity_factor: float, pad_to: int = 16_384
+) -> TimeResponse:
+    """Distances from the plane of whatever reflects, by the inverse Fourier transform of an evenly spaced sweep.
+
+    Kaiser-windowed (β = 7: sidelobes 52 dB down), so that a large step does not hide a small one; band-pass, so the
+    sign of a step is lost. Distance one way: c·v·t/2. The sweep sees to c·v/(2·Δf) and tells steps apart that are
+    about 1.8·c·v/(2·span) from each other. Hiebel §5.4. Raises ValueError for an uneven or too short sweep.
+    """
+    f, g = np.asarray(frequency_hz, dtype=float), np.asarray(gamma, dtype=complex)
+    if len(f) < 16:
+        raise ValueError("sixteen frequencies or more are needed to see along a cable")
+    steps = np.diff(f)
+    if float(np.abs(steps / steps.mean() - 1.0).max()) > 0.02:
+        raise ValueError("the frequencies are not evenly spaced, so times can't be told")
+    window = np.kaiser(len(f), 7.0)
+    points = max(pad_to, 4 * len(f))
+    response = np.abs(np.fft.ifft(g * window, points)) * points / window.sum()
+    speed = SPEED_OF_LIGHT * velocity_factor
+    distance = np.arange(points) / (points * steps.mean()) * speed / 2.0
+    half = points // 2
+    return TimeResponse(distance[:half], response[:half], 1.8 * speed / (2.0 * float(f[-1] - f[0])))
+
+
+@dataclass(frozen=True)
+class Step:
+    """Something that reflects: where, how much, and the standard uncertainty of where."""
+
+    distance_m: float
+    magnitude: float
+    u_m: float
+
+
+def steps(response: TimeResponse, threshold: float = 0.01, most: int = 6) -> tuple[Step, ...]:
+    """The peaks of a time response above a threshold of |Γ|, nearest first, each by a parabola through its top.
+
+    Lesser peaks within a resolution of a greater one, and what stands under its windowed skirt, are not told.
+    """
+    y = response.magnitude
+    tops = np.flatnonzero((y[1:-1] >= y[:-2]) & (y[1:-1] > y[2:]) & (y[1:-1] > threshold)) + 1
+    found: list[Step] = []
+    spacing = float(response.distance_m[1])
+    for top in sorted(tops.tolist(), key=lambda i: -y[i]):
+        a, b, c = y[top - 1], y[top], y[top + 1]
+        shift = 0.5 * (a - c) / (a - 2 * b + c)
+        at = (top + shift) * spacing
+        hidden = any(
+            abs(at - known.distance_m) < response.resolution_m
+            or (abs(at - known.distance_m) < 4 * response.resolution_m and b < 0.02 * known.magnitude)
+            for known in found
+        )
+        if not hidden:
+            found.append(Step(float(at), float(b), 0.1 * response.resolution_m))
+        if len(found) == most:
+            break
+    return tuple(sorted(found, key=lambda step: step.distance_m))
+
+
+def electrical_length_m(frequency_hz: ArrayLike, gamma: ArrayLike, velocity_factor: float) -> float:
+    """Length of a cable that is shorted or open at the end, from its phase against frequency: l = −(c·v/4π)·dφ/df.
+
+    Finer than the time response where one far end dominates. Needs less than half a turn between two frequencies.
+    """
+    f, g = np.asarray(frequency_hz, dtype=float), np.asarray(gamma, dtype=complex)
+    phase = np.unwrap(np.angle(g))
+    slope = float(np.polyfit(f - f.mean(), phase, 1)[0])
+    return -slope * SPEED_OF_LIGHT * velocity_factor / (4.0 * np.pi)
+
+
+def velocity_factor_of(length_m: float, frequency_hz: ArrayLike, gamma: ArrayLike) -> float:
+    """Velocity factor of a cable whose length was measured with a tape: v = 4π·l/(c·|dφ/df|)."""
+    return length_m / electrical_length_m(frequency_hz, gamma, 1.0)
+
+
+def bad_joint_gamma(frequency_hz: ArrayLike, resistance_ohm: float, reference_ohm: float = 50.0) -> Complexes:
+    """Γ of a series resistance in a matched line: R/(R + 2Z₀). The simplest bad joint."""
+    f = np.asarray(frequency_hz, dtype=float)
+    return np.full(f.shape, resistance_ohm / (resistance_ohm + 2.0 * reference_ohm) + 0j)

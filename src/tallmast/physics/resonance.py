@@ -1,0 +1,142 @@
+"""A resonance by model: f₀, R and Q from a whole sweep, not from its lowest point."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from .decibels import Floats
+from .reflection import Complexes, gamma_from_impedance, gamma_from_swr
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Resonance:
+    """Z = R·(1 + jQ(f/f₀ − f₀/f)) seen through a residual delay; each with its standard uncertainty."""
+
+    f0_hz: float
+    resistance_ohm: float
+    q: float
+    delay_s: float
+    u_f0_hz: float
+    u_resistance_ohm: float
+    u_q: float
+    scatter: float
+    """Root mean square of what the model leaves over, in |Γ|."""
+
+    def gamma(self, frequency_hz: ArrayLike) -> Complexes:
+        f = np.asarray(frequency_hz, dtype=float)
+        return series_gamma(f, self.f0_hz, self.resistance_ohm, self.q, self.delay_s)
+
+    @property
+    def best_swr(self) -> float:
+        """At resonance: R/Z₀ or Z₀/R."""
+        return max(self.resistance_ohm / 50.0, 50.0 / self.resistance_ohm)
+
+    def window_hz(self, limit: float) -> tuple[float, float] | None:
+        """(low, high) between which SWR is at or under `limit`; None where it never is.
+
+        With r = R/Z₀: |Γ| is that of the limit where (r·x)² = ((1+r)²·k² − (1−r)²)/(1 − k²), x = Q(f/f₀ − f₀/f).
+        """
+        r, k = self.resistance_ohm / 50.0, float(gamma_from_swr(limit))
+        inside = ((1 + r) ** 2 * k**2 - (1 - r) ** 2) / (1 - k**2)
+        if inside <= 0:
+            return None
+        half = np.sqrt(inside) / (2 * r * self.q)
+        return self.f0_hz * float(np.sqrt(1 + half**2) - half), self.f0_hz * float(np.sqrt(1 + half**2) + half)
+
+
+def series_gamma(
+    frequency_hz: Floats, f0_hz: float, resistance_ohm: float, q: float, delay_s: float = 0.0
+) -> Complexes:
+    """Γ of a series resonance behind a line of one-way delay, which may be negative: a plane taken too far."""
+    x = q * (frequency_hz / f0_hz - f0_hz / frequency_hz)
+    turn = np.exp(-4j * np.pi * (frequency_hz - f0_hz) * delay_s)
+    return np.asarray(gamma_from_impedance(resistance_ohm * (1 + 1j * x)) * turn)
+
+
+def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Resonance | None:
+    """Fit the model to a sweep by least squares on complex Γ, about the best match, out to SWR 6 or so.
+
+    `u_gamma` is a standard uncertainty of Γ that all points share (residual directivity): it enters the
+    uncertainties once, not divided by the number of points. None where the sweep holds no resonance: the best match
+    at an end, or a fit that leaves over more than 0.1 in |Γ|. SciPy is loaded by the first call.
+    """
+    f, g = np.asarray(frequency_hz, dtype=float), np.asarray(gamma, dtype=complex)
+    best = int(np.argmin(np.abs(g)))
+    if best in (0, len(f) - 1) or len(f) < 8:
+        return None
+    use = np.abs(g) < max(0.72, float(np.abs(g[best])) + 0.2)
+    # One stretch around the best match: another resonance is another model.
+    low, high = best, best
+    while low > 0 and use[low - 1]:
+        low -= 1
+    while high < len(f) - 1 and use[high + 1]:
+        high += 1
+    f, g = f[low : high + 1], g[low : high + 1]
+    if len(f) < 8:
+        return None
+    if len(f) > 400:
+        step = len(f) // 200
+        f, g = f[::step], g[::step]
+    from scipy.optimize import least_squares
+
+    centre = float(f[int(np.argmin(np.abs(g)))])
+    span = float(f[-1] - f[0])
+
+    def left(p: Floats) -> Floats:
+        model = series_gamma(f, centre + p[0] * span, float(np.exp(p[1])), float(np.exp(p[2])), p[3] * 1e-9)
+        out = model - g
+        return np.concatenate((out.real, out.imag))
+
+    start_q = max(0.7 * centre / span, 0.5)
+    tries = [
+        least_squares(left, [0.0, np.log(r), np.log(q), 0.0], method="lm")
+        for r in (30.0, 80.0)
+        for q in (start_q, 4 * start_q)
+    ]
+    found = min(tries, key=lambda t: t.cost)
+    scatter = float(np.sqrt(2 * found.cost / len(f)))
+    if scatter > 0.1:
+        return None
+    normal = found.jac.T @ found.jac
+    try:
+        inverse = np.linalg.inv(normal)
+    except np.linalg.LinAlgError:
+        return None
+    noise = inverse * (2 * found.cost / max(2 * len(f) - 4, 1))
+    # A vector common to all points moves the estimate by J⁺ of it; its direction is unknown.
+    pull = inverse @ found.jac.T
+    n = len(f)
+    common = [pull @ np.concatenate((np.full(n, np.cos(t)), np.full(n, np.sin(t)))) for t in (0.0, np.pi / 2)]
+    shared = sum(np.outer(c, c) for c in common) * u_gamma**2 / 2
+    u = np.sqrt(np.diag(noise + shared))
+    r, q = float(np.exp(found.x[1])), float(np.exp(found.x[2]))
+    return Resonance(
+        centre + float(found.x[0]) * span,
+        r,
+        q,
+        float(found.x[3]) * 1e-9,
+        float(u[0]) * span,
+        float(u[1]) * r,
+        float(u[2]) * q,
+        scatter,
+    )
+
+
+def loaded_bandwidth(q: float, limit: float) -> float:
+    """Matched bandwidth as a share of f₀ within an SWR limit s: (s − 1)/(Q·√s). Yaghjian and Best 2005, eq. 87."""
+    return (limit - 1.0) / (q * float(np.sqrt(limit)))
+
+
+def least_q(radius_m: float, frequency_hz: float) -> float:
+    """The least Q that a lossless, linearly polarized antenna inside a sphere of a radius can have.
+
+    1/(ka)³ + 1/(ka), k = 2π/λ: McLean, A re-examination of the fundamental limits on the radiation Q of
+    electrically small antennas, IEEE Trans. AP 44 (1996), eq. 8, exact for the lowest mode and the usual statement of
+    Chu's bound. Above ka = 1 or so higher modes join in and the bound says nothing: below 1 it is given as it comes.
+    Losses lower Q below it, which is how a 'too broad' small antenna is found to be lossy.
+    """
+    ka = 2.0 * np.pi * frequency_hz / 299_792_458.0 * radius_m
+    return float(1.0 / ka**3 + 1.0 / ka)
