@@ -1,0 +1,157 @@
+"""One sweep brought to the antenna's connector, with its doubt, and what it says of the band."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Question, Sweep
+from tallmast.physics import reflection
+from tallmast.physics.decibels import Floats, amplitude_ratio
+from tallmast.physics.statistics import coverage_factor
+from tallmast.units import show
+
+from ..figure import Figure, Mark, Working
+
+WINDOW_LIMITS = (1.5, 2.0, 3.0)
+NORMAL_90 = coverage_factor(float("inf"))
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class SweepReading:
+    """One sweep brought to the antenna's connector and read."""
+
+    sweep: Sweep
+    state: str
+    frequency_hz: Floats
+    gamma: NDArray[np.complex128]
+    u: Floats
+    """Standard uncertainty of |Γ|."""
+    swr: Floats
+    swr_low: Floats
+    swr_high: Floats
+    """90 % interval, point by point."""
+    resonance_hz: float | None
+    windows: dict[float, list[tuple[float, float]]]
+    covers_band: bool
+    worst: Figure | None
+    """Worst SWR in the band."""
+    at_hz: float
+    at: Figure
+    """SWR at the frequency asked for, `at_hz`."""
+    impedance_ohm: complex
+    return_loss_db: float
+    mismatch_loss_db: float
+    mismatch_loss_u_db: float
+
+
+def swr_interval(magnitude: Floats, u: Floats) -> tuple[Floats, Floats]:
+    """90 % interval of SWR from |Γ| and its standard uncertainty; the lower end stops at 1."""
+    low = reflection.swr(np.maximum(magnitude - NORMAL_90 * u, 0.0))
+    return low, reflection.swr(magnitude + NORMAL_90 * u)
+
+
+def swr_figure(name: str, magnitude: float, u: float, working: Working) -> Figure:
+    """An SWR with its lopsided interval; one-sided where the bench can't tell it from a perfect match."""
+    low, high = swr_interval(np.array([magnitude]), np.array([u]))
+    value = float(reflection.swr(magnitude))
+    bound: Literal["", "at most"] = "at most" if magnitude < NORMAL_90 * u else ""
+    return Figure(name, value, u, "", working, low=float(low[0]), high=float(high[0]), bound=bound)
+
+
+def judge_limit(figure: Figure, limit: float) -> Mark:
+    """At or under a limit: holds or fails only when the whole interval says so."""
+    low, high = figure.interval
+    return "holds" if high <= limit else "fails" if low > limit else "open"
+
+
+def _swr_working(sweep: Sweep, at_hz: float, measured: float, at_antenna: float, u: float, loss_db: float) -> Working:
+    cable = sweep.cable
+    ratio = float(reflection.swr(at_antenna))
+    lines = [f"Γ measured  {measured:.3f} at {show.frequency(at_hz)}"]
+    if cable.loss_db:
+        lines += [
+            f"cable       {show.decibel(cable.loss_db, 2)} each way, {show.length(cable.length_m)}",
+            f"Γ antenna = Γ·10^(2·{cable.loss_db:.2f}/20) = {at_antenna:.3f}",
+        ]
+    lines += [
+        "SWR = (1+|Γ|)/(1−|Γ|)",
+        f"    = {1 + at_antenna:.3f} / {1 - at_antenna:.3f} = {show.swr(ratio)}",
+        f"|Γ| = {at_antenna:.3f} ± {NORMAL_90 * u:.3f} (90 %)",
+    ]
+    grown = float(amplitude_ratio(2 * cable.loss_db))
+    delta = float(amplitude_ratio(-sweep.directivity_db))
+    parts = [
+        (f"directivity left, {sweep.directivity_db:g} dB", f"{delta * grown / np.sqrt(2):.3f}"),
+        (f"cable loss, u = {cable.loss_u_db:g} dB", f"{at_antenna * np.log(10) / 20 * 2 * cable.loss_u_db:.3f}"),
+        ("noise", f"{sweep.noise * grown:.3f}"),
+    ]
+    meaning = (
+        f"{show.upper_first(show.percent(at_antenna**2))} of the power comes back. "
+        f"That costs {show.decibel(loss_db, 2)}. A good match alone doesn't make a good antenna: a dummy load has 1.0."
+    )
+    return Working(
+        tuple(lines),
+        tuple(part for part in parts if float(part[1]) > 0),
+        "Pozar, Microwave Engineering, §2.3; residual directivity as a vector of unknown phase",
+        meaning,
+    )
+
+
+def value_at(reading_f: Floats, values: Floats, frequency_hz: float) -> float:
+    return float(np.interp(frequency_hz, reading_f, values))
+
+
+def read_sweep(evidence: Evidence, sweep: Sweep, state: str, question: Question, at_hz: float) -> SweepReading:
+    """A sweep with its cable taken out, its uncertainty, and what it says of the band."""
+    series = evidence.series(sweep.series_id)
+    f = np.asarray(series["frequency_hz"])
+    measured = np.asarray(series["re"]) + 1j * np.asarray(series["im"])
+    cable = sweep.cable
+    gamma = reflection.without_cable(measured, f, cable.loss_db, cable.length_m, cable.velocity_factor)
+    magnitude = np.abs(gamma)
+    u = reflection.gamma_uncertainty(magnitude, sweep.directivity_db, sweep.noise, cable.loss_db, cable.loss_u_db)
+    swr = reflection.swr(magnitude)
+    low, high = swr_interval(magnitude, u)
+    covers = bool(f[0] <= question.band_low_hz * (1 + 1e-9) and f[-1] >= question.band_high_hz * (1 - 1e-9))
+
+    def figure(name: str, hz: float) -> Figure:
+        m, m_raw, du = value_at(f, magnitude, hz), value_at(f, np.abs(measured), hz), value_at(f, u, hz)
+        loss = float(reflection.mismatch_loss_db(m))
+        return swr_figure(name, m, du, _swr_working(sweep, hz, m_raw, m, du, loss))
+
+    worst = None
+    if covers:
+        inside = (f > question.band_low_hz) & (f < question.band_high_hz)
+        points = np.concatenate(([question.band_low_hz], f[inside], [question.band_high_hz]))
+        worst_hz = float(points[int(np.argmax(np.interp(points, f, magnitude)))])
+        worst = figure("SWR, worst in band", worst_hz)
+    at_hz = float(np.clip(at_hz, f[0], f[-1]))
+    m = value_at(f, magnitude, at_hz)
+    mismatch = float(reflection.mismatch_loss_db(m))
+    spread = float(reflection.mismatch_loss_db(min(m + value_at(f, u, at_hz), 0.99))) - mismatch
+    g = complex(value_at(f, gamma.real, at_hz), value_at(f, gamma.imag, at_hz))
+    return SweepReading(
+        sweep,
+        state,
+        f,
+        gamma,
+        u,
+        swr,
+        low,
+        high,
+        reflection.resonance_hz(f, gamma),
+        {limit: reflection.usable_windows(f, swr, limit) for limit in WINDOW_LIMITS},
+        covers,
+        worst,
+        at_hz,
+        figure("SWR", at_hz),
+        complex(reflection.impedance(g)),
+        float(reflection.return_loss_db(m)),
+        mismatch,
+        spread,
+    )

@@ -1,0 +1,96 @@
+"""What the Bench asks of an instrument, whoever wrote its driver. `docs/drivers.md` has a worked example."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from importlib.metadata import entry_points
+from typing import Protocol
+
+import numpy as np
+
+from tallmast.physics.decibels import Floats
+from tallmast.physics.reflection import Complexes
+
+ENTRY_POINTS = "tallmast.analyzers"
+"""Drivers of other packages are found by this group of entry points: each names a `Maker`."""
+
+
+class InstrumentError(Exception):
+    """Something is wrong with an instrument: one sentence that says what, and one that says what to try."""
+
+    def __init__(self, what: str, todo: str) -> None:
+        super().__init__(f"{what[:1].upper()}{what[1:]}. {todo}.")
+        self.what, self.todo = what, todo
+
+
+@dataclass(frozen=True)
+class SweepPlan:
+    """What is to be swept. Raises ValueError for a plan that no analyzer can follow."""
+
+    start_hz: float
+    stop_hz: float
+    points: int = 401
+    averages: int = 1
+
+    def __post_init__(self) -> None:
+        if not 0 < self.start_hz < self.stop_hz:
+            raise ValueError("a sweep goes from a lower frequency to a higher one")
+        if not 2 <= self.points <= 200_001:
+            raise ValueError("a sweep has 2 to 200 001 points")
+        if not 1 <= self.averages <= 10_000:
+            raise ValueError("averages run from 1 to 10 000")
+
+    @property
+    def frequency_hz(self) -> Floats:
+        return np.linspace(self.start_hz, self.stop_hz, self.points)
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class RawSweep:
+    """One sweep as the instrument gave it: its own Γ, before any calibration of ours."""
+
+    frequency_hz: Floats
+    gamma: Complexes
+    warmth_k: float | None = None
+    """Inner temperature, where the instrument tells it, in K or °C: only its changes count."""
+
+
+class Analyzer(Protocol):
+    """A one-port analyzer. Every method may raise `InstrumentError`, and none blocks for longer than its timeout."""
+
+    def identify(self) -> str:
+        """Who it says it is."""
+        ...
+
+    def configure(self, plan: SweepPlan) -> None:
+        """Get ready to sweep as planned."""
+        ...
+
+    def sweep(self) -> RawSweep:
+        """Sweep once as configured, and read the result."""
+        ...
+
+    def close(self) -> None:
+        """Let go of it; never raises."""
+        ...
+
+
+Maker = Callable[[str], Analyzer]
+"""Opens an analyzer at an address."""
+
+
+def makers() -> dict[str, Maker]:
+    """Every driver there is by name: our own for SCPI, and those that other packages bring.
+
+    A package's driver that can't be loaded is left out: the others must still work.
+    """
+    from .scpi import ScpiAnalyzer
+
+    out: dict[str, Maker] = {"SCPI": ScpiAnalyzer.at}
+    for point in entry_points(group=ENTRY_POINTS):
+        try:
+            out[point.name] = point.load()
+        except Exception:
+            continue
+    return out

@@ -1,0 +1,1 @@
+"""The practice bench: simulated instruments with physics behind them, speaking SCPI on loopback."""

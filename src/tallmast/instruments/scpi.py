@@ -1,0 +1,234 @@
+"""Instruments that speak SCPI-99 with the common commands of IEEE 488.2, over PyVISA (socket, USB, serial)."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from .driver import InstrumentError, RawSweep, SweepPlan
+
+TIMEOUT_MS = 3000
+LARGEST_BLOCK = 64_000_000
+
+
+def resources() -> list[str]:
+    """The addresses that PyVISA finds on this machine; PyVISA is loaded by the first call."""
+    import pyvisa
+
+    try:
+        return sorted(pyvisa.ResourceManager("@py").list_resources("?*"))
+    except Exception:
+        return []
+
+
+@contextlib.contextmanager
+def _told(address: str, timeout_ms: float) -> Iterator[None]:
+    """What goes wrong on the line, in a sentence."""
+    import pyvisa
+
+    try:
+        yield
+    except pyvisa.errors.VisaIOError as error:
+        if error.error_code == pyvisa.constants.StatusCode.error_timeout:
+            raise InstrumentError(
+                f"no answer from {address} within {timeout_ms / 1000:g} s",
+                "Look whether it is on, whether another program holds it, and whether the cable sits",
+            ) from error
+        raise InstrumentError(
+            f"the line to {address} broke ({error.description})", "Plug it in again, then connect"
+        ) from error
+    except ConnectionRefusedError as error:
+        raise InstrumentError(
+            f"nothing answers at {address}", "Check the address, and that the instrument is on, then connect again"
+        ) from error
+    except OSError as error:
+        raise InstrumentError(
+            f"the line to {address} broke ({error.strerror or error})", "Plug it in again, then connect"
+        ) from error
+
+
+class ScpiLink:
+    """One open line to an instrument: lines of text both ways, and binary blocks."""
+
+    def __init__(self, address: str, timeout_ms: int = TIMEOUT_MS) -> None:
+        self.address = address
+        import pyvisa
+
+        with _told(address, timeout_ms):
+            try:
+                manager = pyvisa.ResourceManager("@py")
+                self._resource: Any = manager.open_resource(address, open_timeout=timeout_ms)
+            except ConnectionRefusedError:
+                raise
+            except Exception as error:
+                raise InstrumentError(
+                    f"{address} can't be opened ({str(error).splitlines()[0][:80] if str(error) else type(error).__name__})",
+                    "Check the address, and that nothing else holds it",
+                ) from error
+            self._resource.timeout = timeout_ms
+            self._resource.chunk_size = 1 << 20
+            self._resource.write_termination = "\n"
+            self._resource.read_termination = "\n"
+
+    def _telling(self) -> contextlib.AbstractContextManager[None]:
+        return _told(self.address, self._resource.timeout)
+
+    def write(self, command: str) -> None:
+        with self._telling():
+            self._resource.write(command)
+
+    def ask(self, question: str) -> str:
+        """One line back."""
+        with self._telling():
+            try:
+                return str(self._resource.query(question)).strip()
+            except UnicodeDecodeError as error:
+                raise self._garbled(question) from error
+
+    def number(self, question: str) -> float:
+        text = self.ask(question)
+        try:
+            return float(text.split(",")[0])
+        except ValueError as error:
+            raise self._garbled(question, text) from error
+
+    def block(self, question: str) -> bytes:
+        """An IEEE 488.2 definite-length block: `#`, a digit, so many digits of length, the bytes."""
+        self.write(question)
+        with self._telling():
+            self._resource.read_termination = None
+            try:
+                start = self._resource.read_bytes(2)
+                if start[:1] != b"#" or not start[1:].isdigit() or start[1:] == b"0":
+                    raise self._garbled(question, start.decode("ascii", "replace"))
+                digits = self._resource.read_bytes(int(start[1:]))
+                if not digits.isdigit() or int(digits) > LARGEST_BLOCK:
+                    raise self._garbled(question, digits.decode("ascii", "replace"))
+                data: bytes = self._resource.read_bytes(int(digits) + 1)
+                return data[:-1]
+            finally:
+                self._resource.read_termination = "\n"
+
+    def complain(self, doing: str) -> None:
+        """Empty the instrument's error queue; raise for what stood in it."""
+        first = ""
+        for _ in range(20):
+            entry = self.ask("SYST:ERR?")
+            code, _, words = entry.partition(",")
+            try:
+                if int(code) == 0:
+                    break
+            except ValueError as error:
+                raise self._garbled("SYST:ERR?", entry) from error
+            first = first or words.strip().strip('"')
+        if first:
+            raise InstrumentError(
+                f"the instrument refuses to {doing}: “{first}”", "Change the plan, or look at its own screen"
+            )
+
+    @contextlib.contextmanager
+    def patience(self, timeout_ms: int) -> Iterator[None]:
+        """Wait for an answer no longer than this."""
+        usual, self._resource.timeout = self._resource.timeout, timeout_ms
+        try:
+            yield
+        finally:
+            self._resource.timeout = usual
+
+    def drain(self) -> None:
+        """After a fault: whatever is still on its way belongs to a question nobody asks any more."""
+        with contextlib.suppress(Exception):
+            self._resource.clear()
+
+    def close(self) -> None:
+        with contextlib.suppress(Exception):
+            self._resource.close()
+
+    def _garbled(self, question: str, got: str = "") -> InstrumentError:
+        what = f"a garbled answer to {question}" + (f": “{got[:24]}”" if got else "")
+        return InstrumentError(what, "It is asked again; if it stays so, switch the instrument off and on")
+
+
+class ScpiAnalyzer:
+    """A one-port analyzer by SCPI-99: SENSe:FREQuency, SENSe:SWEep:POINts, SENSe:AVERage, INITiate, CALCulate:DATA?.
+
+    Data come as a block of 64-bit reals, real and imaginary part in turn, least significant byte first.
+    """
+
+    def __init__(self, link: ScpiLink) -> None:
+        self.link = link
+        self.plan: SweepPlan | None = None
+        self._tells_warmth: bool | None = None
+
+    @classmethod
+    def at(cls, address: str) -> ScpiAnalyzer:
+        link = ScpiLink(address)
+        try:
+            made = cls(link)
+            made.identify()
+        except InstrumentError:
+            link.close()
+            raise
+        return made
+
+    def identify(self) -> str:
+        parts = [part.strip() for part in self.link.ask("*IDN?").split(",")]
+        return " ".join(part for part in parts[:2] if part and part != "0") or self.link.address
+
+    def configure(self, plan: SweepPlan) -> None:
+        link = self.link
+        link.write("*CLS")
+        link.write("FORM:DATA REAL,64;:FORM:BORD SWAP;:INIT:CONT OFF")
+        link.write(f"SENS:FREQ:STAR {plan.start_hz:.3f};:SENS:FREQ:STOP {plan.stop_hz:.3f}")
+        link.write(f"SENS:SWE:POIN {plan.points}")
+        link.write(f"SENS:AVER:COUN {plan.averages};:SENS:AVER:STAT {'ON' if plan.averages > 1 else 'OFF'}")
+        link.complain("sweep as planned")
+        points = int(link.number("SENS:SWE:POIN?"))
+        if points != plan.points:
+            raise InstrumentError(f"the instrument sweeps {points} points, not {plan.points}", f"Plan {points} points")
+        self.plan = plan
+
+    def sweep(self) -> RawSweep:
+        plan = self.plan
+        if plan is None:
+            raise InstrumentError("no sweep is planned", "Give start, stop and points first")
+        try:
+            self.link.write("INIT:IMM")
+            values = np.frombuffer(self.link.block("CALC:DATA?"), dtype="<f8")
+        except ValueError as error:
+            raise InstrumentError("a sweep of broken numbers", "It is swept again") from error
+        if len(values) != 2 * plan.points:
+            self.link.drain()
+            raise InstrumentError(
+                f"a sweep of {len(values) // 2} points where {plan.points} were asked for", "It is swept again"
+            )
+        gamma = values[0::2] + 1j * values[1::2]
+        if not np.isfinite(gamma).all():
+            bad = int(np.count_nonzero(~np.isfinite(gamma)))
+            raise InstrumentError(
+                f"{bad} of {plan.points} points of the sweep are no numbers", "It is swept again; look for overload"
+            )
+        if float(np.abs(gamma).max()) > 5.0:
+            raise InstrumentError(
+                "five times more comes back than goes in", "Something transmits nearby, or the instrument is not ready"
+            )
+        return RawSweep(plan.frequency_hz, gamma, self._warmth())
+
+    def _warmth(self) -> float | None:
+        """Inner temperature, °C, where the instrument answers to DIAGnostic:TEMPerature?; asked in vain only once."""
+        if self._tells_warmth is None:
+            with self.link.patience(400):
+                try:
+                    self.link.number("DIAG:TEMP?")
+                    self._tells_warmth = True
+                except InstrumentError:
+                    self._tells_warmth = False
+                    self.link.drain()
+                    self.link.write("*CLS")
+        return self.link.number("DIAG:TEMP?") if self._tells_warmth else None
+
+    def close(self) -> None:
+        self.link.close()
