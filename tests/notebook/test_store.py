@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tallmast.notebook import schema
-from tallmast.notebook.records import Antenna, Place, Question
+from tallmast.notebook.records import Antenna, Place, Question, Sweep
 from tallmast.notebook.rescue import rescue
 from tallmast.notebook.store import Entry, Notebook, NotebookError, RawFile, new_series
 
@@ -252,6 +252,16 @@ class TestUpgrade:
         assert schema.format_of(book._db) == schema.FORMAT
         np.testing.assert_allclose(book.evidence().series("ser1")["re"], [0.1, 0, 0.1])
         book.write(Entry("New", [Antenna(name="New")]))
+        book.close()
+
+    def test_a_kept_file_of_format_2_opens_with_everything_in_it(self, tmp_path):
+        path = Path(shutil.copy(KEPT.with_name("format-2.tallmast"), tmp_path / "old.tallmast"))
+        book = Notebook.open(path)
+        assert names(book) == ["Long Whip"]
+        assert schema.format_of(book._db) == schema.FORMAT
+        sweep = book.evidence().all(Sweep)[0]
+        assert (sweep.fixture, sweep.directivity_db, sweep.calibration_id, sweep.seating) == ("Plate A", 38.0, "", 1)
+        assert [act.manner for act in book.tape] == ["do", "do", "do", "do", "undo", "redo"]
         book.close()
 
     def test_a_failed_upgrade_leaves_the_file_as_it_was(self, tmp_path, monkeypatch):

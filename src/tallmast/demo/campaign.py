@@ -151,8 +151,8 @@ def _antennas() -> dict[str, Antenna]:
 
     states = [
         State(id="yagi-0", name="as built"),
-        State(id="yagi-1", name="trimmed 0.7 mm"),
-        State(id="yagi-2", name="trimmed 1.4 mm"),
+        State(id="yagi-1", name="trimmed 0.7 mm", cut_m=0.0007),
+        State(id="yagi-2", name="trimmed 1.4 mm", cut_m=0.0007),
     ]
     plain = [State(id="as-is", name="as received")]
     made = [

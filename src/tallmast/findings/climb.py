@@ -7,16 +7,20 @@ from functools import cached_property
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import (
     Antenna,
+    Calibration,
     Claim,
     Cut,
     DistanceNote,
+    Fixture,
     Log,
     MeterReading,
     Place,
+    Qualification,
     Question,
     Reading,
     Record,
     Run,
+    StandardCheck,
     Sweep,
 )
 
@@ -29,7 +33,7 @@ RUNGS = ("shelf", "bench", "levels", "pattern", "field", "link", "verdict")
 
 RESTS_ON: dict[str, tuple[type[Record], ...]] = {
     "shelf": (Question, Antenna, Claim),
-    "bench": (Question, Antenna, Claim, Sweep, MeterReading),
+    "bench": (Question, Antenna, Claim, Fixture, Calibration, StandardCheck, Qualification, Sweep, MeterReading),
     "pattern": (Question, Antenna, Claim, Cut),
     "field": (Question, Antenna, Place, DistanceNote, Run, Reading, Log),
 }

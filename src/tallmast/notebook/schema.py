@@ -9,7 +9,7 @@ import sqlite3
 from collections.abc import Callable
 
 APPLICATION_ID = 0x54414C4D  # "TALM"
-FORMAT = 2
+FORMAT = 3
 
 FORMAT_1 = """
 CREATE TABLE act (
@@ -58,7 +58,11 @@ def _to_2(db: sqlite3.Connection) -> None:
     )
 
 
-UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {2: _to_2}
+def _to_3(db: sqlite3.Connection) -> None:
+    """Kinds of record that an older program does not know: fixtures, calibrations, their checks, qualifications."""
+
+
+UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {2: _to_2, 3: _to_3}
 """UPGRADES[n] turns format n−1 into n."""
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,6 +25,8 @@ class Resonance:
     u_q: float
     scatter: float
     """Root mean square of what the model leaves over, in |Γ|."""
+    u_f0_noise_hz: float = 0.0
+    """Of `u_f0_hz` the part that is new in every sweep; the rest is common to sweeps with one calibration."""
 
     def gamma(self, frequency_hz: ArrayLike) -> Complexes:
         f = np.asarray(frequency_hz, dtype=float)
@@ -52,8 +55,63 @@ def series_gamma(
 ) -> Complexes:
     """Γ of a series resonance behind a line of one-way delay, which may be negative: a plane taken too far."""
     x = q * (frequency_hz / f0_hz - f0_hz / frequency_hz)
-    turn = np.exp(-4j * np.pi * (frequency_hz - f0_hz) * delay_s)
+    turn = np.exp(-4j * np.pi * frequency_hz * delay_s)
     return np.asarray(gamma_from_impedance(resistance_ohm * (1 + 1j * x)) * turn)
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Minimum:
+    """Where a sum of squares is least, half of that sum, and the Jacobian there."""
+
+    at: Floats
+    cost: float
+    jac: Floats
+
+
+def least_squares(left: Callable[[Floats], Floats], start: Floats, most: int = 60) -> Minimum:
+    """Levenberg and Marquardt's method with a Jacobian by differences, for a handful of parameters of order one.
+
+    The first screen shows fitted resonances and must not wait for SciPy; `scipy.optimize.least_squares` finds the same
+    (held by a test).
+    """
+    p = np.asarray(start, dtype=float)
+    r = left(p)
+    cost, damping = 0.5 * float(r @ r), 1e-3
+    for _ in range(most):
+        jac = np.stack([(left(p + h) - r) / 1e-7 for h in 1e-7 * np.eye(len(p))], axis=1)
+        normal, slope = jac.T @ jac, jac.T @ r
+        while damping < 1e9:
+            step = np.linalg.solve(normal + damping * np.diag(np.maximum(np.diag(normal), 1e-12)), -slope)
+            tried = left(p + step)
+            better = 0.5 * float(tried @ tried)
+            if better < cost:
+                break
+            damping *= 10
+        else:
+            break
+        gained = cost - better
+        p, r, cost, damping = p + step, tried, better, max(damping / 10, 1e-9)
+        if gained < 1e-12 * max(cost, 1e-18) or float(np.abs(step).max()) < 1e-9:
+            break
+    jac = np.stack([(left(p + h) - r) / 1e-7 for h in 1e-7 * np.eye(len(p))], axis=1)
+    return Minimum(p, cost, jac)
+
+
+def _starts(f: Floats, g: Complexes, centre: float, span: float) -> list[Floats]:
+    """Parameters to start from: read off the impedance first, then guesses for sweeps that a delay has turned."""
+    from .reflection import impedance, resonance_hz
+
+    out = []
+    f0 = resonance_hz(f, g)
+    if f0 is not None:
+        z = impedance(g)
+        r = float(np.interp(f0, f, z.real))
+        slope = float(np.polyfit(f - f0, z.imag, 1)[0])
+        if r > 1 and slope > 0:
+            out.append(np.array([(f0 - centre) / span, np.log(r), np.log(max(f0 * slope / (2 * r), 0.3)), 0.0]))
+    q = max(0.7 * centre / span, 0.5)
+    out += [np.array([0.0, np.log(r), np.log(k * q), 0.0]) for r in (30.0, 80.0) for k in (1, 4)]
+    return out
 
 
 def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Resonance | None:
@@ -61,7 +119,7 @@ def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Reso
 
     `u_gamma` is a standard uncertainty of Γ that all points share (residual directivity): it enters the
     uncertainties once, not divided by the number of points. None where the sweep holds no resonance: the best match
-    at an end, or a fit that leaves over more than 0.1 in |Γ|. SciPy is loaded by the first call.
+    at an end, or a fit that leaves over more than 0.1 in |Γ|.
     """
     f, g = np.asarray(frequency_hz, dtype=float), np.asarray(gamma, dtype=complex)
     best = int(np.argmin(np.abs(g)))
@@ -80,22 +138,18 @@ def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Reso
     if len(f) > 400:
         step = len(f) // 200
         f, g = f[::step], g[::step]
-    from scipy.optimize import least_squares
-
-    centre = float(f[int(np.argmin(np.abs(g)))])
-    span = float(f[-1] - f[0])
+    centre, span = float(f[int(np.argmin(np.abs(g)))]), float(f[-1] - f[0])
 
     def left(p: Floats) -> Floats:
         model = series_gamma(f, centre + p[0] * span, float(np.exp(p[1])), float(np.exp(p[2])), p[3] * 1e-9)
         out = model - g
         return np.concatenate((out.real, out.imag))
 
-    start_q = max(0.7 * centre / span, 0.5)
-    tries = [
-        least_squares(left, [0.0, np.log(r), np.log(q), 0.0], method="lm")
-        for r in (30.0, 80.0)
-        for q in (start_q, 4 * start_q)
-    ]
+    tries = []
+    for start in _starts(f, g, centre, span):
+        tries.append(least_squares(left, start))
+        if tries[-1].cost < 2e-4 * len(f):
+            break
     found = min(tries, key=lambda t: t.cost)
     scatter = float(np.sqrt(2 * found.cost / len(f)))
     if scatter > 0.1:
@@ -112,16 +166,17 @@ def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Reso
     common = [pull @ np.concatenate((np.full(n, np.cos(t)), np.full(n, np.sin(t)))) for t in (0.0, np.pi / 2)]
     shared = sum(np.outer(c, c) for c in common) * u_gamma**2 / 2
     u = np.sqrt(np.diag(noise + shared))
-    r, q = float(np.exp(found.x[1])), float(np.exp(found.x[2]))
+    r, q = float(np.exp(found.at[1])), float(np.exp(found.at[2]))
     return Resonance(
-        centre + float(found.x[0]) * span,
+        centre + float(found.at[0]) * span,
         r,
         q,
-        float(found.x[3]) * 1e-9,
+        float(found.at[3]) * 1e-9,
         float(u[0]) * span,
         float(u[1]) * r,
         float(u[2]) * q,
         scatter,
+        float(np.sqrt(noise[0, 0])) * span,
     )
 
 

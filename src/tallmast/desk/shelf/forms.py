@@ -261,11 +261,20 @@ def state_form(session: Session, antenna: Antenna) -> Form:
     """A new state of an antenna: what was done to it. Measurements from now on belong to it."""
     fields = [
         Field("name", "What was done", read.plain, hint="trimmed 0.7 mm", needed=True),
+        Field(
+            "cut",
+            "Cut off each part, if it was trimmed",
+            lambda t: read.length(t, "mm"),
+            show.small_length,
+            hint="0.7 mm",
+        ),
         Field("note", "Note", hint="both halves, with the fine file"),
     ]
 
     def kept(v: dict[str, Any]) -> bool:
-        state = State(name=v["name"], note=v["note"] or "")
+        if v["cut"] is not None and v["cut"] < 0:
+            raise FieldError("cut", "A cut takes something off: above zero, or left empty.")
+        state = State(name=v["name"], note=v["note"] or "", cut_m=v["cut"] or 0.0)
         changed = antenna.model_copy(update={"states": [*antenna.states, state]})
         return session.write(Entry(f"{antenna.name}: {state.name}", [changed]))
 

@@ -10,12 +10,13 @@ from numpy.typing import NDArray
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Question, Sweep
-from tallmast.physics import reflection
+from tallmast.physics import reflection, resonance
 from tallmast.physics.decibels import Floats, amplitude_ratio
 from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
 from ..figure import Figure, Mark, Working
+from .trust import CalibrationReading
 
 WINDOW_LIMITS = (1.5, 2.0, 3.0)
 NORMAL_90 = coverage_factor(float("inf"))
@@ -47,6 +48,15 @@ class SweepReading:
     return_loss_db: float
     mismatch_loss_db: float
     mismatch_loss_u_db: float
+    directivity_db: float
+    """What was left of it: by the calibration where there is one, else as stated."""
+    calibration: CalibrationReading | None = None
+    model: resonance.Resonance | None = None
+    """The resonance fitted to the whole sweep, where that was asked for and found."""
+    unqualified: str = ""
+    """Why it can't be trusted as it stands; empty if it can."""
+    apart: str = ""
+    """Why it can't be compared with the newest sweep; empty if it can."""
 
 
 def swr_interval(magnitude: Floats, u: Floats) -> tuple[Floats, Floats]:
@@ -69,7 +79,9 @@ def judge_limit(figure: Figure, limit: float) -> Mark:
     return "holds" if high <= limit else "fails" if low > limit else "open"
 
 
-def _swr_working(sweep: Sweep, at_hz: float, measured: float, at_antenna: float, u: float, loss_db: float) -> Working:
+def _swr_working(
+    sweep: Sweep, directivity_db: float, at_hz: float, measured: float, at_antenna: float, u: float, loss_db: float
+) -> Working:
     cable = sweep.cable
     ratio = float(reflection.swr(at_antenna))
     lines = [f"Γ measured  {measured:.3f} at {show.frequency(at_hz)}"]
@@ -84,9 +96,9 @@ def _swr_working(sweep: Sweep, at_hz: float, measured: float, at_antenna: float,
         f"|Γ| = {at_antenna:.3f} ± {NORMAL_90 * u:.3f} (90 %)",
     ]
     grown = float(amplitude_ratio(2 * cable.loss_db))
-    delta = float(amplitude_ratio(-sweep.directivity_db))
+    delta = float(amplitude_ratio(-directivity_db))
     parts = [
-        (f"directivity left, {sweep.directivity_db:g} dB", f"{delta * grown / np.sqrt(2):.3f}"),
+        (f"directivity left, {directivity_db:.3g} dB", f"{delta * grown / np.sqrt(2):.3f}"),
         (f"cable loss, u = {cable.loss_u_db:g} dB", f"{at_antenna * np.log(10) / 20 * 2 * cable.loss_u_db:.3f}"),
         ("noise", f"{sweep.noise * grown:.3f}"),
     ]
@@ -106,15 +118,25 @@ def value_at(reading_f: Floats, values: Floats, frequency_hz: float) -> float:
     return float(np.interp(frequency_hz, reading_f, values))
 
 
-def read_sweep(evidence: Evidence, sweep: Sweep, state: str, question: Question, at_hz: float) -> SweepReading:
-    """A sweep with its cable taken out, its uncertainty, and what it says of the band."""
+def read_sweep(
+    evidence: Evidence,
+    sweep: Sweep,
+    state: str,
+    question: Question,
+    at_hz: float,
+    calibration: CalibrationReading | None = None,
+    with_model: bool = False,
+) -> SweepReading:
+    """A sweep corrected by its calibration, with its cable taken out, its uncertainty, and what it says of the band."""
     series = evidence.series(sweep.series_id)
     f = np.asarray(series["frequency_hz"])
     measured = np.asarray(series["re"]) + 1j * np.asarray(series["im"])
-    cable = sweep.cable
+    cable, directivity = sweep.cable, sweep.directivity_db
+    if calibration is not None:
+        measured, directivity = calibration.corrected(f, measured), calibration.left.value
     gamma = reflection.without_cable(measured, f, cable.loss_db, cable.length_m, cable.velocity_factor)
     magnitude = np.abs(gamma)
-    u = reflection.gamma_uncertainty(magnitude, sweep.directivity_db, sweep.noise, cable.loss_db, cable.loss_u_db)
+    u = reflection.gamma_uncertainty(magnitude, directivity, sweep.noise, cable.loss_db, cable.loss_u_db)
     swr = reflection.swr(magnitude)
     low, high = swr_interval(magnitude, u)
     covers = bool(f[0] <= question.band_low_hz * (1 + 1e-9) and f[-1] >= question.band_high_hz * (1 - 1e-9))
@@ -122,7 +144,7 @@ def read_sweep(evidence: Evidence, sweep: Sweep, state: str, question: Question,
     def figure(name: str, hz: float) -> Figure:
         m, m_raw, du = value_at(f, magnitude, hz), value_at(f, np.abs(measured), hz), value_at(f, u, hz)
         loss = float(reflection.mismatch_loss_db(m))
-        return swr_figure(name, m, du, _swr_working(sweep, hz, m_raw, m, du, loss))
+        return swr_figure(name, m, du, _swr_working(sweep, directivity, hz, m_raw, m, du, loss))
 
     worst = None
     if covers:
@@ -134,6 +156,7 @@ def read_sweep(evidence: Evidence, sweep: Sweep, state: str, question: Question,
     m = value_at(f, magnitude, at_hz)
     mismatch = float(reflection.mismatch_loss_db(m))
     spread = float(reflection.mismatch_loss_db(min(m + value_at(f, u, at_hz), 0.99))) - mismatch
+    model = resonance.fit(f, gamma, float(amplitude_ratio(2 * cable.loss_db - directivity))) if with_model else None
     g = complex(value_at(f, gamma.real, at_hz), value_at(f, gamma.imag, at_hz))
     return SweepReading(
         sweep,
@@ -144,7 +167,7 @@ def read_sweep(evidence: Evidence, sweep: Sweep, state: str, question: Question,
         swr,
         low,
         high,
-        reflection.resonance_hz(f, gamma),
+        model.f0_hz if model else reflection.resonance_hz(f, gamma),
         {limit: reflection.usable_windows(f, swr, limit) for limit in WINDOW_LIMITS},
         covers,
         worst,
@@ -154,4 +177,7 @@ def read_sweep(evidence: Evidence, sweep: Sweep, state: str, question: Question,
         float(reflection.return_loss_db(m)),
         mismatch,
         spread,
+        directivity,
+        calibration,
+        model,
     )

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+import numpy as np
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Claim, Question
+from tallmast.notebook.records import Antenna, Calibration, Claim, Fixture, Question, Sweep
 from tallmast.units import show
 
 from ..aims import Aims
-from ..figure import Check, Figure, Finding, Mark, Standing
+from ..figure import Check, Figure, Finding, Mark, Standing, Working
 from .meter import MeterJudgement, judge_meter
 from .reading import SweepReading, judge_limit, read_sweep
-from .trim import advise, trim_figure
+from .trim import OwnSlope, advise, own_slope, trim_figure
+from .trust import CalibrationReading, FixtureReading, doubt_of_use, qualified_when, read_calibration, read_fixture
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -33,6 +36,9 @@ class AntennaBench:
     advice: str
     not_comparable: str
     """Why its sweeps can't be compared with each other; empty if they can."""
+    slope: OwnSlope | None = None
+    hand: Figure | None = None
+    """How far a hand near moves the resonance, where both were swept."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -42,14 +48,79 @@ class BenchFinding(Finding):
     band_hz: tuple[float, float] = (0.0, 0.0)
     limit: float = 1.5
     at_hz: float = 0.0
+    fixtures: tuple[FixtureReading, ...] = ()
+    calibrations: tuple[CalibrationReading, ...] = ()
 
 
-def _read_antenna(evidence: Evidence, antenna: Antenna, question: Question, at_hz: float) -> AntennaBench:
+def _seat(sweep: Sweep) -> tuple[str, int]:
+    """What must be alike for two sweeps to be comparable."""
+    return (sweep.fixture_id or sweep.fixture, sweep.seating)
+
+
+def _apart(sweep: Sweep, newest: Sweep) -> str:
+    """Why a sweep can't be compared with the newest; empty if it can, or was taken in with a reason."""
+    if sweep.taken_in_reason or newest.taken_in_reason or _seat(sweep) == _seat(newest):
+        return ""
+    if sweep.fixture_id and sweep.fixture_id == newest.fixture_id:
+        return "the fixture was moved in between"
+    if not (sweep.fixture or sweep.fixture_id) or not (newest.fixture or newest.fixture_id):
+        return ""
+    return "taken on another fixture or seating"
+
+
+def _hand(readings: list[SweepReading]) -> Figure | None:
+    """The hand-near test: resonance with a hand near against the newest without, same state and seat."""
+    for near in reversed([r for r in readings if r.sweep.hand_near and r.resonance_hz is not None]):
+        free = [
+            r
+            for r in readings
+            if not r.sweep.hand_near and r.sweep.state_id == near.sweep.state_id and _seat(r.sweep) == _seat(near.sweep)
+        ]
+        if free and free[-1].resonance_hz is not None and near.resonance_hz is not None:
+            without, shift = free[-1], near.resonance_hz - free[-1].resonance_hz
+            u = (without.model.u_f0_hz if without.model else 0.0) + (near.model.u_f0_hz if near.model else 0.0)
+            working = Working(
+                (
+                    f"without  {show.frequency(without.resonance_hz or 0.0, 2)}, SWR at best {show.swr(float(without.swr.min()))}",
+                    f"hand near {show.frequency(near.resonance_hz, 2)}, SWR at best {show.swr(float(near.swr.min()))}",
+                ),
+                (),
+                "two sweeps, nothing else changed",
+                "A large shift means that the body is part of the antenna: judge it as it will be held.",
+            )
+            return Figure("shift by a hand near", shift / 1e6, u / 1e6, "MHz", working)
+    return None
+
+
+def _read_antenna(
+    evidence: Evidence,
+    antenna: Antenna,
+    question: Question,
+    at_hz: float,
+    calibrations: dict[str, CalibrationReading],
+    fixtures: dict[str, FixtureReading],
+    closely: bool,
+) -> AntennaBench:
     sweeps = evidence.sweeps(antenna.id)
-    readings = [read_sweep(evidence, s, antenna.state_name(s.state_id), question, at_hz) for s in sweeps]
+    every = []
+    for s in sweeps:
+        calibration = calibrations.get(s.calibration_id)
+        grid = np.asarray(evidence.series(s.series_id)["frequency_hz"])
+        used = calibration if calibration is not None and calibration.covers(grid) else None
+        reading = read_sweep(evidence, s, antenna.state_name(s.state_id), question, at_hz, used, closely)
+        why = ""
+        if s.calibration_id and used is None:
+            why = "its calibration can’t be used over this sweep, so it is read as shown"
+        elif used is not None:
+            why = doubt_of_use(used, s)
+        if s.fixture_id in fixtures:
+            why = why or qualified_when(fixtures[s.fixture_id], s)
+        free = [x for x in sweeps if not x.hand_near] or sweeps
+        every.append(replace(reading, unqualified=why, apart=_apart(s, free[-1])))
+    readings = [r for r in every if not r.sweep.hand_near] or every
     current = [r for r in readings if r.sweep.state_id == antenna.state.id]
     latest = (current or readings)[-1] if readings else None
-    by_state = {r.sweep.state_id: r for r in readings}
+    by_state = {r.sweep.state_id: r for r in readings if not r.apart}
     meters = tuple(judge_meter(m, by_state.get(m.state_id)) for m in evidence.meter_readings(antenna.id))
     worst = latest.worst if latest else None
     if worst is None:
@@ -61,12 +132,15 @@ def _read_antenna(evidence: Evidence, antenna: Antenna, question: Question, at_h
     mark: Mark = judge_limit(worst, question.swr_limit) if worst else "open"
     claim = next((c for c in evidence.claims(antenna.id) if c.quantity == "swr"), None)
     claim_mark: Mark = judge_limit(worst, claim.value) if claim and worst else "open"
-    trim = trim_figure(antenna, latest, question) if latest else None
-    advice = advise(antenna, latest, question, mark, trim) if latest else ""
-    fixtures = sorted({r.sweep.fixture for r in current if r.sweep.fixture})
-    apart = f"{show.join(fixtures)} are different fixtures or seatings" if len(fixtures) > 1 else ""
+    slope = own_slope(antenna, readings)
+    trim = trim_figure(antenna, latest, question, slope) if latest else None
+    advice = advise(latest, question, mark, trim, slope) if latest else ""
+    names = sorted({r.sweep.fixture for r in current if r.sweep.fixture})
+    apart = f"{show.join(names)} are different fixtures or seatings" if len(names) > 1 else ""
     earlier = tuple(r for r in readings if r is not latest)
-    return AntennaBench(antenna, latest, earlier, meters, worst, mark, claim, claim_mark, trim, advice, apart)
+    return AntennaBench(
+        antenna, latest, earlier, meters, worst, mark, claim, claim_mark, trim, advice, apart, slope, _hand(every)
+    )
 
 
 def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
@@ -117,7 +191,14 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
             Standing("nothing", "nothing swept yet"),
         )
     at_hz = aims.at_hz or question.centre_hz
-    benches = tuple(_read_antenna(evidence, antenna, question, at_hz) for antenna in evidence.antennas)
+    calibrations = {
+        c.id: reading for c in evidence.all(Calibration) if (reading := read_calibration(evidence, c)) is not None
+    }
+    fixtures = {f.id: read_fixture(evidence, f, question, calibrations) for f in evidence.all(Fixture)}
+    benches = tuple(
+        _read_antenna(evidence, a, question, at_hz, calibrations, fixtures, closely=a.id == aims.focus_id)
+        for a in evidence.antennas
+    )
     measured = [b for b in benches if b.worst is not None or b.sweep is not None]
     focus = next((b for b in benches if b.antenna.id == aims.focus_id), measured[0] if measured else benches[0])
     checks: list[Check] = []
@@ -138,6 +219,19 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
     for meter in focus.meters:
         if meter.mark != "open":
             checks.append(Check(meter.mark, meter.words, meter.figure))
+    if fixtures:
+        checks.append(list(fixtures.values())[-1].check)
+    if calibrations:
+        newest = list(calibrations.values())[-1]
+        checks.append(Check(newest.mark, newest.words, newest.left))
+    if focus.sweep and focus.sweep.unqualified:
+        checks.append(
+            Check("disagrees", "this sweep is in doubt", None, f"{show.upper_first(focus.sweep.unqualified)}.")
+        )
+    if focus.hand:
+        moved = abs(focus.hand.value) > 0.002 * question.centre_hz / 1e6
+        words = f"a hand near moves it {show.fixed(focus.hand.value, 1)} MHz"
+        checks.append(Check("disagrees" if moved else "holds", words, focus.hand))
     if focus.not_comparable:
         checks.append(Check("disagrees", "some sweeps can't be compared", None, focus.not_comparable + "."))
     swept = sum(b.worst is not None for b in benches)
@@ -163,4 +257,6 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
         (question.band_low_hz, question.band_high_hz),
         question.swr_limit,
         at_hz,
+        tuple(fixtures.values()),
+        tuple(calibrations.values()),
     )
