@@ -62,6 +62,7 @@ def all_acts(w: Window) -> dict[str, Act]:
         Act("add antenna", "Add an antenna …", sheet("shelf", "antenna_form"), "Write", "A"),
         Act("add claim", "Add a claim …", sheet("shelf", "claim_form"), "Write", "C"),
         Act("new state", "New state (trimmed, bent …)", new_state, "Write", "S"),
+        Act("analyzer", "Analyzer: sweep …", w.start_analyzer, "Write", "B"),
         Act("meter reading", "Meter reading …", sheet("bench", "meter_form"), "Write", "M"),
         Act("power and pads", "Power and pads …", sheet("levels", "chain_form"), "Write", "P"),
         Act("far end", "The far end …", sheet("link", "far_end_form"), "Write", "E"),

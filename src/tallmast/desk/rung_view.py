@@ -86,6 +86,13 @@ class RungView(QScrollArea):
         """Show the rung's part of a climb in them."""
         raise NotImplementedError
 
+    def take_keyboard(self) -> bool:
+        """Take the keyboard after a sheet was closed, if something on the rung wants it."""
+        return False
+
+    def let_go(self) -> None:
+        """The window closes: let go of whatever is held outside."""
+
     # Shared
 
     def picture(self, name: str) -> tuple[Card, PictureView]:

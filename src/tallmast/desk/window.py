@@ -355,9 +355,12 @@ class Window(FileActs):
     def _written(self) -> None:
         self.side.close_entry()
         view = self.views.get(self.rung)
-        if view is not None:
-            view.setFocus(Qt.FocusReason.OtherFocusReason)
-            self.mast.rungs[self.rung].setFocus(Qt.FocusReason.OtherFocusReason)
+        if view is not None and not view.take_keyboard():
+            self.stand()
+
+    def stand(self) -> None:
+        """The keyboard to the rung in front."""
+        self.mast.rungs[self.rung].setFocus(Qt.FocusReason.OtherFocusReason)
 
     @property
     def sheet(self) -> EntrySheet | None:
@@ -374,6 +377,14 @@ class Window(FileActs):
 
         view = self._view("field")
         assert isinstance(view, FieldView)
+        view.start_live()
+
+    def start_analyzer(self) -> None:
+        self.climb_to("bench")
+        from .bench.view import BenchView
+
+        view = self._view("bench")
+        assert isinstance(view, BenchView)
         view.start_live()
 
     def toggle_hidden(self) -> None:
@@ -413,6 +424,8 @@ class Window(FileActs):
     def dress_as(self, appearance: Appearance) -> None:
         """Change clothes: the frame is built anew at the new sizes."""
         self.settings.appearance = self.appearance = appearance
+        for view in self.views.values():
+            view.let_go()
         self._build()
         if self.session.climb is not None:
             self._found(self.session.climb)
@@ -538,5 +551,7 @@ class Window(FileActs):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.settings.geometry = self.saveGeometry()
         self.settings.sync()
+        for view in self.views.values():
+            view.let_go()
         self.session.close()
         super().closeEvent(event)

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from tallmast.notebook.records import Antenna, Cable, MeterReading, Sweep
+from tallmast.instruments.driver import SweepPlan
+from tallmast.notebook.records import Antenna, Cable, Fixture, MeterReading, Sweep
 from tallmast.physics.reflection import swr_from_powers
 from tallmast.units import read, show
 
@@ -24,11 +25,9 @@ def velocity_factor(text: str) -> float:
     return read.fraction(text)
 
 
-def sweep_fields(old: Sweep | None) -> list[Field]:
-    """Fixture, cable and analyzer: carried over from the sweep before."""
-    cable = old.cable if old else Cable()
+def cable_fields(cable: Cable) -> list[Field]:
+    """What lies between the instrument and the antenna."""
     return [
-        Field("fixture", "Fixture (name, and seating)", initial=old.fixture if old else "", hint="Plate A"),
         Field(
             "loss",
             "Cable in between, loss one way",
@@ -54,6 +53,24 @@ def sweep_fields(old: Sweep | None) -> list[Field]:
             text_of(cable.velocity_factor, plainly),
             "0.66",
         ),
+    ]
+
+
+def cable_of(v: dict[str, Any]) -> Cable:
+    """The cable from the fields above."""
+    return Cable(
+        loss_db=v["loss"] or 0.0,
+        loss_u_db=v["loss_u"] or 0.0,
+        length_m=v["length"] or 0.0,
+        velocity_factor=v["velocity"] or 0.66,
+    )
+
+
+def sweep_fields(old: Sweep | None) -> list[Field]:
+    """Fixture, cable and analyzer: carried over from the sweep before."""
+    return [
+        Field("fixture", "Fixture (name, and seating)", initial=old.fixture if old else "", hint="Plate A"),
+        *cable_fields(old.cable if old else Cable()),
         Field(
             "directivity",
             "Directivity left after calibration",
@@ -70,13 +87,7 @@ def sweep_settings(v: dict[str, Any]) -> dict[str, Any]:
     """The record's settings from the fields above."""
     if v["directivity"] <= 0:
         raise FieldError("directivity", "Directivity is above 0 dB; 30 dB is usual for a pocket analyzer.")
-    cable = Cable(
-        loss_db=v["loss"] or 0.0,
-        loss_u_db=v["loss_u"] or 0.0,
-        length_m=v["length"] or 0.0,
-        velocity_factor=v["velocity"] or 0.66,
-    )
-    return {"fixture": v["fixture"] or "", "cable": cable, "directivity_db": v["directivity"]}
+    return {"fixture": v["fixture"] or "", "cable": cable_of(v), "directivity_db": v["directivity"]}
 
 
 def sweep_form(session: Session, old: Sweep) -> Form:
@@ -228,3 +239,129 @@ def meter_form(session: Session, old: MeterReading | None = None) -> Form:
         again=lambda: meter_form(session),
         history=history(session, old),
     )
+
+
+def fixture_form(session: Session, old: Fixture | None = None) -> Form:
+    """What the antenna is measured on: half of many an antenna, so it has a name and must pass before it is believed."""
+    cable = old.cable if old else Cable()
+    fields = [
+        Field("name", "Name", read.plain, initial=old.name if old else "", hint="Plate A", needed=True),
+        Field(
+            "body", "Plate or body, adapters", initial=old.body if old else "", hint="steel plate 350 mm, one adapter"
+        ),
+        *cable_fields(cable),
+        Field(
+            "limit",
+            "It passes while the known load is within SWR",
+            read.swr,
+            lambda v: f"{v:g} : 1",
+            text_of(old.limit if old else 1.15, plainly),
+            "1.15 for a load, 1.5 for a check antenna",
+            True,
+        ),
+        Field(
+            "lasts",
+            "A pass holds for, hours",
+            read.number,
+            lambda v: f"{v:g} h",
+            text_of(old.lasts_s / 3600 if old else 8.0, plainly),
+            "8",
+            True,
+        ),
+        *reason_fields(old),
+    ]
+
+    def kept(v: dict[str, Any]) -> bool:
+        if v["limit"] <= 1:
+            raise FieldError("limit", "A limit of 1 can’t be met: give one above it, such as 1.15.")
+        if v["lasts"] <= 0:
+            raise FieldError("lasts", "A pass holds for some time: above zero.")
+        record = Fixture(
+            **({"id": old.id} if old else {}),
+            name=v["name"],
+            body=v["body"] or "",
+            cable=cable_of(v),
+            limit=v["limit"],
+            lasts_s=v["lasts"] * 3600,
+        )
+        words = f"fixture {record.name}"
+        return keep(session, show.upper_first(words) if old is None else words, record, old, v)
+
+    return Form(
+        "A fixture",
+        fields,
+        kept,
+        "The last one written is the one in use. The cable is what lies between the calibration plane and the antenna.",
+        remove=remover(session, old, f"fixture {old.name}" if old else ""),
+        history=history(session, old),
+    )
+
+
+def plan_form(plan: SweepPlan, use: Callable[[SweepPlan], None]) -> Form:
+    """Start and stop, or centre and span; points and averages."""
+    fields = [
+        Field(
+            "span",
+            "From and to",
+            read.band,
+            lambda v: show.band(*v),
+            show.band(plan.start_hz, plan.stop_hz),
+            "840–900 MHz",
+        ),
+        Field("centre", "or centre", read.frequency, show.frequency, hint="869 MHz"),
+        Field("width", "and span", read.frequency, show.frequency, hint="60 MHz"),
+        Field("points", "Points", read.count, str, str(plan.points), "401", True),
+        Field("averages", "Averages", read.count, str, str(plan.averages), "1", True),
+    ]
+
+    def kept(v: dict[str, Any]) -> bool:
+        low, high = v["span"] or (plan.start_hz, plan.stop_hz)
+        if v["centre"] is not None or v["width"] is not None:
+            centre, width = v["centre"] or (low + high) / 2, v["width"] or high - low
+            low, high = centre - width / 2, centre + width / 2
+        try:
+            use(SweepPlan(low, high, v["points"], v["averages"]))
+        except ValueError as error:
+            raise FieldError("span", f"{str(error)[:1].upper()}{str(error)[1:]}.") from error
+        return True
+
+    return Form(
+        "The sweep", fields, kept, "A calibration holds only inside the range over which it was taken.", "Sweep so"
+    )
+
+
+def cut_off_form(advised: str, cut: Callable[[float], bool]) -> Form:
+    """How much was cut off each part."""
+    fields = [
+        Field(
+            "cut",
+            "Cut off each part",
+            lambda t: read.length(t, "mm"),
+            lambda v: f"{v * 1e3:.2f} mm",
+            hint="0.7 mm",
+            needed=True,
+        )
+    ]
+
+    def kept(v: dict[str, Any]) -> bool:
+        if not 0 < v["cut"] < 0.5:
+            raise FieldError("cut", "A cut is above zero and under half a metre.")
+        return cut(v["cut"])
+
+    return Form("A cut", fields, kept, f"{advised} Wire can’t be put back: half first, and file, don’t snip.", "Cut")
+
+
+def connect_form(found: list[str], drivers: list[str], address: str, use: Callable[[str, str], None]) -> Form:
+    """Which analyzer: the practice bench, one that was found, or an address."""
+    choices = [("practice bench", "the practice bench, in this program"), *((a, a) for a in found)]
+    fields = [
+        Field("found", "Found", choices=choices, chosen=address if address in found else "practice bench"),
+        Field("address", "or its address", initial="", hint="TCPIP0::192.0.2.7::5025::SOCKET"),
+        Field("driver", "Driver", choices=[(d, d) for d in drivers], chosen="SCPI"),
+    ]
+
+    def kept(v: dict[str, Any]) -> bool:
+        use(v["address"] or v["found"], v["driver"])
+        return True
+
+    return Form("The analyzer", fields, kept, "By network, USB or serial line, in VISA’s way of writing.", "Connect")

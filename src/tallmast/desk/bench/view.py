@@ -2,23 +2,33 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
 
 from tallmast.figures.bench import RibbonPicture, SwrPicture
 from tallmast.figures.paper import MARKS
 from tallmast.findings.bench import AntennaBench
+from tallmast.findings.bench.live import newest_fixture
 from tallmast.findings.climb import Climb
+from tallmast.instruments.driver import makers
+from tallmast.instruments.scpi import resources
 from tallmast.units import show
 
 from ..parts import Card, Cell, Ledger, figure_cell
 from ..rung_view import RungView
+from . import forms
+from .live import LiveBench
 
 
 class BenchView(RungView):
     rung = "bench"
-    acts = ("bring in", "meter reading", "new state")
+    acts = ("analyzer", "bring in", "meter reading", "new state")
 
     def build(self) -> None:
+        self.live = LiveBench(self.session, self.paper)
+        self.live.hide()
+        self.live.left.connect(self.stop_live)
+        self.live.sheet_asked.connect(self._sheet)
+        self.box.addWidget(self.live, 2)
         self.card, self.view = self.picture("swrPicture")
         self.view.dragged.connect(self._drag)
         self.box.addWidget(self.card, 3)
@@ -41,8 +51,55 @@ class BenchView(RungView):
         self._wanted_hz = frequency_hz
         self._after.start()
 
+    def start_live(self) -> None:
+        self.live.open()
+        self.lay_out()
+        self.verticalScrollBar().setValue(0)
+
+    def stop_live(self) -> None:
+        """Fold the panel away; the line stays open, and nothing is swept meanwhile."""
+        if self.live.loop is not None:
+            self.live.loop.pause()
+        self.live.hide()
+        self.lay_out()
+        self.window_.stand()
+
+    def take_keyboard(self) -> bool:
+        if self.live.isVisible():
+            self.live.setFocus(Qt.FocusReason.OtherFocusReason)
+            return True
+        return False
+
+    def _sheet(self, name: str) -> None:
+        live, session = self.live, self.session
+        if name == "plan":
+            form = forms.plan_form(live.plan, live.set_plan)
+        elif name == "fixture":
+            form = forms.fixture_form(session, newest_fixture(session.evidence))
+        elif name == "cut":
+            advice = session.climb.bench.focus.advice if session.climb and session.climb.bench.focus else ""
+            form = forms.cut_off_form(f"{show.upper_first(advice)}." if advice else "", live.cut_off)
+        else:
+            self._ask_for_analyzer()
+            return
+        self.window_.write(form)
+
+    def _ask_for_analyzer(self) -> None:
+        """Looking for instruments takes a while on some machines, so it goes on a worker."""
+
+        def asked(found: tuple[list[str], list[str]] | None, error: Exception | None) -> None:
+            addresses, drivers = found or ([], ["SCPI"])
+            self.window_.write(forms.connect_form(addresses, drivers, self.live.address, self.live.connect_to))
+
+        self.session.work("Looking for instruments", lambda: (resources(), list(makers())), asked)
+
+    def let_go(self) -> None:
+        self.live.close_all()
+
     def fill(self, climb: Climb) -> None:
         finding = climb.bench
+        if self.live.isVisible():
+            self.live.refresh()
         self.set_picture(self.card, self.view, SwrPicture(finding=finding))
         self.set_picture(self.ribbon_card, self.ribbon, RibbonPicture(finding=finding))
         self.card.setVisible(bool(finding.antennas))

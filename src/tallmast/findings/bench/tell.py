@@ -163,7 +163,7 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
         first = f"{name} misses SWR {limit} in {band}: worst {worst.text}."
     else:
         first = f"{name} may or may not hold SWR {limit} in {band}: worst {worst.text}."
-    if bench.advice and reading is not None and reading.resonance_hz is not None:
+    if bench.advice and bench.limit_mark != "holds" and reading is not None and reading.resonance_hz is not None:
         off = reading.resonance_hz - question.centre_hz
         if abs(off) >= 0.001 * question.centre_hz:
             way = "low" if off < 0 else "high"

@@ -129,7 +129,11 @@ def advise(
 ) -> str:
     """What to do next about the match, as the tail of a sentence; empty where nothing needs doing."""
     if mark == "holds":
-        return ""
+        found = reading.resonance_hz
+        if found is None or trim is None or trim.value <= 0 or found >= question.band_low_hz:
+            return ""
+        how = "as its last cut showed" if slope is not None else "half of it first"
+        return f"it holds as it is; {trim.text} more off each part, {how}, would bring its resonance into the band"
     if reading.resonance_hz is None:
         end = "below" if np.argmin(reading.swr) == 0 else "above"
         return f"best match lies {end} the sweep: sweep wider"

@@ -1,0 +1,545 @@
+"""The analyzer on the Bench: sweep, keep, calibrate, qualify, trim, each by one key."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+
+from tallmast.figures.live import LiveFrame
+from tallmast.figures.paper import Paper
+from tallmast.findings.bench.live import LiveReading, newest_calibration, newest_fixture, noise_of, read_live
+from tallmast.findings.bench.trust import STANDARDS, CalibrationReading
+from tallmast.instruments.driver import RawSweep, SweepPlan, makers
+from tallmast.notebook.records import (
+    Antenna,
+    Cable,
+    Calibration,
+    Fixture,
+    Qualification,
+    Question,
+    StandardCheck,
+    StandardSet,
+    State,
+    Sweep,
+)
+from tallmast.notebook.store import Entry, new_series
+from tallmast.units import show
+
+from ..parts import Card, Flow, button, label
+from ..session import Session
+from .live_view import LiveView
+from .sweeping import SweepLoop
+
+if TYPE_CHECKING:
+    from tallmast.instruments.practice.server import PracticeServer
+    from tallmast.physics.decibels import Floats
+
+PRACTICE = "practice bench"
+PRACTICE_STANDARDS = StandardSet(name="practice", open_fringe_f=[49e-15], load_ohm=50.4, load_return_loss_db=46.0)
+"""As they are written on the lid of the practice bench’s box."""
+
+
+@dataclass
+class Guide:
+    """A calibration on its way: the standards that have been seen so far."""
+
+    seen: dict[str, RawSweep] = field(default_factory=dict)
+
+    @property
+    def next(self) -> str:
+        return next((s for s in STANDARDS if s not in self.seen), "")
+
+
+def usual_plan(question: Question | None) -> SweepPlan:
+    """Seven bandwidths about the band, or a tenth of its frequency, whichever is more: wide enough to see which way."""
+    if question is None:
+        return SweepPlan(100e6, 1000e6, 401)
+    half = max(3.5 * (question.band_high_hz - question.band_low_hz), 0.035 * question.centre_hz)
+    return SweepPlan(max(question.centre_hz - half, 1e5), question.centre_hz + half, 401)
+
+
+def _columns(raw: RawSweep) -> dict[str, Floats]:
+    return {"frequency_hz": raw.frequency_hz, "re": raw.gamma.real.copy(), "im": raw.gamma.imag.copy()}
+
+
+def _now() -> str:
+    return datetime.now(UTC).isoformat(timespec="seconds")
+
+
+class LiveBench(Card):
+    """While it has the keyboard, single keys do everything; Esc leaves."""
+
+    left = Signal()
+    sheet_asked = Signal(str)
+    """The name of a sheet to be opened: plan, cut, fixture, connect."""
+
+    KEYS: tuple[tuple[str, str, str], ...] = (
+        ("Space", "sweep or stop", "toggle"),
+        ("K", "keep", "keep"),
+        ("J", "hold least and greatest", "hold"),
+        ("H", "hand near", "hand"),
+        ("C", "calibrate", "calibrate"),
+        ("V", "measure the load again", "check"),
+        ("Q", "qualify", "qualify"),
+        ("M", "fixture moved", "moved"),
+        ("F", "fixture …", "fixture_sheet"),
+        ("U", "plan …", "plan_sheet"),
+        ("B", "analyzer …", "connect_sheet"),
+    )
+    PRACTICE_KEYS: tuple[tuple[str, str, str], ...] = (
+        ("O", "open", "attach_open"),
+        ("S", "short", "attach_short"),
+        ("L", "load", "attach_load"),
+        ("A", "the antenna", "attach_antenna"),
+        ("X", "cut …", "cut_sheet"),
+    )
+
+    def __init__(self, session: Session, paper: Paper) -> None:
+        super().__init__("Analyzer")
+        self.session, self.paper = session, paper
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(
+            "Live sweep: " + ", ".join(f"{key} {words}" for key, words, _ in self.KEYS) + ", Escape leaves"
+        )
+        self.loop: SweepLoop | None = None
+        self._leaving: list[SweepLoop] = []
+        self._pending: tuple[float, Callable[[RawSweep], object], bool] | None = None
+        self.practice: PracticeServer | None = None
+        self.address, self.driver = "", "SCPI"
+        self.analyzer_name = ""
+        self.plan: SweepPlan = usual_plan(None)
+        self.raw: RawSweep | None = None
+        self.guide: Guide | None = None
+        self.hand_near = False
+        self._calibration: CalibrationReading | None = None
+        self.said = label("", "sentence", wrap=True)
+        self.said.setAccessibleName("Live reading")
+        self.todo = label("", "detail", wrap=True)
+        self.view = LiveView(paper)
+        self.box.addWidget(self.said)
+        self.box.addWidget(self.view, 1)
+        self.box.addWidget(self.todo)
+        self.keys_row, self.practice_row = Flow(6), Flow(6)
+        self._buttons: dict[str, Callable[[], object]] = {}
+        for row, keys in ((self.keys_row, self.KEYS), (self.practice_row, self.PRACTICE_KEYS)):
+            for key, words, name in keys:
+                act: Callable[[], object] = getattr(self, name)
+                self._buttons[key] = act
+                part = button(f"{words}  {key}", act)
+                part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+                part.setAccessibleName(words)
+                row.add(part)
+            self.box.addWidget(row)
+        done = button("done  Esc", self.left.emit)
+        done.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.keys_row.add(done)
+        self.practice_row.hide()
+
+    # The line
+
+    @property
+    def practising(self) -> bool:
+        return self.practice is not None and self.address == self.practice.analyzer.address
+
+    def open(self) -> None:
+        """Show the panel, with the practice bench where nothing else was ever connected."""
+        self.show()
+        self.plan = usual_plan(self.session.evidence.question) if self.loop is None else self.plan
+        if not self.address:
+            self.connect_to(PRACTICE)
+        self.refresh()
+        self.setFocus()
+
+    def connect_to(self, address: str, driver: str = "SCPI") -> None:
+        """Take an analyzer at an address; the practice bench by its name, started when first wanted."""
+        if address == PRACTICE:
+            if self.practice is None:
+                from tallmast.instruments.practice.server import PracticeServer
+
+                self.practice = PracticeServer()
+            address = self.practice.analyzer.address
+        self._stop_loop()
+        self.address, self.driver = address, driver
+        self.raw = None
+        self.loop = SweepLoop(makers()[driver], address, self.plan)
+        self.loop.arrived.connect(self._arrived)
+        self.loop.connected.connect(self._connected)
+        self.loop.fault.connect(self._fault)
+        self.loop.recovered.connect(self._recovered)
+        self.loop.start()
+        self.loop.go()
+        self.practice_row.setVisible(self.practising)
+        self._tell("Connecting …")
+
+    def _stop_loop(self) -> None:
+        loop, self.loop = self.loop, None
+        if loop is None:
+            return
+        for signal, slot in (
+            (loop.arrived, self._arrived),
+            (loop.connected, self._connected),
+            (loop.fault, self._fault),
+            (loop.recovered, self._recovered),
+        ):
+            signal.disconnect(slot)
+        self._leaving = [left for left in self._leaving if left.isRunning()] + [loop]
+        loop.stop()
+
+    def close_all(self) -> None:
+        """Let go of the instrument and end the practice bench."""
+        self._stop_loop()
+        if self.practice is not None:
+            self.practice.stop()
+            self.practice = None
+        self.address = ""
+        for loop in self._leaving:
+            loop.wait(5_000)
+        self._leaving = []
+
+    def set_plan(self, plan: SweepPlan) -> None:
+        self.plan = plan
+        self.raw = None
+        self.guide = None
+        if self.loop is not None:
+            self.loop.plan(plan)
+        self.refresh()
+
+    def _connected(self, name: str) -> None:
+        self.analyzer_name = name
+        self.refresh()
+
+    def _fault(self, message: str) -> None:
+        self.session.trouble.emit(message)
+        self._tell("The analyzer does not answer as it should; what was kept is kept, and it is tried again.")
+
+    def _recovered(self) -> None:
+        self.session.trouble.emit("")
+        self._tell("It answers again.")
+
+    def _arrived(self) -> None:
+        taken = self.loop.take() if self.loop is not None else None
+        if taken is None:
+            return
+        raw, began = taken
+        self.raw = raw
+        self.view.show_reading(self._read(raw))
+        self._say()
+        if self._pending is not None and began >= self._pending[0]:
+            _, act, was_stopped = self._pending
+            self._pending = None
+            if was_stopped and self.loop is not None:
+                self.loop.pause()
+            act(raw)
+
+    def _with_fresh(self, act: Callable[[RawSweep], object]) -> None:
+        """Do something with the first sweep that begins from now on: the one on the screen may be of what was attached
+        before."""
+        if self.loop is None:
+            self._tell("No analyzer is connected: press B.")
+            return
+        self._pending = (time.monotonic(), act, not self.loop.going)
+        self.loop.go()
+        self._tell("Sweeping …")
+
+    def _read(self, raw: RawSweep) -> LiveReading:
+        return read_live(raw.frequency_hz, raw.gamma, self.session.evidence.question, self._cable(), self._calibration)
+
+    # What is shown
+
+    def _cable(self) -> Cable:
+        fixture = newest_fixture(self.session.evidence)
+        return fixture.cable if fixture else Cable()
+
+    def refresh(self) -> None:
+        """After the notebook or the focus has changed."""
+        antenna, question = self.session.focus_antenna, self.session.evidence.question
+        self._calibration = newest_calibration(self.session.evidence)
+        if self._calibration and self._calibration.calibration.analyzer != self.analyzer_name:
+            self._calibration = None  # another instrument's errors
+        self.set_title(f"Analyzer: {self.analyzer_name or 'connecting'}, {self._seat()}, {self._calibrated()}")
+        slot = antenna.slot if antenna else 0
+        name = antenna.name if antenna else "nothing"
+        self.view.show_frame(LiveFrame(self.plan.start_hz, self.plan.stop_hz, question, slot, name))
+        if self.raw is not None:
+            self.view.show_reading(self._read(self.raw))
+        self._say()
+        self._guide_words()
+
+    def _seat(self) -> str:
+        fixture = newest_fixture(self.session.evidence)
+        return f"{fixture.name}, seating {fixture.seating}" if fixture else "no fixture named"
+
+    def _calibrated(self) -> str:
+        if self._calibration is None:
+            return "not calibrated here"
+        f = self.plan.frequency_hz
+        if not self._calibration.covers(f):
+            return "calibrated over another range"
+        return self._calibration.words
+
+    def _say(self) -> None:
+        reading = self.view.reading
+        if reading is None:
+            self.said.setText("Nothing swept yet. Space sweeps.")
+            return
+        rate = self.loop.rate if self.loop is not None and self.loop.going else 0.0
+        running = f"  ·  {rate:.0f} sweeps a second" if rate >= 1 else "" if rate else "  ·  stopped"
+        hand = "  ·  hand near" if self.hand_near else ""
+        self.said.setText(f"{show.upper_first(reading.words)}{hand}{running}")
+
+    def _tell(self, words: str) -> None:
+        self.todo.setText(words)
+
+    def _guide_words(self) -> None:
+        if self.guide is not None:
+            self._tell(f"Calibrating: screw on the {self.guide.next} where the antenna goes, then press C.")
+
+    # Acts
+
+    def toggle(self) -> None:
+        if self.loop is None:
+            return
+        if self.loop.going:
+            self.loop.pause()
+        else:
+            self.loop.go()
+        self._say()
+
+    def hold(self) -> None:
+        self.view.hold(not self.view.holding)
+        self._tell("Least and greatest are held from now on; J forgets them." if self.view.holding else "Let go.")
+
+    def hand(self) -> None:
+        """The next sweep kept is one with a hand near. On the practice bench the hand comes near, too."""
+        self.hand_near = not self.hand_near
+        if self.practising and self.practice is not None:
+            self.practice.bench.hand = self.hand_near
+        words = (
+            "A hand is near: keep this sweep, and it is held against the one without."
+            if self.hand_near
+            else "Hands away."
+        )
+        self._tell(words)
+        self._say()
+
+    def plan_sheet(self) -> None:
+        self.sheet_asked.emit("plan")
+
+    def connect_sheet(self) -> None:
+        self.sheet_asked.emit("connect")
+
+    def fixture_sheet(self) -> None:
+        self.sheet_asked.emit("fixture")
+
+    def cut_sheet(self) -> None:
+        if self._focus() is not None:
+            self.sheet_asked.emit("cut")
+
+    def _focus(self) -> Antenna | None:
+        antenna = self.session.focus_antenna
+        if antenna is None:
+            self._tell("Put an antenna on the shelf first (A on the Bench).")
+        return antenna
+
+    def keep(self) -> None:
+        """Keep the next sweep, as it comes, under the antenna in focus and its present state."""
+        antenna = self._focus()
+        if antenna is None:
+            return
+        if self.practising and self.practice is not None and self.practice.bench.attached != antenna.name:
+            self._tell(
+                f"{show.upper_first(self.practice.bench.attached)} is attached, not {antenna.name}: press A first."
+            )
+            return
+        self._with_fresh(lambda raw: self._keep(antenna, raw))
+
+    def _keep(self, antenna: Antenna, raw: RawSweep) -> bool:
+        fixture = newest_fixture(self.session.evidence)
+        used = self._calibration if self._calibration and self._calibration.covers(raw.frequency_hz) else None
+        number = len(self.session.evidence.sweeps(antenna.id)) + 1
+        series_id, series = new_series(_columns(raw))
+        record = Sweep(
+            antenna_id=antenna.id,
+            state_id=antenna.state.id,
+            series_id=series_id,
+            source=f"{self.analyzer_name}, sweep {number}",
+            taken_at=_now(),
+            fixture=fixture.name if fixture else "",
+            fixture_id=fixture.id if fixture else "",
+            seating=fixture.seating if fixture else 1,
+            cable=self._cable(),
+            noise=noise_of(raw.gamma),
+            calibration_id=used.calibration.id if used else "",
+            averages=self.plan.averages,
+            warmth_k=raw.warmth_k,
+            hand_near=self.hand_near,
+        )
+        hand = ", hand near" if self.hand_near else ""
+        words = f"{antenna.name}, {antenna.state.name}{hand}: sweep kept, {len(raw.gamma)} points"
+        if not self.session.write(Entry(words, [record], series=series)):
+            return False
+        self.view.kept = self.view.reading
+        self._tell(f"Kept: {words}. Ctrl+Z takes it back.")
+        return True
+
+    def calibrate(self) -> None:
+        """One standard after the other; the third makes the calibration."""
+        if self.guide is None:
+            self.guide = Guide()
+            self._guide_words()
+            return
+        standard = self.guide.next
+        if self.practising and self.practice is not None and self.practice.bench.attached != standard:
+            self._tell(f"The {self.practice.bench.attached} is attached. Screw on the {standard}, then press C.")
+            return
+        self._with_fresh(lambda raw: self._seen(standard, raw))
+
+    def _seen(self, standard: str, raw: RawSweep) -> None:
+        if self.guide is None:
+            return
+        self.guide.seen[standard] = raw
+        if self.guide.next:
+            self._guide_words()
+            return
+        seen, self.guide = self.guide.seen, None
+        columns: dict[str, Floats] = {"frequency_hz": raw.frequency_hz}
+        for which, sweep in seen.items():
+            columns |= {f"{which}_re": sweep.gamma.real.copy(), f"{which}_im": sweep.gamma.imag.copy()}
+        series_id, series = new_series(columns)
+        record = Calibration(
+            series_id=series_id,
+            standards=PRACTICE_STANDARDS if self.practising else StandardSet(),
+            analyzer=self.analyzer_name,
+            taken_at=_now(),
+            warmth_k=raw.warmth_k,
+        )
+        span = show.band(self.plan.start_hz, self.plan.stop_hz)
+        if self.session.write(Entry(f"Calibrated {self.analyzer_name} over {span}", [record], series=series)):
+            self.refresh()
+            self._tell("Calibrated. Leave the load on and press V: what it is off by now is what is left over.")
+
+    def check(self) -> None:
+        """The load, measured again: what it is off by is what the calibration leaves over."""
+        calibration = self._calibration
+        if calibration is None:
+            self._tell("There is no calibration of this analyzer to check: press C.")
+            return
+        if self.practising and self.practice is not None and self.practice.bench.attached != "load":
+            self._tell("Screw on the load first.")
+            return
+        self._with_fresh(lambda raw: self._checked(calibration.calibration.id, raw))
+
+    def _checked(self, calibration_id: str, raw: RawSweep) -> None:
+        series_id, series = new_series(_columns(raw))
+        record = StandardCheck(
+            calibration_id=calibration_id, standard="load", series_id=series_id, taken_at=_now(), warmth_k=raw.warmth_k
+        )
+        if self.session.write(Entry("The load measured again", [record], series=series)):
+            self.refresh()
+            self._tell(f"{show.upper_first(self._calibrated())}. Q qualifies the fixture with what is attached.")
+
+    def qualify(self) -> None:
+        """Try the fixture with the known load, or the check antenna, that is attached."""
+        fixture = newest_fixture(self.session.evidence)
+        if fixture is None:
+            self._tell("Name the fixture first: press F.")
+            return
+        self._with_fresh(lambda raw: self._tried(fixture, raw))
+
+    def _tried(self, fixture: Fixture, raw: RawSweep) -> None:
+        tried = self.practice.bench.attached if self.practising and self.practice is not None else "load"
+        series_id, series = new_series(_columns(raw))
+        used = self._calibration if self._calibration and self._calibration.covers(raw.frequency_hz) else None
+        record = Qualification(
+            fixture_id=fixture.id,
+            seating=fixture.seating,
+            calibration_id=used.calibration.id if used else "",
+            tried_with=tried,
+            series_id=series_id,
+            taken_at=_now(),
+        )
+        if self.session.write(Entry(f"{fixture.name} tried with the {tried}", [record], series=series)):
+            self._tell("Tried: the check at the top says whether it passed.")
+
+    def moved(self) -> None:
+        """The fixture was moved or seated again: what was measured before can't be compared."""
+        fixture = newest_fixture(self.session.evidence)
+        if fixture is None:
+            self._tell("Name the fixture first: press F.")
+            return
+        again = fixture.model_copy(update={"seating": fixture.seating + 1})
+        if self.session.write(Entry(f"{fixture.name} moved: seating {again.seating}", [again])):
+            self.refresh()
+            self._tell("Noted. Qualify it again before you believe a reading.")
+
+    # The practice bench's hands
+
+    def _attach(self, what: str) -> None:
+        if self.practice is None:
+            return
+        try:
+            self.practice.bench.attach(what)
+        except ValueError as error:
+            names = ", ".join(self.practice.bench.antennas)
+            self._tell(f"{show.upper_first(str(error))}. It has {names}.")
+            return
+        self._tell(f"Attached: {self.practice.bench.attached}.")
+        self._guide_words()
+
+    def attach_open(self) -> None:
+        self._attach("open")
+
+    def attach_short(self) -> None:
+        self._attach("short")
+
+    def attach_load(self) -> None:
+        self._attach("load")
+
+    def attach_antenna(self) -> None:
+        antenna = self._focus()
+        if antenna is not None:
+            self._attach(antenna.name)
+
+    def cut_off(self, length_m: float) -> bool:
+        """Cut the antenna in focus: on the practice bench for real, and in the notebook as a new state."""
+        antenna = self._focus()
+        if antenna is None:
+            return False
+        if self.practising and self.practice is not None:
+            bench = self.practice.bench
+            if bench.attached != antenna.name:
+                self._attach(antenna.name)
+            try:
+                bench.change(lambda a: a.cut(length_m))
+            except ValueError as error:
+                self._tell(f"{show.upper_first(str(error))}.")
+                return False
+        total = sum(s.cut_m for s in antenna.states) + length_m
+        state = State(name=f"trimmed {show.fixed(total * 1e3, 2)} mm", cut_m=length_m)
+        changed = antenna.model_copy(update={"states": [*antenna.states, state]})
+        words = f"{antenna.name}: {show.fixed(length_m * 1e3, 2)} mm cut off each part"
+        if not self.session.write(Entry(words, [changed])):
+            return False
+        self._tell(f"{words}. Sweeps from here on belong to “{state.name}”.")
+        return True
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = "Space" if event.key() == Qt.Key.Key_Space else event.text().upper()
+        act = self._buttons.get(key)
+        if event.key() == Qt.Key.Key_Escape:
+            if self.guide is not None:
+                self.guide = None
+                self._tell("Calibration left; nothing was changed.")
+            else:
+                self.left.emit()
+        elif act is not None and not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier:
+            if key not in {k for k, _, _ in self.PRACTICE_KEYS} or self.practising:
+                act()
+        else:
+            super().keyPressEvent(event)

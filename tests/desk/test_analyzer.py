@@ -1,0 +1,296 @@
+"""The analyzer at the bench, by keys: calibrate, check, qualify, sweep, cut, sweep, cut; and what goes wrong."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+
+from tallmast.instruments.driver import InstrumentError, RawSweep
+from tallmast.instruments.practice.bench import PracticeBench
+from tallmast.notebook.records import Antenna, Calibration, Fixture, Qualification, Question, StandardCheck, Sweep
+from tallmast.notebook.store import Entry, Notebook
+
+from .hands import Hands
+
+
+@pytest.fixture
+def hands(window, qtbot, tmp_path) -> Hands:
+    book = Notebook.create(tmp_path / "bench.tallmast")
+    book.write(
+        Entry(
+            "Asked",
+            [
+                Question(text="Which one?", band_low_hz=868e6, band_high_hz=870e6),
+                Antenna(id="yagi", name="Shed Yagi", cut_part_m=0.084),
+            ],
+        )
+    )
+    book.close()
+    made = Hands(qtbot, window)
+    assert window.open_notebook(book.path)
+    made.settle()
+    return made
+
+
+@pytest.fixture
+def live(hands):
+    """The panel, sweeping on the practice bench."""
+    hands.press("b")
+    panel = hands.window.views["bench"].live
+    hands.qtbot.waitUntil(lambda: panel.raw is not None, timeout=20_000)
+    panel.practice.bench.warm_up = panel.practice.bench.drift_per_hour = 0.0
+    return panel
+
+
+def kept(hands, kind) -> list:
+    return hands.window.session.evidence.all(kind)
+
+
+def until(hands, kind, count) -> None:
+    hands.qtbot.waitUntil(lambda: len(kept(hands, kind)) == count, timeout=10_000)
+    hands.settle()
+
+
+def calibrated(hands, live) -> None:
+    hands.press("c")
+    for key in "OSL":
+        hands.press(key)
+        before = len(live.guide.seen)
+        hands.press("c")
+        hands.qtbot.waitUntil(lambda before=before: live.guide is None or len(live.guide.seen) > before, timeout=10_000)
+    until(hands, Calibration, 1)
+
+
+def test_the_whole_session_by_keys(hands, live):
+    """Qualify, calibrate, sweep, cut by the formula, sweep, cut by its own slope, sweep, cross-check: into the band."""
+    bench = live.practice.bench
+    calibrated(hands, live)
+    assert "not checked yet" in live.heading.text()
+    hands.press("v")
+    until(hands, StandardCheck, 1)
+    hands.press("f")
+    hands.sheet_opens()
+    hands.fill({"name": "Plate A", "limit": "1.15"})
+    hands.keep()
+    assert hands.window.focusWidget() is live, "the keyboard goes back to the panel"
+    hands.press("q")
+    until(hands, Qualification, 1)
+    assert any("Plate A qualified" in tag.text() for tag in hands.window.views["bench"].tags.parts)
+
+    hands.press("a")
+    assert bench.attached == "Shed Yagi"
+    hands.press("k")
+    until(hands, Sweep, 1)
+    sweep = kept(hands, Sweep)[0]
+    assert sweep.calibration_id == kept(hands, Calibration)[0].id
+    assert (sweep.fixture, sweep.seating) == ("Plate A", 1)
+    assert 0 < sweep.noise < 0.01
+    assert "Shed Yagi resonates 14." in hands.sentence and "low" in hands.sentence
+    assert "half of it first" in hands.window.views["bench"].detail.text()
+
+    def advised() -> float:
+        return hands.window.session.climb.bench.focus.trim.value
+
+    first = advised() / 2
+    hands.press("x")
+    hands.sheet_opens()
+    hands.fill({"cut": f"{first:.2f} mm"})
+    hands.keep()
+    assert bench.antennas["Shed Yagi"].cut_m == pytest.approx(round(first, 2) / 1e3)
+    hands.press("k")
+    until(hands, Sweep, 2)
+    assert "as its last cut showed" in hands.window.views["bench"].detail.text()
+    hands.press("x")
+    hands.sheet_opens()
+    hands.fill({"cut": f"{advised():.2f} mm"})
+    hands.keep()
+    hands.press("k")
+    until(hands, Sweep, 3)
+    assert "Shed Yagi holds SWR 1.5 over 868–870 MHz" in hands.sentence
+    assert bench.true_swr(868e6) < 1.5 and bench.true_swr(870e6) < 1.5
+    assert hands.window.session.focus_antenna.state.cut_m > 0
+
+    hands.press(Qt.Key.Key_Escape)
+    assert not live.isVisible()
+    hands.write("m", {"frequency": "869 MHz", "swr": f"{bench.true_swr(869e6):.2f}"})
+    assert any("meter agrees" in tag.text() for tag in hands.window.views["bench"].tags.parts)
+    assert hands.trouble == ""
+
+
+def test_a_hand_near_is_one_key(hands, live):
+    hands.press("a")
+    hands.press("k")
+    until(hands, Sweep, 1)
+    hands.press("h")
+    assert live.practice.bench.hand
+    hands.press("k")
+    until(hands, Sweep, 2)
+    assert kept(hands, Sweep)[1].hand_near
+    assert any("a hand near moves it −" in tag.text() for tag in hands.window.views["bench"].tags.parts)
+    hands.press("h")
+    assert not live.practice.bench.hand
+
+
+def test_moving_the_fixture_is_told_at_the_next_sweep(hands, live):
+    hands.press("m")
+    assert "Name the fixture first" in live.todo.text()
+    hands.press("f")
+    hands.sheet_opens()
+    hands.fill({"name": "Car roof"})
+    hands.keep()
+    hands.press("a")
+    hands.press("k")
+    until(hands, Sweep, 1)
+    hands.press("m")
+    assert kept(hands, Fixture)[0].seating == 2
+    hands.press("k")
+    until(hands, Sweep, 2)
+    hands.settle()
+    assert hands.window.session.climb.bench.focus.earlier[0].apart == "the fixture was moved in between"
+    assert any("in doubt" in tag.text() for tag in hands.window.views["bench"].tags.parts)
+
+
+def test_the_wrong_thing_attached_is_told_and_nothing_kept(hands, live):
+    hands.press("k")
+    assert "Load is attached, not Shed Yagi" in live.todo.text()
+    hands.press("c")
+    hands.press("c")
+    assert "The load is attached. Screw on the open" in live.todo.text()
+    hands.press(Qt.Key.Key_Escape)
+    assert live.guide is None and live.isVisible()
+    assert kept(hands, Sweep) == [] and kept(hands, Calibration) == []
+    hands.press("v")
+    assert "no calibration" in live.todo.text()
+
+
+def test_stop_and_go_and_hold(hands, live):
+    hands.press(Qt.Key.Key_Space)
+    assert not live.loop.going
+    assert "stopped" in live.said.text()
+    hands.press("j")
+    hands.press(Qt.Key.Key_Space)
+    hands.qtbot.waitUntil(lambda: live.view.held is not None, timeout=5000)
+    low, high = live.view.held
+    assert (low <= high).all()
+    hands.press("j")
+    assert live.view.held is None
+    live.view.grab()
+    assert live.view.painted > 0
+    assert "Live sweep of Shed Yagi" in live.view.accessibleName()
+
+
+def test_keeping_while_stopped_sweeps_once_and_stops_again(hands, live):
+    hands.press("a")
+    hands.press(Qt.Key.Key_Space)
+    hands.press("k")
+    until(hands, Sweep, 1)
+    assert not live.loop.going
+
+
+@pytest.mark.parametrize(
+    ("values", "span"),
+    [({"span": "800-950 MHz"}, (800e6, 950e6)), ({"centre": "869 MHz", "width": "20 MHz"}, (859e6, 879e6))],
+)
+def test_the_plan_by_ends_or_by_centre(hands, live, values, span):
+    hands.press("u")
+    hands.sheet_opens()
+    hands.fill({**values, "points": "201", "averages": "4"})
+    hands.keep()
+    hands.qtbot.waitUntil(lambda: live.raw is not None and len(live.raw.gamma) == 201, timeout=10_000)
+    assert (live.raw.frequency_hz[0], live.raw.frequency_hz[-1]) == pytest.approx(span)
+    assert live.plan.averages == 4
+
+
+def test_a_plan_that_makes_no_sense_is_refused(hands, live):
+    hands.press("u")
+    hands.sheet_opens()
+    hands.fill({"points": "1"})
+    hands.press(Qt.Key.Key_Return)
+    assert "2 to 200 001 points" in hands.window.sheet.trouble.text()
+
+
+def test_a_cable_pulled_and_plugged_in_again(hands, live, qtbot):
+    said = []
+    hands.window.session.trouble.connect(said.append)
+    port = live.practice.analyzer
+    faulty = port.scpi.take
+    port.scpi.take = lambda line: b"" if "DATA?" in line else faulty(line)
+    port.unplug()
+    qtbot.waitUntil(lambda: bool(said) and bool(said[0]), timeout=15_000)
+    assert "Traceback" not in said[0] and said[0].endswith(".")
+    assert "tried again" in live.todo.text()
+    port.scpi.take = faulty
+    port.unplug()
+    qtbot.waitUntil(lambda: "" in said, timeout=20_000)
+    assert live.todo.text() == "It answers again."
+    hands.press("a")
+    hands.press("k")
+    until(hands, Sweep, 1)
+
+
+def test_the_connection_sheet_offers_the_practice_bench_and_takes_an_address(hands, live, qtbot):
+    hands.press("b")
+    hands.sheet_opens()
+    sheet = hands.window.sheet
+    assert "practice bench" in sheet.fields["found"].list.itemText(0)
+    hands.fill({"address": "TCPIP0::127.0.0.1::9::SOCKET"})
+    said = []
+    hands.window.session.trouble.connect(said.append)
+    hands.press(Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: any("Nothing answers at TCPIP0::127.0.0.1::9" in s for s in said), timeout=15_000)
+    assert not live.practice_row.isVisible()
+    live.connect_to("practice bench")
+    qtbot.waitUntil(lambda: live.raw is not None, timeout=15_000)
+    assert live.practice_row.isVisible()
+
+
+def test_a_driver_that_breaks_is_told(hands, live, qtbot, monkeypatch):
+    class Broken:
+        def identify(self):
+            return "Broken one"
+
+        def configure(self, plan):
+            raise ZeroDivisionError("by hand")
+
+        def sweep(self):
+            raise InstrumentError("never", "never")
+
+        def close(self):
+            pass
+
+    monkeypatch.setattr("tallmast.desk.bench.live.makers", lambda: {"SCPI": lambda address: Broken()})
+    said = []
+    hands.window.session.trouble.connect(said.append)
+    live.connect_to("somewhere")
+    qtbot.waitUntil(lambda: any("The driver failed (ZeroDivisionError" in s for s in said), timeout=10_000)
+
+
+def test_another_analyzers_calibration_is_not_used(hands, live):
+    calibrated(hands, live)
+    assert live._calibration is not None
+    record = kept(hands, Calibration)[0]
+    hands.window.session.write(Entry("other", [record.model_copy(update={"analyzer": "another one"})]))
+    hands.settle()
+    assert live._calibration is None
+    assert "not calibrated here" in live.heading.text()
+
+
+def test_the_window_closes_while_it_sweeps(hands, live):
+    loop = live.loop
+    hands.window.close()
+    assert loop.isFinished()
+    assert live.practice is None
+
+
+def test_the_practice_bench_is_what_the_panel_shows(hands, live, qtbot):
+    hands.press("a")
+    truth = PracticeBench()
+    truth.attach("Shed Yagi")
+    qtbot.waitUntil(
+        lambda: (
+            isinstance(live.raw, RawSweep)
+            and live.view.reading.resonance_hz is not None
+            and abs(live.view.reading.resonance_hz - 854.2e6) < 6e6
+        ),
+        timeout=10_000,
+    )
+    assert np.abs(live.raw.gamma).max() < 1.2
