@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import sys
 
-from . import kill, log, rungs, stall, startup
+from . import kill, live, log, rungs, stall, startup
 
-ALL = {"startup": startup.run, "rungs": rungs.run, "stall": stall.run, "log": log.run, "kill": kill.run}
+ALL = {"startup": startup.run, "rungs": rungs.run, "stall": stall.run, "log": log.run, "live": live.run, "kill": kill.run}
 
 
 def main(names: list[str]) -> int:

@@ -25,7 +25,7 @@ class Faulty(AnalyzerScpi):
 
     def take(self, line: str) -> bytes:
         for question, answers in self.script.items():
-            if line.startswith(question) and answers:
+            if question in line and answers:
                 answer = answers.pop(0)
                 if isinstance(answer, float):
                     time.sleep(answer)
@@ -92,7 +92,7 @@ def test_a_bad_answer_is_told_and_the_next_sweep_is_sound(faulty, analyzer, answ
 
 def test_a_cable_pulled_in_mid_sweep_and_plugged_in_again(faulty, analyzer):
     faulty.server.unplug()
-    with pytest.raises(InstrumentError, match="broke"):
+    with pytest.raises(InstrumentError, match=r"broke|No answer"):
         for _ in range(3):
             analyzer.sweep()
     again = ScpiAnalyzer.at(faulty.server.address)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import time
 from collections.abc import Iterator
 from typing import Any
 
@@ -162,6 +163,8 @@ class ScpiAnalyzer:
         self.link = link
         self.plan: SweepPlan | None = None
         self._tells_warmth: bool | None = None
+        self._felt: float | None = None
+        self._felt_at = -1e9
 
     @classmethod
     def at(cls, address: str) -> ScpiAnalyzer:
@@ -196,8 +199,8 @@ class ScpiAnalyzer:
         if plan is None:
             raise InstrumentError("no sweep is planned", "Give start, stop and points first")
         try:
-            self.link.write("INIT:IMM")
-            values = np.frombuffer(self.link.block("CALC:DATA?"), dtype="<f8")
+            # One message: two small ones would wait for each other on the network (Nagle's algorithm).
+            values = np.frombuffer(self.link.block("INIT:IMM;*WAI;:CALC:DATA?"), dtype="<f8")
         except ValueError as error:
             raise InstrumentError("a sweep of broken numbers", "It is swept again") from error
         if len(values) != 2 * plan.points:
@@ -228,7 +231,9 @@ class ScpiAnalyzer:
                     self._tells_warmth = False
                     self.link.drain()
                     self.link.write("*CLS")
-        return self.link.number("DIAG:TEMP?") if self._tells_warmth else None
+        if self._tells_warmth and time.monotonic() - self._felt_at > 1.0:
+            self._felt, self._felt_at = self.link.number("DIAG:TEMP?"), time.monotonic()
+        return self._felt
 
     def close(self) -> None:
         self.link.close()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
@@ -79,24 +79,34 @@ class LiveBench(Card):
     sheet_asked = Signal(str)
     """The name of a sheet to be opened: plan, cut, fixture, connect."""
 
-    KEYS: tuple[tuple[str, str, str], ...] = (
-        ("Space", "sweep or stop", "toggle"),
-        ("K", "keep", "keep"),
-        ("J", "hold least and greatest", "hold"),
-        ("H", "hand near", "hand"),
-        ("C", "calibrate", "calibrate"),
-        ("V", "measure the load again", "check"),
-        ("Q", "qualify", "qualify"),
-        ("M", "fixture moved", "moved"),
-        ("F", "fixture …", "fixture_sheet"),
-        ("U", "plan …", "plan_sheet"),
-        ("B", "analyzer …", "connect_sheet"),
+    KEYS: tuple[tuple[str, tuple[tuple[str, str, str], ...]], ...] = (
+        (
+            "Sweep",
+            (
+                ("Space", "sweep or stop", "toggle"),
+                ("K", "keep", "keep"),
+                ("J", "least and greatest", "hold"),
+                ("H", "hand near", "hand"),
+                ("U", "plan …", "plan_sheet"),
+                ("B", "analyzer …", "connect_sheet"),
+            ),
+        ),
+        (
+            "Believe it",
+            (
+                ("C", "calibrate", "calibrate"),
+                ("V", "load again", "check"),
+                ("F", "fixture …", "fixture_sheet"),
+                ("Q", "qualify", "qualify"),
+                ("M", "it was moved", "moved"),
+            ),
+        ),
     )
     PRACTICE_KEYS: tuple[tuple[str, str, str], ...] = (
         ("O", "open", "attach_open"),
         ("S", "short", "attach_short"),
         ("L", "load", "attach_load"),
-        ("A", "the antenna", "attach_antenna"),
+        ("A", "antenna in focus", "attach_antenna"),
         ("X", "cut …", "cut_sheet"),
     )
 
@@ -105,7 +115,9 @@ class LiveBench(Card):
         self.session, self.paper = session, paper
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(
-            "Live sweep: " + ", ".join(f"{key} {words}" for key, words, _ in self.KEYS) + ", Escape leaves"
+            "Live sweep: "
+            + ", ".join(f"{key} {words}" for _, keys in self.KEYS for key, words, _ in keys)
+            + ", Escape leaves"
         )
         self.loop: SweepLoop | None = None
         self._leaving: list[SweepLoop] = []
@@ -125,21 +137,26 @@ class LiveBench(Card):
         self.box.addWidget(self.said)
         self.box.addWidget(self.view, 1)
         self.box.addWidget(self.todo)
-        self.keys_row, self.practice_row = Flow(6), Flow(6)
-        self._buttons: dict[str, Callable[[], object]] = {}
-        for row, keys in ((self.keys_row, self.KEYS), (self.practice_row, self.PRACTICE_KEYS)):
-            for key, words, name in keys:
-                act: Callable[[], object] = getattr(self, name)
-                self._buttons[key] = act
-                part = button(f"{words}  {key}", act)
-                part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-                part.setAccessibleName(words)
-                row.add(part)
-            self.box.addWidget(row)
-        done = button("done  Esc", self.left.emit)
-        done.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.keys_row.add(done)
+        self._acts: dict[str, Callable[[], object]] = {}
+        for title, keys in self.KEYS:
+            self.box.addWidget(self._row(title, keys))
+        self.practice_row = self._row("Practice bench: attach", self.PRACTICE_KEYS)
         self.practice_row.hide()
+        self.box.addWidget(self.practice_row)
+
+    def _row(self, title: str, keys: tuple[tuple[str, str, str], ...]) -> Flow:
+        row = Flow(5)
+        head = label(title, "sideTitle")
+        head.setMinimumHeight(round(26 * self.paper.scale))
+        row.add(head)
+        for key, words, name in keys:
+            act: Callable[[], object] = getattr(self, name)
+            self._acts[key] = act
+            part = button(f"{words}  {key}", act, name="key")
+            part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            part.setAccessibleName(words)
+            row.add(part)
+        return row
 
     # The line
 
@@ -262,7 +279,10 @@ class LiveBench(Card):
         self._calibration = newest_calibration(self.session.evidence)
         if self._calibration and self._calibration.calibration.analyzer != self.analyzer_name:
             self._calibration = None  # another instrument's errors
-        self.set_title(f"Analyzer: {self.analyzer_name or 'connecting'}, {self._seat()}, {self._calibrated()}")
+        self.set_title(
+            f"{self.analyzer_name or 'Connecting'}: {self._calibrated()}; {self._seat()}. One key does it, Esc folds it away"
+        )
+        self._lay_cuts()
         slot = antenna.slot if antenna else 0
         name = antenna.name if antenna else "nothing"
         self.view.show_frame(LiveFrame(self.plan.start_hz, self.plan.stop_hz, question, slot, name))
@@ -504,7 +524,19 @@ class LiveBench(Card):
     def attach_antenna(self) -> None:
         antenna = self._focus()
         if antenna is not None:
+            self._lay_cuts()
             self._attach(antenna.name)
+
+    def _lay_cuts(self) -> None:
+        """On the practice bench an antenna is as long as its states say: taking back a cut puts the wire back."""
+        if self.practice is None:
+            return
+        bench = self.practice.bench
+        for antenna in self.session.evidence.antennas:
+            there = bench.antennas.get(antenna.name)
+            cut = sum(state.cut_m for state in antenna.states)
+            if there is not None and abs(there.cut_m - cut) > 1e-9 and cut < there.part_m:
+                bench.antennas[antenna.name] = replace(there, cut_m=cut)
 
     def cut_off(self, length_m: float) -> bool:
         """Cut the antenna in focus: on the practice bench for real, and in the notebook as a new state."""
@@ -516,8 +548,8 @@ class LiveBench(Card):
             if bench.attached != antenna.name:
                 self._attach(antenna.name)
             try:
-                bench.change(lambda a: a.cut(length_m))
-            except ValueError as error:
+                bench.antennas[antenna.name].cut(length_m)  # could it be done? The state that is kept does it
+            except (ValueError, KeyError) as error:
                 self._tell(f"{show.upper_first(str(error))}.")
                 return False
         total = sum(s.cut_m for s in antenna.states) + length_m
@@ -526,12 +558,13 @@ class LiveBench(Card):
         words = f"{antenna.name}: {show.fixed(length_m * 1e3, 2)} mm cut off each part"
         if not self.session.write(Entry(words, [changed])):
             return False
+        self._lay_cuts()
         self._tell(f"{words}. Sweeps from here on belong to “{state.name}”.")
         return True
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = "Space" if event.key() == Qt.Key.Key_Space else event.text().upper()
-        act = self._buttons.get(key)
+        act = self._acts.get(key)
         if event.key() == Qt.Key.Key_Escape:
             if self.guide is not None:
                 self.guide = None
@@ -539,7 +572,7 @@ class LiveBench(Card):
             else:
                 self.left.emit()
         elif act is not None and not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier:
-            if key not in {k for k, _, _ in self.PRACTICE_KEYS} or self.practising:
+            if self.practising or key not in {k for k, _, _ in self.PRACTICE_KEYS}:
                 act()
         else:
             super().keyPressEvent(event)

@@ -15,7 +15,7 @@ PATIENCE = 3
 
 
 class SweepLoop(QThread):
-    """Sweeps over and over; `arrived` says that a newer sweep can be taken, no more often than it is taken."""
+    """Sweeps over and over; `arrived` says that a newer one can be taken; the next is swept when it was."""
 
     arrived = Signal()
     connected = Signal(str)
@@ -28,7 +28,9 @@ class SweepLoop(QThread):
         self._lock = threading.Lock()
         self._plan, self._changed = plan, True
         self._newest: tuple[RawSweep, float] | None = None
-        self._told = False
+        self._room = threading.Event()
+        """Set while the window can take another sweep: sweeping ahead of it would only take the interpreter from it."""
+        self._room.set()
         self._end = threading.Event()
         self._once = False
         self._wanted = threading.Event()
@@ -54,8 +56,8 @@ class SweepLoop(QThread):
 
     def take(self) -> tuple[RawSweep, float] | None:
         """The newest sweep, and when it began (by `time.monotonic`)."""
+        self._room.set()
         with self._lock:
-            self._told = False
             return self._newest
 
     @property
@@ -75,7 +77,7 @@ class SweepLoop(QThread):
         analyzer: Analyzer | None = None
         faults, troubled = 0, False
         while not self._end.is_set():
-            if not self._wanted.wait(0.2):
+            if not self._wanted.wait(0.2) or not self._room.wait(0.2):
                 continue
             if self._end.is_set():
                 break
@@ -128,7 +130,5 @@ class SweepLoop(QThread):
             if self._changed:
                 return  # of a plan that is no longer wanted
             self._newest = raw, began
-            tell = not self._told
-            self._told = True
-        if tell:
-            self.arrived.emit()
+        self._room.clear()
+        self.arrived.emit()

@@ -64,7 +64,7 @@ def _apart(sweep: Sweep, newest: Sweep) -> str:
     if sweep.fixture_id and sweep.fixture_id == newest.fixture_id:
         return "the fixture was moved in between"
     if not (sweep.fixture or sweep.fixture_id) or not (newest.fixture or newest.fixture_id):
-        return ""
+        return "one of the two names no fixture"
     return "taken on another fixture or seating"
 
 

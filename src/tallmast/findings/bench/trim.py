@@ -130,7 +130,7 @@ def advise(
     """What to do next about the match, as the tail of a sentence; empty where nothing needs doing."""
     if mark == "holds":
         found = reading.resonance_hz
-        if found is None or trim is None or trim.value <= 0 or found >= question.band_low_hz:
+        if found is None or trim is None or trim.interval[0] <= 0 or found >= question.band_low_hz:
             return ""
         how = "as its last cut showed" if slope is not None else "half of it first"
         return f"it holds as it is; {trim.text} more off each part, {how}, would bring its resonance into the band"

@@ -21,7 +21,7 @@ class PracticeAntenna:
     part_m: float = 0.0
     """Length of the part that is cut; 0: nothing to cut."""
     end_m: float = 0.0
-    """What the ends, the boom and the other elements add to that length electrically: what the formula leaves out."""
+    """What ends, boom and other elements add to that length electrically, or take: what the formula leaves out."""
     needs_plate: bool = False
     """Half of it is the plate it stands on."""
     cut_m: float = 0.0
@@ -58,7 +58,7 @@ class PracticeAntenna:
 
 
 SHELF: tuple[PracticeAntenna, ...] = (
-    PracticeAntenna("Shed Yagi", 854.2e6, 45.0, 13.0, part_m=0.084, end_m=0.006),
+    PracticeAntenna("Shed Yagi", 854.2e6, 45.0, 13.0, part_m=0.084, end_m=-0.0036),
     PracticeAntenna("Gull Collinear", 871.0e6, 60.0, 17.0),
     PracticeAntenna("Corkscrew", 866.0e6, 58.0, 3.5),
     PracticeAntenna("Flat Panel", 883.0e6, 44.0, 21.0),

@@ -38,6 +38,7 @@ class Scpi:
         self.on("*CLS", lambda _: self.errors.clear())
         self.on("*RST", lambda _: None)
         self.on("*OPC?", lambda _: "1")
+        self.on("*WAI", lambda _: None)
         self.on("SYSTem:ERRor?", lambda _: self.errors.popleft() if self.errors else '0,"No error"')
 
     def on(self, command: str, handler: Handler) -> None:
