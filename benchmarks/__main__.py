@@ -4,9 +4,17 @@ from __future__ import annotations
 
 import sys
 
-from . import kill, live, log, rungs, stall, startup
+from . import files, kill, live, log, rungs, stall, startup
 
-ALL = {"startup": startup.run, "rungs": rungs.run, "stall": stall.run, "log": log.run, "live": live.run, "kill": kill.run}
+ALL = {
+    "startup": startup.run,
+    "rungs": rungs.run,
+    "stall": stall.run,
+    "log": log.run,
+    "live": live.run,
+    "files": files.run,
+    "kill": kill.run,
+}
 
 
 def main(names: list[str]) -> int:

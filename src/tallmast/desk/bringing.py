@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -21,9 +23,13 @@ from .bench.forms import bring_sweep_form
 from .field.forms import bring_log_form
 from .pattern.forms import bring_cut_form
 from .records import photo_entry
+from .session import LARGE_BYTES
 
 if TYPE_CHECKING:
     from .window import Window
+
+
+MOMENT_S = 0.15
 
 
 @dataclass(frozen=True)
@@ -40,8 +46,11 @@ def load(path: Path) -> Arrived:
     """Read and recognise a file. Raises FormatError."""
     data = text.load(path)
     raw = RawFile(path.name, data)
-    # Hashing lets go of the interpreter, so it goes on beside the reading.
     hashing = Thread(target=lambda: raw.sha256)
+    if len(data) < LARGE_BYTES:
+        hashing.run()
+        return Arrived(path, raw, *_recognised(data, path.name))
+    # Hashing lets go of the interpreter, so it goes on beside the reading.
     hashing.start()
     try:
         return Arrived(path, raw, *_recognised(data, path.name))
@@ -70,6 +79,7 @@ class Bringing:
         self.window = window
         self.session = window.session
         self._queue: list[Path] = []
+        self._loaded: deque[tuple[Arrived | None, Exception | None]] = deque()
         self._sweeps: list[Arrived] = []
         self._stopped = False
         self._troubles: list[str] = []
@@ -89,40 +99,66 @@ class Bringing:
         self._next()
 
     def stop(self) -> None:
-        """Leave the rest; what was brought in stays."""
+        """Leave the rest; what was read so far is still asked about."""
         self._stopped = True
         self._queue.clear()
 
     def _next(self) -> None:
+        """The next file that was read; when there is none, some more are read; when there are none, the end."""
+        while self._loaded:
+            if not self._arrived(*self._loaded.popleft()):
+                return  # a sheet asks something first
         if not self._queue:
             self._end()
             return
-        path = self._queue.pop(0)
-        left = f", {show.count(len(self._queue), 'more file')} waiting" if self._queue else ""
-        self.session.work(f"Reading {path.name}{left}", lambda: load(path), self._arrived)
+        paths = self._queue
+        left = f", {show.count(len(paths) - 1, 'more file')} waiting" if len(paths) > 1 else ""
+        self.session.work(f"Reading {paths[0].name}{left}", lambda: self._load_some(list(paths)), self._some_loaded)
 
-    def _arrived(self, arrived: Arrived | None, error: Exception | None) -> None:
-        if self._stopped:
-            return
+    def _load_some(self, paths: list[Path]) -> list[tuple[Arrived | None, Exception | None]]:
+        """Files from the front of the queue, for a moment's work: between moments the window tells how far it is."""
+        out: list[tuple[Arrived | None, Exception | None]] = []
+        end = time.monotonic() + MOMENT_S
+        for path in paths:
+            try:
+                out.append((load(path), None))
+            except Exception as error:
+                out.append((None, error))
+            if self._stopped or time.monotonic() > end:
+                break
+        return out
+
+    def _some_loaded(
+        self, loaded: list[tuple[Arrived | None, Exception | None]] | None, error: Exception | None
+    ) -> None:
+        if loaded is None:
+            self._troubles.append(f"The files could not be read ({error}). Nothing of them was taken in.")
+            self._queue.clear()
+        else:
+            del self._queue[: len(loaded)]
+            self._loaded.extend(loaded)
+        self._next()
+
+    def _arrived(self, arrived: Arrived | None, error: Exception | None) -> bool:
+        """Deal with one file; whether the next may follow at once."""
         if arrived is None:
             if isinstance(error, FormatError | MemoryError):
                 self._troubles.append(str(error) or "The file is too large for this machine’s memory.")
             else:
                 self._troubles.append(f"A file could not be read ({error}). Nothing of it was taken in.")
-            self._next()
-            return
+            return True
         if arrived.kind == "touchstone":
             self._sweeps.append(arrived)
-            self._next()
         elif arrived.kind == "photo":
             entry = photo_entry(self.session, arrived.raw)
             if entry is None:
                 self._troubles.append("Put an antenna on the shelf first; then the photo can go to it.")
             else:
                 self.session.write(entry)
-            self._next()
         else:
             {"cut": self._cut, "log": self._log, "gpx": self._gpx}[arrived.kind](arrived)
+            return False
+        return True
 
     def _end(self) -> None:
         """All are read: sweeps are kept together, troubles are told together."""
@@ -188,12 +224,12 @@ class Bringing:
             return False
         points = len(series[records[0].series_id]["frequency_hz"])
         what = f"sweep {records[0].source}, {points} points" if len(records) == 1 else f"{len(records)} sweeps"
-        kept = self.session.write(
-            Entry(f"{antenna.name}: {what}{self._told(tuple(dict.fromkeys(notes)))}", records, raw=raws, series=series)
+        label = f"{antenna.name}: {what}{self._told(tuple(dict.fromkeys(notes)))}"
+        self.session.write_large(
+            Entry(label, records, raw=raws, series=series),
+            lambda kept: self.session.focus(antenna.id) if kept else None,
         )
-        if kept:
-            self.session.focus(antenna.id)
-        return kept
+        return True
 
     def _cut(self, arrived: Arrived) -> None:
         read = arrived.read

@@ -251,5 +251,8 @@ class Session(QObject):
         self._files.start(_Job(job, lambda result, error: self._finished.emit(done, result, error)))
 
     def _finish(self, done: Callable[[Any, Exception | None], None], result: Any, error: Exception | None) -> None:
-        self.release()
-        done(result, error)
+        # First what follows, which may be more work of the same kind: the tape need not blink in between.
+        try:
+            done(result, error)
+        finally:
+            self.release()

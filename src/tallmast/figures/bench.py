@@ -66,7 +66,7 @@ class SwrPicture(Picture):
         s.clip(QRectF(left, top - 1, right - left, bottom - top + 2))
         focus = f.focus if f.focus and f.focus.antenna.id not in self.hidden else None
         if focus and focus.sweep:
-            for older in focus.earlier:
+            for older in focus.ladder:
                 self._curve(s, x, y, older, focus.antenna.slot, 1.0, 0.45)
             r = focus.sweep
             k = gamma_from_swr(np.array([r.swr_low, r.swr_high]))
@@ -160,7 +160,7 @@ class SwrPicture(Picture):
         self, s: Sheet, focus: AntennaBench, swr_y: Callable[[float], float], x: Axis, top: float, bottom: float
     ) -> None:
         """Earlier states named where their curves leave on the right."""
-        for older in focus.earlier:
+        for older in focus.ladder:
             if older.resonance_hz is None or older.sweep.state_id == (
                 focus.sweep.sweep.state_id if focus.sweep else ""
             ):

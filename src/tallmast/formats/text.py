@@ -6,6 +6,7 @@ from pathlib import Path
 
 from .errors import FormatError
 
+CONTROLS = bytes(range(9))
 LARGEST_BYTES = 400_000_000
 
 
@@ -44,7 +45,7 @@ def decode(data: bytes, name: str) -> str:
     except UnicodeDecodeError:
         raise FormatError(name, "neither text nor complete UTF-16", todo="Save it again as UTF-8") from None
     if text is None:
-        if b"\0" in data[:4096] or sum(b < 9 for b in data[:4096]) > 4:
+        if b"\0" in data[:4096] or len(data[:4096]) - len(data[:4096].translate(None, CONTROLS)) > 4:
             raise FormatError(name, "this is binary data, not text", todo="Export it as text (CSV or Touchstone)")
         try:
             text = data.decode("utf-8-sig")

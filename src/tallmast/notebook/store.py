@@ -404,9 +404,12 @@ class Notebook:
 
 
 def _put_large(db: sqlite3.Connection, raw: Iterable[RawFile], series: Mapping[str, Series]) -> None:
-    db.executemany("INSERT OR IGNORE INTO raw VALUES (?, ?, ?)", [(file.sha256, file.name, file.data) for file in raw])
+    for file in raw:
+        if not db.execute("SELECT 1 FROM raw WHERE sha256 = ?", (file.sha256,)).fetchone():
+            db.execute("INSERT INTO raw VALUES (?, ?, ?)", (file.sha256, file.name, file.data))
     for series_id, columns in series.items():
-        db.execute("INSERT OR IGNORE INTO series VALUES (?, ?, ?, ?)", (series_id, *_pack(columns)))
+        if not db.execute("SELECT 1 FROM series WHERE id = ?", (series_id,)).fetchone():
+            db.execute("INSERT INTO series VALUES (?, ?, ?, ?)", (series_id, *_pack(columns)))
 
 
 def _prepare(db: sqlite3.Connection) -> None:

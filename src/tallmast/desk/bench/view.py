@@ -109,8 +109,9 @@ class BenchView(RungView):
             self.readings_card.hide()
             return
         self.readings_card.show()
+        more = f"; {show.count(focus.unread, 'older sweep')} of the same states besides" if focus.unread else ""
         self.readings_card.set_title(
-            f"{focus.antenna.name}: readings at {show.frequency(finding.at_hz)}, and by meter; drag along the curve to read elsewhere, Enter opens a row"
+            f"{focus.antenna.name}: readings at {show.frequency(finding.at_hz)}, and by meter; drag along the curve to read elsewhere, Enter opens a row{more}"
         )
         rows, records = _rows(focus)
         self.readings.fill(["Source", "State", "SWR", "Return loss", "Impedance", "Fixture", ""], rows, records)

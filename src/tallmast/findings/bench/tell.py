@@ -17,6 +17,9 @@ from .reading import SweepReading, judge_limit, read_sweep
 from .trim import OwnSlope, advise, own_slope, trim_figure
 from .trust import CalibrationReading, FixtureReading, doubt_of_use, qualified_when, read_calibration, read_fixture
 
+MOST_READ = 24
+"""Sweeps of one antenna that are read each time, besides the newest of every state."""
+
 
 @dataclass(frozen=True, eq=False, repr=False)
 class AntennaBench:
@@ -36,6 +39,10 @@ class AntennaBench:
     advice: str
     not_comparable: str
     """Why its sweeps can't be compared with each other; empty if they can."""
+    ladder: tuple[SweepReading, ...] = ()
+    """The newest sweep of each earlier state: the way it was trimmed."""
+    unread: int = 0
+    """Older sweeps of the same states that are kept, and not read here."""
     slope: OwnSlope | None = None
     hand: Figure | None = None
     """How far a hand near moves the resonance, where both were swept."""
@@ -103,11 +110,16 @@ def _read_antenna(
 ) -> AntennaBench:
     sweeps = evidence.sweeps(antenna.id)
     every = []
+    newest = {(s.state_id, s.hand_near): s.id for s in sweeps}
+    read = {s.id for s in sweeps[-MOST_READ:]} | set(newest.values())
     for s in sweeps:
+        if s.id not in read:
+            continue
         calibration = calibrations.get(s.calibration_id)
         grid = np.asarray(evidence.series(s.series_id)["frequency_hz"])
         used = calibration if calibration is not None and calibration.covers(grid) else None
-        reading = read_sweep(evidence, s, antenna.state_name(s.state_id), question, at_hz, used, closely)
+        closer = closely and s.id == newest[s.state_id, s.hand_near]
+        reading = read_sweep(evidence, s, antenna.state_name(s.state_id), question, at_hz, used, closer)
         why = ""
         if s.calibration_id and used is None:
             why = "its calibration can’t be used over this sweep, so it is read as shown"
@@ -139,7 +151,23 @@ def _read_antenna(
     apart = f"{show.join(names)} are different fixtures or seatings" if len(names) > 1 else ""
     earlier = tuple(r for r in readings if r is not latest)
     return AntennaBench(
-        antenna, latest, earlier, meters, worst, mark, claim, claim_mark, trim, advice, apart, slope, _hand(every)
+        antenna,
+        latest,
+        earlier,
+        meters,
+        worst,
+        mark,
+        claim,
+        claim_mark,
+        trim,
+        advice,
+        apart,
+        tuple(
+            r for r in earlier if latest and r.sweep.state_id != latest.sweep.state_id and r.sweep.id in newest.values()
+        ),
+        len(sweeps) - len(read),
+        slope,
+        _hand(every),
     )
 
 

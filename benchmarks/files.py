@@ -1,0 +1,76 @@
+"""200 Touchstone files of 1 601 points dropped at once: read and kept, against scikit-rf alone reading them."""
+
+from __future__ import annotations
+
+import os
+import statistics
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+
+FILES, POINTS, LIMIT = 200, 1601, 2.0
+
+
+def run() -> tuple[str, bool]:
+    from skrf import Network
+
+    from tallmast.formats import touchstone
+    from tallmast.physics.resonance import series_gamma
+
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = folder
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        f = np.linspace(800e6, 950e6, POINTS)
+        paths = []
+        for i in range(FILES):
+            path = Path(folder) / f"sweep {i:03d}.s1p"
+            path.write_text(touchstone.write(f, series_gamma(f, 850e6 + i * 1e5, 45, 13)))
+            paths.append(path)
+        from PySide6.QtCore import QEventLoop, QTimer
+
+        from tallmast.desk.app import make_app
+        from tallmast.desk.window import Window
+
+        app = make_app()
+        window = Window()
+        window.show()
+        window.open_demo()
+        window.session.settle()
+        theirs, ours, longest = [], [], 0.0
+        for _ in range(3):
+            start = time.perf_counter()
+            for path in paths:
+                Network(str(path))
+            theirs.append(time.perf_counter() - start)
+            last = [time.perf_counter()]
+            late = [0.0]
+            ticker = QTimer()
+            ticker.setInterval(5)
+
+            def tick(last: list[float] = last, late: list[float] = late) -> None:
+                now = time.perf_counter()
+                late[0] = max(late[0], now - last[0])
+                last[0] = now
+
+            ticker.timeout.connect(tick)
+            ticker.start()
+            start = time.perf_counter()
+            window.bringing.take(paths)
+            while window.sheet is None:
+                app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
+            window.sheet.keep()
+            window.session.settle()
+            ours.append(time.perf_counter() - start)
+            ticker.stop()
+            longest = max(longest, late[0])
+            window.session.undo()
+            window.session.settle()
+        window.close()
+    ratio = statistics.median(ours) / statistics.median(theirs)
+    line = (
+        f"{ratio:.2f} × scikit-rf alone (limit {LIMIT:.0f}); {statistics.median(ours):.2f} s against "
+        f"{statistics.median(theirs):.2f} s; the window stood still for {longest * 1000:.0f} ms at the longest"
+    )
+    return line, ratio <= LIMIT
