@@ -4,16 +4,10 @@ from __future__ import annotations
 
 import sys
 
-from . import files, kill, live, log, rungs, stall, startup
+from . import files, kill, live, log, rungs, stall, startup, zoom
 
 ALL = {
-    "startup": startup.run,
-    "rungs": rungs.run,
-    "stall": stall.run,
-    "log": log.run,
-    "live": live.run,
-    "files": files.run,
-    "kill": kill.run,
+    module.__name__.rpartition(".")[2]: module.run for module in (startup, rungs, stall, log, live, files, zoom, kill)
 }
 
 

@@ -76,6 +76,10 @@ def all_acts(w: Window) -> dict[str, Act]:
             for i, rung in enumerate(RUNGS, 1)
         ),
         Act("hide", "Show or hide the antenna in focus", w.toggle_hidden, "View", "V"),
+        Act("look", "Look at the sweeps another way", lambda: w.on_bench("look_next"), "View", "O"),
+        Act("zoom in", "Show less of the sweep", lambda: w.on_bench("zoom", 1.6), "View", "+"),
+        Act("zoom out", "Show more of the sweep", lambda: w.on_bench("zoom", 1 / 1.6), "View", "-"),
+        Act("whole", "Show the whole sweep", lambda: w.on_bench("zoom", 0), "View", "0"),
         Act("next antenna", "Next antenna", lambda: w.step_focus(1), "View", "."),
         Act("previous antenna", "Antenna before", lambda: w.step_focus(-1), "View", ","),
         Act("working", "Fold the working away or out", w.toggle_working, "View", "W", False),

@@ -11,7 +11,9 @@ from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QPaintEven
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
+    QButtonGroup,
     QFrame,
+    QHBoxLayout,
     QHeaderView,
     QLabel,
     QLayout,
@@ -159,6 +161,39 @@ class Tag(QAbstractButton):
         ink = self.paper.mark(self.check.mark) if self.check.mark != "open" else self.paper.colour("ink")
         sheet.text(sheet.px(8), self.height() / 2, self.text(), ink, 12, bold=True)
         painter.end()
+
+
+class Switch(QWidget):
+    """One of a few words, chosen by a press; `turned` hears which."""
+
+    def __init__(self, title: str, words: Sequence[str], turned: Callable[[str], Any]) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(2)
+        row.addWidget(label(title, "soft"))
+        self._turned = turned
+        self._group = QButtonGroup(self)
+        self.words = list(words)
+        for i, word in enumerate(words):
+            part = QPushButton(word)
+            part.setObjectName("plain")
+            part.setCheckable(True)
+            part.setChecked(i == 0)
+            part.clicked.connect(lambda _=False, word=word: turned(word))
+            self._group.addButton(part, i)
+            row.addWidget(part)
+        row.addStretch(1)
+
+    @property
+    def chosen(self) -> Any:
+        return self.words[max(self._group.checkedId(), 0)]
+
+    def next(self) -> None:
+        """Turn to the next word, round and round."""
+        button = self._group.button((self._group.checkedId() + 1) % len(self.words))
+        button.setChecked(True)
+        self._turned(self.chosen)
 
 
 @dataclass(frozen=True)

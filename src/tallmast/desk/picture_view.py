@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, QSizeF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from tallmast.figures.paper import Paper
@@ -18,12 +18,17 @@ class PictureView(QWidget):
 
     picked = Signal(object)
     dragged = Signal(float)
+    zoomed = Signal(float, float)
+    """Factor, and the pixel that is to stay where it is."""
+    panned = Signal(float)
+    """By so many pixels."""
 
     def __init__(self, paper: Paper, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.paper = paper
         self.picture: Picture | None = None
         self._current: int | None = None
+        self._pan_from: float | None = None
         self._painted: QPixmap | None = None
         """The picture as painted at this size: a window uncovered or a rung climbed to again need not paint it anew."""
         self.setObjectName(name)
@@ -85,14 +90,30 @@ class PictureView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = event.position()
+        if event.button() == Qt.MouseButton.RightButton:
+            self._pan_from = at.x()
+            return
         spot = self._spot_at(at.x(), at.y())
         if spot is not None:
             self.picked.emit(spot.payload)
         else:
             self._drag(at.x(), at.y())
 
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        steps = event.angleDelta().y() / 120
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier and steps:
+            self.zoomed.emit(1.25**steps, event.position().x())
+        else:
+            event.ignore()  # the page scrolls
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
+        if event.buttons() & Qt.MouseButton.RightButton:
+            if self._pan_from is not None:
+                self.panned.emit(at.x() - self._pan_from)
+            self._pan_from = at.x()
+            return
+        self._pan_from = None
         if event.buttons() & Qt.MouseButton.LeftButton:
             self._drag(at.x(), at.y())
             return
@@ -111,7 +132,9 @@ class PictureView(QWidget):
         step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Down: 1, Qt.Key.Key_Left: -1, Qt.Key.Key_Up: -1}.get(
             Qt.Key(event.key())
         )
-        if spots and step:
+        if step and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.panned.emit(-0.2 * step * self.width())
+        elif spots and step:
             start = -1 if self._current is None and step > 0 else self._current or 0
             self._current = (start + step) % len(spots)
             self.picked.emit(spots[self._current].payload)

@@ -380,12 +380,12 @@ class Window(FileActs):
         view.start_live()
 
     def start_analyzer(self) -> None:
-        self.climb_to("bench")
-        from .bench.view import BenchView
+        self.on_bench("start_live")
 
-        view = self._view("bench")
-        assert isinstance(view, BenchView)
-        view.start_live()
+    def on_bench(self, what: str, *with_: float) -> None:
+        """Stand on the Bench and have its view do something."""
+        self.climb_to("bench")
+        getattr(self._view("bench"), what)(*with_)
 
     def toggle_hidden(self) -> None:
         if self.focus_id:

@@ -9,6 +9,7 @@ import numpy as np
 from PySide6.QtCore import QRectF
 
 from tallmast.findings.bench import AntennaBench, BenchFinding, SweepReading
+from tallmast.physics.decibels import Floats
 from tallmast.physics.reflection import gamma_from_swr
 from tallmast.units import show
 
@@ -20,7 +21,7 @@ SWR_TICKS = (1.0, 1.2, 1.5, 2.0, 3.0, 5.0)
 TOP_SWR = 7.0
 
 
-def _span(benches: list[AntennaBench], band: tuple[float, float]) -> tuple[float, float]:
+def frequency_span(benches: list[AntennaBench], band: tuple[float, float]) -> tuple[float, float]:
     sweeps = [b.sweep for b in benches if b.sweep]
     if sweeps:
         return min(float(r.frequency_hz[0]) for r in sweeps), max(float(r.frequency_hz[-1]) for r in sweeps)
@@ -28,9 +29,17 @@ def _span(benches: list[AntennaBench], band: tuple[float, float]) -> tuple[float
     return band[0] - 4 * width, band[1] + 4 * width
 
 
+def in_sight(frequency_hz: Floats, x: Axis) -> slice:
+    """The part of a sweep between the ends of an axis in MHz, with a point beyond each."""
+    first, last = np.searchsorted(frequency_hz, [x.low * 1e6, x.high * 1e6])
+    return slice(max(int(first) - 1, 0), int(last) + 1)
+
+
 @dataclass(kw_only=True)
 class SwrPicture(Picture):
     finding: BenchFinding
+    span_hz: tuple[float, float] | None = None
+    """What part of the sweep is shown; None: all of it."""
     title = "SWR at the antenna, cable removed"
     least_height = 318
 
@@ -43,7 +52,7 @@ class SwrPicture(Picture):
             return
         left, right = rect.left() + s.px(38), rect.right() - s.px(118)
         top, bottom = rect.top() + s.px(24), rect.bottom() - s.px(26)
-        low, high = _span(shown, f.band_hz)
+        low, high = self.span_hz or frequency_span(shown, f.band_hz)
         x = Axis(low / 1e6, high / 1e6, left, right)
         self._x = x
         # Heights go by |Γ|, so that a unit of height is the same share of amplitude all the way up.
@@ -53,8 +62,10 @@ class SwrPicture(Picture):
             return y(float(gamma_from_swr(swr)))
 
         b0, b1 = x(f.band_hz[0] / 1e6), x(f.band_hz[1] / 1e6)
+        s.clip(QRectF(left, rect.top(), right - left, bottom - rect.top()))
         s.rect(QRectF(b0, top, max(b1 - b0, 2), bottom - top), colour("band"))
         s.text((b0 + b1) / 2, top - s.px(11), f"wanted {show.band(*f.band_hz)}", colour("doubt"), 11, "middle")
+        s.unclip()
         for tick in SWR_TICKS:
             s.line(left, swr_y(tick), right, swr_y(tick), colour("hairline"))
             s.text(left - s.px(7), swr_y(tick), f"{tick:g}", colour("soft"), 11, "right", mono=True)
@@ -69,10 +80,10 @@ class SwrPicture(Picture):
             for older in focus.ladder:
                 self._curve(s, x, y, older, focus.antenna.slot, 1.0, 0.45)
             r = focus.sweep
-            k = gamma_from_swr(np.array([r.swr_low, r.swr_high]))
-            s.between(
-                x.many(r.frequency_hz / 1e6), y.many(k[0]), y.many(k[1]), s.paper.antenna(focus.antenna.slot, 0.18)
-            )
+            part = in_sight(r.frequency_hz, x)
+            k = gamma_from_swr(np.array([r.swr_low[part], r.swr_high[part]]))
+            xs = x.many(r.frequency_hz[part] / 1e6)
+            s.between(xs, y.many(k[0]), y.many(k[1]), s.paper.antenna(focus.antenna.slot, 0.18))
         for bench in shown:
             if bench.sweep and bench is not focus:
                 self._curve(s, x, y, bench.sweep, bench.antenna.slot, 1.5, 0.9)
@@ -80,8 +91,9 @@ class SwrPicture(Picture):
             self._curve(s, x, y, focus.sweep, focus.antenna.slot, 2.6, 1.0)
         s.unclip()
         s.text(left + s.px(4), limit_y - s.px(9), f"your limit {f.limit:g}", colour("accent"), 11, halo=True)
-        self._meters(s, shown, x, y)
         self._names(s, shown, x, y, left, right, top, bottom)
+        s.clip(QRectF(left - 1, rect.top(), right - left + 2, rect.bottom() - rect.top()))
+        self._meters(s, shown, x, y)
         if focus and focus.sweep:
             self._states(s, focus, swr_y, x, top, bottom)
             self._resonance(s, focus, x, y, bottom)
@@ -91,6 +103,7 @@ class SwrPicture(Picture):
             s.spot(
                 QRectF(cursor - 8, top, 16, bottom - top), at, f"SWR at {show.frequency(focus.sweep.at_hz)}: {at.text}"
             )
+        s.unclip()
         if focus and focus.worst:
             s.spot(
                 QRectF(b0 - 4, top, max(b1 - b0, 2) + 8, bottom - top),
@@ -109,8 +122,9 @@ class SwrPicture(Picture):
             )
 
     def _curve(self, s: Sheet, x: Axis, y: Axis, reading: SweepReading, slot: int, width: float, alpha: float) -> None:
-        xs = x.many(reading.frequency_hz / 1e6)
-        ys = y.many(np.minimum(np.abs(reading.gamma), float(gamma_from_swr(TOP_SWR * 3))))
+        part = in_sight(reading.frequency_hz, x)
+        xs = x.many(reading.frequency_hz[part] / 1e6)
+        ys = y.many(np.minimum(np.abs(reading.gamma[part]), float(gamma_from_swr(TOP_SWR * 3))))
         s.path(xs, ys, s.paper.antenna(slot, alpha), width, s.dash(slot) if alpha > 0.5 else (2, 2))
 
     def _meters(self, s: Sheet, shown: list[AntennaBench], x: Axis, y: Axis) -> None:
@@ -150,7 +164,8 @@ class SwrPicture(Picture):
         ends = []
         for bench in swept:
             assert bench.sweep is not None
-            ends.append(min(max(y(float(np.abs(bench.sweep.gamma[-1]))), top), bottom))
+            end = float(np.interp(x.high * 1e6, bench.sweep.frequency_hz, np.abs(bench.sweep.gamma)))
+            ends.append(min(max(y(end), top), bottom))
         for bench, at in zip(swept, spread(ends, s.px(18), top, bottom), strict=True):
             focus = bench.antenna.id == self.focus_id
             s.glyph(right + s.px(12), at, bench.antenna.slot, 8)
@@ -226,7 +241,7 @@ class RibbonPicture(Picture):
         if not f.antennas:
             return
         left, right = rect.left() + s.px(130), rect.right() - s.px(190)
-        low, high = _span(shown, f.band_hz)
+        low, high = frequency_span(shown, f.band_hz)
         x = Axis(low, high, left, right)
         row_h = s.px(25)
         top = rect.top() + s.px(4)

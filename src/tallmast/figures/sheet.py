@@ -165,14 +165,19 @@ class Sheet:
         edges = np.flatnonzero(np.diff(np.concatenate(([0], good.astype(int), [0]))))
         for a, b in zip(edges[::2], edges[1::2], strict=True):
             points = [QPointF(u, v) for u, v in zip(x[a:b].tolist(), y[a:b].tolist(), strict=True)]
-            # Short pieces are filled much quicker than one long outline; dashes must run through.
-            piece = 24 if not pattern and len(points) > 200 else max(len(points), 1)
+            # Short pieces are filled much quicker than one long outline; dashes must run through, and where pieces of
+            # a thin ink meet they would show.
+            whole = bool(pattern) or colour.alpha() < 255 or len(points) <= 200
+            piece = max(len(points), 1) if whole else 24
             for start in range(0, max(len(points) - 1, 1), piece):
                 self.p.drawPolyline(QPolygonF(points[start : start + piece + 1]))
 
     def between(self, xs: ArrayLike, low: ArrayLike, high: ArrayLike, fill: QColor) -> None:
         """The area between two curves."""
         x, a, b = np.asarray(xs, dtype=float), np.asarray(low, dtype=float), np.asarray(high, dtype=float)
+        starts = columns(x)
+        if starts is not None:
+            x, a, b = x[starts], np.maximum.reduceat(a, starts), np.minimum.reduceat(b, starts)
         around = list(zip(x.tolist(), a.tolist(), strict=True)) + list(
             zip(x[::-1].tolist(), b[::-1].tolist(), strict=True)
         )
@@ -223,18 +228,24 @@ class Sheet:
         self.p.restore()
 
 
+def columns(x: NDArray[np.float64]) -> NDArray[np.intp] | None:
+    """Where each column of pixels begins in a long curve, x ascending; None where thinning would not pay."""
+    if len(x) < 2500:
+        return None
+    steps = np.diff(np.floor(x))
+    if (steps < 0).any():
+        return None
+    starts = np.flatnonzero(np.concatenate(([True], steps > 0)))
+    return starts if len(x) >= 3 * len(starts) else None
+
+
 def thinned(x: NDArray[np.float64], y: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """A long curve, x ascending in pixels, by the least and greatest of each column of pixels: no peak is lost.
 
     Curves of up to two points a column, and those that go back and forth, stay as they are.
     """
-    if len(x) < 4000:
-        return x, y
-    column = np.floor(x)
-    if not np.isfinite(y).all() or (np.diff(column) < 0).any():
-        return x, y
-    starts = np.flatnonzero(np.concatenate(([True], np.diff(column) > 0)))
-    if len(x) < 4 * len(starts):
+    starts = columns(x)
+    if starts is None or not np.isfinite(y).all():
         return x, y
     low, high = np.minimum.reduceat(y, starts), np.maximum.reduceat(y, starts)
     return np.repeat(x[starts], 2), np.stack((low, high), axis=1).ravel()

@@ -4,19 +4,23 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt, QTimer
 
-from tallmast.figures.bench import RibbonPicture, SwrPicture
+from tallmast.figures.bench import RibbonPicture, SwrPicture, frequency_span
+from tallmast.figures.bench_views import PlanePicture, QuantityPicture
 from tallmast.figures.paper import MARKS
-from tallmast.findings.bench import AntennaBench
+from tallmast.figures.picture import Picture
+from tallmast.findings.bench import AntennaBench, BenchFinding
 from tallmast.findings.bench.live import newest_fixture
 from tallmast.findings.climb import Climb
 from tallmast.instruments.driver import makers
 from tallmast.instruments.scpi import resources
 from tallmast.units import show
 
-from ..parts import Card, Cell, Ledger, figure_cell
+from ..parts import Card, Cell, Ledger, Switch, figure_cell
 from ..rung_view import RungView
 from . import forms
 from .live import LiveBench
+
+LOOKS = ("SWR", "return loss", "power accepted", "impedance", "reflection plane")
 
 
 class BenchView(RungView):
@@ -31,6 +35,12 @@ class BenchView(RungView):
         self.box.addWidget(self.live, 2)
         self.card, self.view = self.picture("swrPicture")
         self.view.dragged.connect(self._drag)
+        self.view.zoomed.connect(self._zoom_at)
+        self.view.panned.connect(self._pan)
+        self.looks = Switch("Show", LOOKS, self._look)
+        self.card.box.insertWidget(1, self.looks)
+        self.span: tuple[float, float] | None = None
+        """What part of the sweeps is shown; None: all."""
         self.box.addWidget(self.card, 3)
         self.ribbon_card, self.ribbon = self.picture("ribbonPicture")
         self.box.addWidget(self.ribbon_card)
@@ -96,11 +106,70 @@ class BenchView(RungView):
     def let_go(self) -> None:
         self.live.close_all()
 
+    def _look(self, look: str) -> None:
+        if self.session.climb:
+            self._picture(self.session.climb.bench)
+            self.lay_out()
+
+    def look_next(self) -> None:
+        """The next way to look at the sweeps."""
+        self.looks.next()
+
+    def _picture(self, finding: BenchFinding) -> None:
+        look, picture = self.looks.chosen, Picture()
+        if look == "SWR":
+            picture = SwrPicture(finding=finding, span_hz=self.span)
+        elif look == "reflection plane":
+            picture = PlanePicture(finding=finding)
+        else:
+            picture = QuantityPicture(finding=finding, quantity=look, span_hz=self.span)
+        self.set_picture(self.card, self.view, picture)
+
+    def _whole(self) -> tuple[float, float] | None:
+        finding = self.session.climb.bench if self.session.climb else None
+        if finding is None or not any(b.sweep for b in finding.antennas):
+            return None
+        hidden = self.session.hidden
+        return frequency_span([b for b in finding.antennas if b.antenna.id not in hidden], finding.band_hz)
+
+    def zoom(self, factor: float, about_hz: float | None = None) -> None:
+        """Show less (factor over 1) or more of the sweeps, about a frequency; 0: all of it."""
+        whole = self._whole()
+        if whole is None:
+            return
+        if factor <= 0:
+            self.span = None
+        else:
+            low, high = self.span or whole
+            about = about_hz if about_hz is not None else (self.session.aims.at_hz or (low + high) / 2)
+            about = min(max(about, low), high)
+            low, high = about - (about - low) / factor, about + (high - about) / factor
+            self._set_span(low, high, whole)
+        self._look(self.looks.chosen)
+
+    def _set_span(self, low: float, high: float, whole: tuple[float, float]) -> None:
+        width = min(max(high - low, 1e-5 * high), whole[1] - whole[0])
+        low = min(max(low, whole[0]), whole[1] - width)
+        self.span = None if width >= whole[1] - whole[0] else (low, low + width)
+
+    def _hz_at(self, x: float) -> float | None:
+        return self.view.picture.drag(x, 0.0) if self.view.picture else None
+
+    def _zoom_at(self, factor: float, x: float) -> None:
+        self.zoom(factor, self._hz_at(x))
+
+    def _pan(self, pixels: float) -> None:
+        whole, here, there = self._whole(), self._hz_at(0.0), self._hz_at(pixels)
+        if whole is None or here is None or there is None or self.span is None:
+            return
+        self._set_span(self.span[0] - (there - here), self.span[1] - (there - here), whole)
+        self._look(self.looks.chosen)
+
     def fill(self, climb: Climb) -> None:
         finding = climb.bench
         if self.live.isVisible():
             self.live.refresh()
-        self.set_picture(self.card, self.view, SwrPicture(finding=finding))
+        self._picture(finding)
         self.set_picture(self.ribbon_card, self.ribbon, RibbonPicture(finding=finding))
         self.card.setVisible(bool(finding.antennas))
         self.ribbon_card.setVisible(any(b.sweep for b in finding.antennas))
