@@ -8,7 +8,15 @@ from collections.abc import Callable
 from pathlib import Path
 from types import TracebackType
 
-from PySide6.QtCore import QSize, QtMsgType, qInstallMessageHandler
+from PySide6.QtCore import (
+    QCoreApplication,
+    QDeadlineTimer,
+    QEventLoop,
+    QSize,
+    QTimer,
+    QtMsgType,
+    qInstallMessageHandler,
+)
 from PySide6.QtWidgets import QApplication
 
 from tallmast.figures.paper import Appearance
@@ -130,9 +138,40 @@ def paint_shots(window: Window, folder: Path) -> None:
         shot(f"bench-{appearance.lower()}")
     window.dress_as("Day")
     window.climb_to("bench")
+    for _ in range(4):
+        window.act("look")
+    shot("bench-plane")
+    window.act("look")
+    _shoot_live(window, shot)
     window.act("meter reading")
     shot("entry-sheet")
     window.side.close_entry()
     window.toggle_tape()
     shot("tape")
     window.toggle_tape()
+
+
+def _shoot_live(window: Window, shot: Callable[[str], None]) -> None:
+    """The analyzer panel, with the antenna in focus on the practice bench."""
+    from .bench.view import BenchView
+
+    window.act("analyzer")
+    view = window.views["bench"]
+    assert isinstance(view, BenchView)
+    live = view.live
+
+    def wait(count: int) -> None:
+        enough = live.view.painted + count
+        deadline = QDeadlineTimer(20_000)
+        alarm = QTimer()
+        alarm.start(200)
+        while live.view.painted < enough and not deadline.hasExpired():
+            QCoreApplication.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
+
+    wait(1)
+    live.attach_antenna()
+    wait(4)
+    live.toggle()
+    shot("bench-live")
+    live.close_all()
+    view.stop_live()
