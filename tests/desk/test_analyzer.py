@@ -6,7 +6,16 @@ from PySide6.QtCore import Qt
 
 from tallmast.instruments.driver import InstrumentError, RawSweep
 from tallmast.instruments.practice.bench import PracticeBench
-from tallmast.notebook.records import Antenna, Calibration, Fixture, Qualification, Question, StandardCheck, Sweep
+from tallmast.notebook.records import (
+    Antenna,
+    CableSweep,
+    Calibration,
+    Fixture,
+    Qualification,
+    Question,
+    StandardCheck,
+    Sweep,
+)
 from tallmast.notebook.store import Entry, Notebook
 
 from .hands import Hands
@@ -294,3 +303,37 @@ def test_the_practice_bench_is_what_the_panel_shows(hands, live, qtbot):
         timeout=10_000,
     )
     assert np.abs(live.raw.gamma).max() < 1.2
+
+
+def test_a_cable_is_measured_and_its_bad_joint_found(hands, live):
+    bench = live.practice.bench
+    bench.directivity = bench.source_match = 0.0
+    bench.tracking = 1.0  # an analyzer without errors of its own, so that no calibration is needed
+    hands.press("u")
+    hands.sheet_opens()
+    hands.fill({"span": "600-1100 MHz", "points": "801"})
+    hands.keep()
+    hands.press("d")
+    hands.press("s")
+    hands.press("y")
+    hands.sheet_opens()
+    hands.fill({"name": "blue one", "far": "short", "length": "3 m"})
+    hands.keep()
+    until(hands, CableSweep, 1)
+    reading = hands.window.session.climb.bench.cables[0]
+    truth = float(live.practice.bench.cable.loss_db(np.array([869e6]))[0])
+    assert reading.loss.value == pytest.approx(truth, abs=0.12)
+    assert reading.length.value == pytest.approx(3.0, abs=0.03)
+    hands.press("d")
+    hands.press("l")
+    hands.press("y")
+    hands.sheet_opens()
+    hands.fill({"name": "blue one again", "far": "load"})
+    hands.keep()
+    until(hands, CableSweep, 2)
+    again = hands.window.session.climb.bench.cables[1]
+    assert again.mark == "fails"
+    assert min(abs(step.distance_m - 1.85) for step in again.steps) < 0.03
+    assert any("something reflects at 1.8" in tag.text() for tag in hands.window.views["bench"].tags.parts)
+    hands.press("d")
+    assert live.practice.bench.cable.length_m == 0

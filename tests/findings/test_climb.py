@@ -6,9 +6,29 @@ from tallmast.demo import campaign
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import RESTS_ON, RUNGS, Climb
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import KINDS, Antenna, MeterReading, Place
+from tallmast.notebook.records import (
+    KINDS,
+    Antenna,
+    CableSweep,
+    Calibration,
+    Fixture,
+    MeterReading,
+    Place,
+    Qualification,
+    StandardCheck,
+    Sweep,
+)
 
 AIMS = Aims("antenna-shed-yagi")
+
+NEW = {
+    "fixture": Fixture(name="Plate B"),
+    "calibration": Calibration(series_id="standards"),
+    "standard check": StandardCheck(calibration_id="none", standard="load", series_id="new"),
+    "qualification": Qualification(fixture_id="none", series_id="new"),
+    "cable sweep": CableSweep(name="blue", series_id="new"),
+}
+"""Of kinds that the demo has none of, one to add."""
 
 
 @pytest.fixture(scope="module")
@@ -44,9 +64,12 @@ def test_a_rung_reads_no_kind_of_record_but_those_it_says_it_rests_on(evidence, 
 def test_a_changed_record_is_never_answered_with_an_old_finding(evidence, rung, kind):
     model = KINDS[kind]
     mine = evidence.all(model)
-    if not mine:
-        pytest.skip(f"the demo has no {kind}")
-    changed = Evidence({**evidence._records, mine[0].id: mine[0].model_copy()}, evidence._series, evidence.head + 1)
+    record = mine[0].model_copy() if mine else NEW[kind]
+    series = {**evidence._series, "new": evidence.series(evidence.all(Sweep)[0].series_id)}
+    f = series["new"]["frequency_hz"]
+    parts = {"open_re": 1.0, "short_re": -1.0, "load_re": 0.0, "open_im": 0.0, "short_im": 0.0, "load_im": 0.0}
+    series["standards"] = {"frequency_hz": f, **{name: 0 * f + value for name, value in parts.items()}}
+    changed = Evidence({**evidence._records, record.id: record}, series, evidence.head + 1)
     before = Climb(evidence, AIMS)
     old = before.of(rung)
     lent = Climb(changed, AIMS, before).of(rung) is old

@@ -27,7 +27,19 @@ from tallmast import __version__
 from tallmast.figures.paper import Appearance, Paper
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
-from tallmast.notebook.records import Antenna, Claim, Cut, MeterReading, Place, Reading, Record, Run, Sweep
+from tallmast.notebook.records import (
+    Antenna,
+    CableSweep,
+    Claim,
+    Cut,
+    Fixture,
+    MeterReading,
+    Place,
+    Reading,
+    Record,
+    Run,
+    Sweep,
+)
 from tallmast.notebook.store import Act
 from tallmast.units import show
 
@@ -52,6 +64,8 @@ RECORD_FORMS: dict[type[Record], tuple[str, str]] = {
     Claim: ("shelf", "claim_form"),
     MeterReading: ("bench", "meter_form"),
     Sweep: ("bench", "sweep_form"),
+    Fixture: ("bench", "fixture_form"),
+    CableSweep: ("bench", "cable_sweep_form"),
     Cut: ("pattern", "cut_form"),
     Place: ("field", "place_form"),
     Run: ("field", "run_form"),

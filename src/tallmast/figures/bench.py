@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from PySide6.QtCore import QRectF
 
-from tallmast.findings.bench import AntennaBench, BenchFinding, SweepReading
+from tallmast.findings.bench import AntennaBench, BenchFinding, MatchProposal, SweepReading
 from tallmast.physics.decibels import Floats
 from tallmast.physics.reflection import gamma_from_swr
 from tallmast.units import show
@@ -40,6 +40,8 @@ class SwrPicture(Picture):
     finding: BenchFinding
     span_hz: tuple[float, float] | None = None
     """What part of the sweep is shown; None: all of it."""
+    over: MatchProposal | None = None
+    """A way to match, drawn over the sweep that it would change."""
     title = "SWR at the antenna, cable removed"
     least_height = 318
 
@@ -89,6 +91,8 @@ class SwrPicture(Picture):
                 self._curve(s, x, y, bench.sweep, bench.antenna.slot, 1.5, 0.9)
         if focus and focus.sweep:
             self._curve(s, x, y, focus.sweep, focus.antenna.slot, 2.6, 1.0)
+            if self.over is not None:
+                self._over(s, x, y, self.over, focus.sweep)
         s.unclip()
         s.text(left + s.px(4), limit_y - s.px(9), f"your limit {f.limit:g}", colour("accent"), 11, halo=True)
         self._names(s, shown, x, y, left, right, top, bottom)
@@ -126,6 +130,15 @@ class SwrPicture(Picture):
         xs = x.many(reading.frequency_hz[part] / 1e6)
         ys = y.many(np.minimum(np.abs(reading.gamma[part]), float(gamma_from_swr(TOP_SWR * 3))))
         s.path(xs, ys, s.paper.antenna(slot, alpha), width, s.dash(slot) if alpha > 0.5 else (2, 2))
+
+    def _over(self, s: Sheet, x: Axis, y: Axis, over: MatchProposal, reading: SweepReading) -> None:
+        part = in_sight(reading.frequency_hz, x)
+        xs = x.many(reading.frequency_hz[part] / 1e6)
+        ink = s.paper.colour("holds")
+        s.path(xs, y.many(np.minimum(over.magnitude[part], float(gamma_from_swr(TOP_SWR * 3)))), ink, 2.2, (6, 2, 1, 2))
+        where = x.low + 0.12 * (x.high - x.low)
+        at = y(float(np.interp(where * 1e6, reading.frequency_hz, over.magnitude)))
+        s.text(x(where), at - s.px(10), f"with {over.match.name}", ink, 11, halo=True)
 
     def _meters(self, s: Sheet, shown: list[AntennaBench], x: Axis, y: Axis) -> None:
         for bench in shown:

@@ -7,6 +7,7 @@ from functools import cached_property
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import (
     Antenna,
+    CableSweep,
     Calibration,
     Claim,
     Cut,
@@ -33,7 +34,18 @@ RUNGS = ("shelf", "bench", "levels", "pattern", "field", "link", "verdict")
 
 RESTS_ON: dict[str, tuple[type[Record], ...]] = {
     "shelf": (Question, Antenna, Claim),
-    "bench": (Question, Antenna, Claim, Fixture, Calibration, StandardCheck, Qualification, Sweep, MeterReading),
+    "bench": (
+        Question,
+        Antenna,
+        Claim,
+        Fixture,
+        Calibration,
+        StandardCheck,
+        Qualification,
+        CableSweep,
+        Sweep,
+        MeterReading,
+    ),
     "pattern": (Question, Antenna, Claim, Cut),
     "field": (Question, Antenna, Place, DistanceNote, Run, Reading, Log),
 }

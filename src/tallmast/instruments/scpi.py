@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import time
+import warnings
 from collections.abc import Iterator
 from typing import Any
 
@@ -19,6 +20,8 @@ def resources() -> list[str]:
     """The addresses that PyVISA finds on this machine; PyVISA is loaded by the first call."""
     import pyvisa
 
+    # PyVISA-py remarks on what it could look for besides, had it more packages; nobody here can act on that.
+    warnings.filterwarnings("ignore", message=".*resource discovery requires", category=UserWarning)
     try:
         return sorted(pyvisa.ResourceManager("@py").list_resources("?*"))
     except Exception:

@@ -232,6 +232,26 @@ class StandardCheck(Record):
         return f"check of the {self.standard}"
 
 
+class CableSweep(Record):
+    """A cable swept from one end, with something known at the other."""
+
+    kind: ClassVar[str] = "cable sweep"
+    name: str
+    far_end: Literal["short", "open", "load"] = "short"
+    series_id: str
+    velocity_factor: Annotated[float, Field(gt=0, le=1)] = 0.66
+    length_m: Positive | None = None
+    """By tape, where somebody measured it."""
+    calibration_id: str = ""
+    taken_at: str = ""
+    source: str = ""
+    raw_sha256: str | None = None
+
+    @property
+    def title(self) -> str:
+        return f"cable {self.name}"
+
+
 class Qualification(Record):
     """A fixture tried with a check antenna or load; a finding says whether it passed."""
 
@@ -482,6 +502,7 @@ KINDS: dict[str, type[Record]] = {
         Calibration,
         StandardCheck,
         Qualification,
+        CableSweep,
         Sweep,
         MeterReading,
         Chain,

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from tallmast.instruments.driver import SweepPlan
-from tallmast.notebook.records import Antenna, Cable, Fixture, MeterReading, Sweep
+from tallmast.notebook.records import Antenna, Cable, CableSweep, Fixture, MeterReading, Sweep
 from tallmast.physics.reflection import swr_from_powers
 from tallmast.units import read, show
 
@@ -365,3 +365,67 @@ def connect_form(found: list[str], drivers: list[str], address: str, use: Callab
         return True
 
     return Form("The analyzer", fields, kept, "By network, USB or serial line, in VISA’s way of writing.", "Connect")
+
+
+FAR_ENDS = [("short", "a short"), ("open", "nothing, it is open"), ("load", "a load")]
+
+
+def _cable_sweep_fields(old: CableSweep | None) -> list[Field]:
+    return [
+        Field("name", "Which cable", read.plain, initial=old.name if old else "", hint="blue one, 3 m", needed=True),
+        Field("far", "At its far end", choices=FAR_ENDS, chosen=old.far_end if old else "short"),
+        Field(
+            "velocity",
+            "Velocity factor",
+            velocity_factor,
+            lambda v: f"{v:g}",
+            text_of(old.velocity_factor if old else 0.66, plainly),
+            "0.66",
+            True,
+        ),
+        Field(
+            "length",
+            "Length by tape, if known",
+            read.length,
+            show.length,
+            text_of(old.length_m if old else None, show.length),
+            "3 m",
+        ),
+    ]
+
+
+def _positive_length(v: dict[str, Any]) -> None:
+    if v["length"] is not None and v["length"] <= 0:
+        raise FieldError("length", "A length is above zero, or left empty.")
+
+
+def cable_form(sweep: Callable[[str, str, float, float | None], bool]) -> Form:
+    """A cable that is swept now: its name, and what is at its far end."""
+
+    def kept(v: dict[str, Any]) -> bool:
+        _positive_length(v)
+        return sweep(v["name"], v["far"], v["velocity"], v["length"])
+
+    note = (
+        "Screw it on at the calibration plane. Sweep widely: 500 MHz tell apart what lies half a metre from each other."
+    )
+    return Form("A cable", _cable_sweep_fields(None), kept, note, "Sweep it")
+
+
+def cable_sweep_form(session: Session, old: CableSweep) -> Form:
+    """Change how a kept sweep of a cable is read."""
+
+    def kept(v: dict[str, Any]) -> bool:
+        _positive_length(v)
+        record = old.model_copy(
+            update={"name": v["name"], "far_end": v["far"], "velocity_factor": v["velocity"], "length_m": v["length"]}
+        )
+        return keep(session, f"cable {record.name}", record, old, v)
+
+    return Form(
+        f"Cable {old.name}",
+        [*_cable_sweep_fields(old), *reason_fields(old)],
+        kept,
+        remove=remover(session, old, f"cable {old.name}"),
+        history=history(session, old),
+    )

@@ -19,6 +19,7 @@ from tallmast.instruments.driver import RawSweep, SweepPlan, makers
 from tallmast.notebook.records import (
     Antenna,
     Cable,
+    CableSweep,
     Calibration,
     Fixture,
     Qualification,
@@ -99,6 +100,7 @@ class LiveBench(Card):
                 ("F", "fixture …", "fixture_sheet"),
                 ("Q", "qualify", "qualify"),
                 ("M", "it was moved", "moved"),
+                ("Y", "measure a cable …", "cable_sheet"),
             ),
         ),
     )
@@ -107,6 +109,7 @@ class LiveBench(Card):
         ("S", "short", "attach_short"),
         ("L", "load", "attach_load"),
         ("A", "antenna in focus", "attach_antenna"),
+        ("D", "3 m cable", "practice_cable"),
         ("X", "cut …", "cut_sheet"),
     )
 
@@ -357,6 +360,31 @@ class LiveBench(Card):
     def fixture_sheet(self) -> None:
         self.sheet_asked.emit("fixture")
 
+    def cable_sheet(self) -> None:
+        self.sheet_asked.emit("cable")
+
+    def keep_cable(self, name: str, far_end: str, velocity: float, length_m: float | None) -> bool:
+        """Keep the next sweep as one of a cable: what is attached now, with a known far end."""
+
+        def keep(raw: RawSweep) -> None:
+            used = self._calibration if self._calibration and self._calibration.covers(raw.frequency_hz) else None
+            series_id, series = new_series(_columns(raw))
+            record = CableSweep(
+                name=name,
+                far_end=far_end,
+                series_id=series_id,
+                velocity_factor=velocity,
+                length_m=length_m,
+                calibration_id=used.calibration.id if used else "",
+                taken_at=_now(),
+                source=self.analyzer_name,
+            )
+            if self.session.write(Entry(f"Cable {name} swept, {far_end} at its far end", [record], series=series)):
+                self._tell("Kept: the table of cables says what it loses, how long it is, and where it steps.")
+
+        self._with_fresh(keep)
+        return True
+
     def cut_sheet(self) -> None:
         if self._focus() is not None:
             self.sheet_asked.emit("cut")
@@ -520,6 +548,22 @@ class LiveBench(Card):
 
     def attach_load(self) -> None:
         self._attach("load")
+
+    def practice_cable(self) -> None:
+        """Three metres of cable in between; once more, the same with a bad joint; once more, none."""
+        if self.practice is None:
+            return
+        cable = self.practice.bench.cable
+        if cable.length_m <= 0:
+            cable.length_m, cable.joint_m = 3.0, None
+            words = "3 m of cable lie in between now. D once more: the same with a bad joint."
+        elif cable.joint_m is None:
+            cable.joint_m = 1.85
+            words = "Somewhere on the cable is a bad joint now; Y finds it. D once more takes the cable away."
+        else:
+            cable.length_m, cable.joint_m = 0.0, None
+            words = "No cable in between."
+        self._tell(words)
 
     def attach_antenna(self) -> None:
         antenna = self._focus()

@@ -8,7 +8,7 @@ from tallmast.figures.bench import RibbonPicture, SwrPicture, frequency_span
 from tallmast.figures.bench_views import PlanePicture, QuantityPicture
 from tallmast.figures.paper import MARKS
 from tallmast.figures.picture import Picture
-from tallmast.findings.bench import AntennaBench, BenchFinding
+from tallmast.findings.bench import AntennaBench, BenchFinding, MatchProposal
 from tallmast.findings.bench.live import newest_fixture
 from tallmast.findings.climb import Climb
 from tallmast.instruments.driver import makers
@@ -44,6 +44,18 @@ class BenchView(RungView):
         self.box.addWidget(self.card, 3)
         self.ribbon_card, self.ribbon = self.picture("ribbonPicture")
         self.box.addWidget(self.ribbon_card)
+        self.match_card = Card("Ways to match it, predicted from the sweep: pick one and it is drawn over the curve")
+        self.match = Ledger("ways to match", self.paper)
+        self.match.picked.connect(self._try_match)
+        self.match_card.box.addWidget(self.match)
+        self.box.addWidget(self.match_card)
+        self.over: MatchProposal | None = None
+        self.cable_card = Card("Cables measured: Enter opens one")
+        self.cables = Ledger("cables", self.paper)
+        self.cables.picked.connect(self.pick)
+        self.cables.opened_row.connect(self.window_.open_record)
+        self.cable_card.box.addWidget(self.cables)
+        self.box.addWidget(self.cable_card)
         self.readings_card = Card()
         self.readings = Ledger("readings", self.paper)
         self.readings.picked.connect(self.pick)
@@ -86,6 +98,8 @@ class BenchView(RungView):
             form = forms.plan_form(live.plan, live.set_plan)
         elif name == "fixture":
             form = forms.fixture_form(session, newest_fixture(session.evidence))
+        elif name == "cable":
+            form = forms.cable_form(live.keep_cable)
         elif name == "cut":
             advice = session.climb.bench.focus.advice if session.climb and session.climb.bench.focus else ""
             form = forms.cut_off_form(f"{show.upper_first(advice)}." if advice else "", live.cut_off)
@@ -106,6 +120,40 @@ class BenchView(RungView):
     def let_go(self) -> None:
         self.live.close_all()
 
+    def _try_match(self, proposal: MatchProposal) -> None:
+        """Draw a way to match over the curve, and show its working."""
+        self.over = proposal
+        self.session.pick(proposal.worst)
+        self._look(self.looks.chosen)
+
+    def _fill_matches(self, finding: BenchFinding) -> None:
+        self.match_card.setVisible(bool(finding.matches))
+        rows: list[list[Cell | str]] = [
+            [
+                Cell(m.match.name, m),
+                Cell(show.swr(m.worst.value), m, mono=True),
+                Cell(show.frequency(m.bandwidth_hz, 1) if m.bandwidth_hz else "nowhere", m, mono=True),
+                Cell(", ".join(m.match.parts), m),
+            ]
+            for m in finding.matches[:8]
+        ]
+        self.match.fill(["Way", "SWR in band", f"Keeps {finding.limit:g} over", "From the antenna to the radio"], rows)
+
+    def _fill_cables(self, finding: BenchFinding) -> None:
+        self.cable_card.setVisible(bool(finding.cables))
+        inks = {"holds": "holds", "fails": "fails"}
+        rows: list[list[Cell | str]] = [
+            [
+                Cell(c.sweep.name, c.loss or c.length),
+                f"{c.sweep.far_end} at the far end",
+                figure_cell(c.loss),
+                figure_cell(c.length),
+                Cell(f"{MARKS[c.mark]} {c.words.partition(': ')[2]}", ink=inks.get(c.mark, "soft")),
+            ]
+            for c in finding.cables
+        ]
+        self.cables.fill(["Cable", "Swept with", "Loss one way", "Length", ""], rows, [c.sweep for c in finding.cables])
+
     def _look(self, look: str) -> None:
         if self.session.climb:
             self._picture(self.session.climb.bench)
@@ -118,7 +166,7 @@ class BenchView(RungView):
     def _picture(self, finding: BenchFinding) -> None:
         look, picture = self.looks.chosen, Picture()
         if look == "SWR":
-            picture = SwrPicture(finding=finding, span_hz=self.span)
+            picture = SwrPicture(finding=finding, span_hz=self.span, over=self.over)
         elif look == "reflection plane":
             picture = PlanePicture(finding=finding)
         else:
@@ -169,7 +217,10 @@ class BenchView(RungView):
         finding = climb.bench
         if self.live.isVisible():
             self.live.refresh()
+        self.over = next((m for m in finding.matches if self.over and m.title == self.over.title), None)
         self._picture(finding)
+        self._fill_matches(finding)
+        self._fill_cables(finding)
         self.set_picture(self.ribbon_card, self.ribbon, RibbonPicture(finding=finding))
         self.card.setVisible(bool(finding.antennas))
         self.ribbon_card.setVisible(any(b.sweep for b in finding.antennas))

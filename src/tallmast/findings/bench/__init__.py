@@ -1,7 +1,19 @@
 """Bench: is it matched, where, and can the reading be believed."""
 
+from .cables import CableReading
+from .match import MatchProposal
 from .meter import MeterJudgement
 from .reading import SweepReading, judge_limit, swr_figure
 from .tell import AntennaBench, BenchFinding, find
 
-__all__ = ["AntennaBench", "BenchFinding", "MeterJudgement", "SweepReading", "find", "judge_limit", "swr_figure"]
+__all__ = [
+    "AntennaBench",
+    "BenchFinding",
+    "CableReading",
+    "MatchProposal",
+    "MeterJudgement",
+    "SweepReading",
+    "find",
+    "judge_limit",
+    "swr_figure",
+]

@@ -7,11 +7,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Calibration, Claim, Fixture, Question, Sweep
+from tallmast.notebook.records import Antenna, CableSweep, Calibration, Claim, Fixture, Question, Sweep
 from tallmast.units import show
 
 from ..aims import Aims
 from ..figure import Check, Figure, Finding, Mark, Standing, Working
+from .cables import CableReading, read_cable
+from .match import MatchProposal, propose
 from .meter import MeterJudgement, judge_meter
 from .reading import SweepReading, judge_limit, read_sweep
 from .trim import OwnSlope, advise, own_slope, trim_figure
@@ -57,6 +59,9 @@ class BenchFinding(Finding):
     at_hz: float = 0.0
     fixtures: tuple[FixtureReading, ...] = ()
     calibrations: tuple[CalibrationReading, ...] = ()
+    cables: tuple[CableReading, ...] = ()
+    matches: tuple[MatchProposal, ...] = ()
+    """Ways to match the antenna in focus, best first; empty while it holds its limit."""
 
 
 def _seat(sweep: Sweep) -> tuple[str, int]:
@@ -252,6 +257,9 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
     if calibrations:
         newest = list(calibrations.values())[-1]
         checks.append(Check(newest.mark, newest.words, newest.left))
+    cables = tuple(read_cable(evidence, c, question, calibrations) for c in evidence.all(CableSweep))
+    checks += [c.check for c in cables if c.mark == "fails"]
+    matches = propose(focus.sweep, question) if focus.sweep and focus.limit_mark != "holds" else ()
     if focus.sweep and focus.sweep.unqualified:
         checks.append(
             Check("disagrees", "this sweep is in doubt", None, f"{show.upper_first(focus.sweep.unqualified)}.")
@@ -287,4 +295,6 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
         at_hz,
         tuple(fixtures.values()),
         tuple(calibrations.values()),
+        cables,
+        matches,
     )
