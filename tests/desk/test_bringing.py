@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QFileDialog
 
 from tallmast.formats import touchstone
 from tallmast.notebook.records import Cut, Log, Place, Sweep
@@ -171,3 +172,62 @@ def test_with_no_notebook_open_it_is_said(window, qtbot, tmp_path):
     (tmp_path / "x.csv").write_text("a,b\n1,2\n")
     hands.drop(tmp_path / "x.csv")
     assert "Open or start a notebook first" in hands.trouble
+
+
+@pytest.fixture
+def folder(hands, tmp_path, monkeypatch):
+    """A watched folder with one sweep that was there before."""
+    made = tmp_path / "analyzer"
+    made.mkdir()
+    (made / "old.s1p").write_text("# MHz S RI R 50\n860 .1 0\n870 .1 0\n880 .1 0\n")
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(made))
+    hands.window.act("watch")
+    assert hands.window.bringing.watching == made
+    return made
+
+
+def test_each_new_sweep_in_a_watched_folder_is_kept_under_the_antenna_in_focus(hands, folder, qtbot):
+    before = len(hands.window.session.evidence.all(Sweep))
+    for i, name in enumerate(("one.s1p", "two.S1P")):
+        (folder / name).write_text("# MHz S RI R 50\n860 .3 0\n870 .2 0\n880 .3 0\n")
+        qtbot.waitUntil(lambda n=before + i + 1: len(hands.window.session.evidence.all(Sweep)) == n, timeout=10_000)
+    kept = newest(hands, Sweep)
+    assert kept.source == "two.S1P"
+    assert kept.antenna_id == hands.window.session.focus_antenna.id
+    assert "seated again" in kept.fixture, "settings of the sweep before"
+    assert hands.window.sheet is None
+
+
+def test_a_sweep_that_is_written_slowly_is_taken_when_it_is_whole(hands, folder, qtbot):
+    before = len(hands.window.session.evidence.all(Sweep))
+    with (folder / "slow.s1p").open("w") as file:
+        file.write("# MHz S RI R 50\n860 .3 0\n")
+        file.flush()
+        hands.window.bringing._watched._look()
+        file.write("870 .2 0\n880 .3 0\n890 .4 0\n")
+    qtbot.waitUntil(lambda: len(hands.window.session.evidence.all(Sweep)) == before + 1, timeout=10_000)
+    assert len(hands.window.session.evidence.series(newest(hands, Sweep).series_id)["re"]) == 4
+
+
+def test_what_is_no_sweep_in_a_watched_folder_is_told_and_the_watch_goes_on(hands, folder, qtbot):
+    before = len(hands.window.session.evidence.all(Sweep))
+    (folder / "note.txt").write_text("nothing for us")
+    (folder / "bad.s1p").write_text("# MHz S RI R 50\n860 x\n")
+    qtbot.waitUntil(lambda: "bad.s1p, line 2" in hands.trouble, timeout=10_000)
+    (folder / "good.s1p").write_text("# MHz S RI R 50\n860 .3 0\n870 .2 0\n880 .3 0\n")
+    qtbot.waitUntil(lambda: len(hands.window.session.evidence.all(Sweep)) == before + 1, timeout=10_000)
+    hands.window.act("watch")
+    assert hands.window.bringing.watching is None
+
+
+def test_stopping_keeps_what_was_read(hands, tmp_path, qtbot):
+    """Files read before Stop are still asked about; the rest are left."""
+    f = np.linspace(860e6, 880e6, 3001)
+    for i in range(60):
+        (tmp_path / f"{i:02d}.s1p").write_text(touchstone.write(f, np.full(3001, 0.1 + 0j)))
+    hands.drop(*sorted(tmp_path.glob("*.s1p")))
+    qtbot.waitUntil(lambda: bool(hands.window.bringing._sweeps), timeout=10_000)
+    hands.window.tape.stop.click()
+    hands.sheet_opens()
+    count = int(hands.window.sheet.form.title.split()[-2]) if "sweeps" in hands.window.sheet.form.title else 1
+    assert 1 <= count < 60

@@ -51,6 +51,7 @@ def all_acts(w: Window) -> dict[str, Act]:
         Act("open", "Open a notebook …", w.ask_open, "Notebook", "Ctrl+O", False),
         Act("demo", "Open the demo", w.open_demo, "Notebook", "", False),
         Act("bring in", "Bring in a file …", w.ask_files, "Notebook", "Ctrl+I"),
+        Act("watch", "Watch a folder for sweeps, or stop …", w.ask_watch, "Notebook", ""),
         Act("copy", "Save a copy …", w.ask_copy, "Notebook", "Ctrl+Shift+S"),
         Act("report", "Make the report …", w.ask_report, "Notebook", "Ctrl+R"),
         Act("bundle", "Save the data as open files …", w.ask_bundle, "Notebook", "Ctrl+E"),

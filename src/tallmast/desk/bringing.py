@@ -19,11 +19,12 @@ from tallmast.notebook.records import Antenna, Cut, Log, Place, Run, Sweep
 from tallmast.notebook.store import Entry, RawFile, new_series
 from tallmast.units import show
 
-from .bench.forms import bring_sweep_form
+from .bench.forms import bring_sweep_form, carried_settings
 from .field.forms import bring_log_form
 from .pattern.forms import bring_cut_form
 from .records import photo_entry
 from .session import LARGE_BYTES
+from .watching import Watched
 
 if TYPE_CHECKING:
     from .window import Window
@@ -83,6 +84,7 @@ class Bringing:
         self._sweeps: list[Arrived] = []
         self._stopped = False
         self._troubles: list[str] = []
+        self._watched: Watched | None = None
 
     def take(self, paths: list[Path]) -> None:
         """Bring in files; a notebook among them is opened instead."""
@@ -98,6 +100,43 @@ class Bringing:
         self._troubles = []
         self._next()
 
+    def watch(self, folder: Path) -> None:
+        """Keep each new Touchstone file that another program saves in a folder, under the antenna in focus."""
+        self.unwatch()
+        self._watched = Watched(folder, self._saved, self.window)
+        self.session.busy.emit("")
+        self.window.tape.show_state(f"Watching {folder.name}")
+
+    def unwatch(self) -> None:
+        if self._watched is not None:
+            self._watched.stop()
+            self._watched = None
+            self.window.tape.show_state("")
+
+    @property
+    def watching(self) -> Path | None:
+        return self._watched.folder if self._watched is not None else None
+
+    def _saved(self, path: Path) -> None:
+        """A new file in the watched folder: kept with the settings of the sweep before, without a question."""
+
+        def read(arrived: Arrived | None, error: Exception | None) -> None:
+            antenna = self.session.focus_antenna
+            if arrived is None or arrived.kind != "touchstone":
+                told = (
+                    str(error) if isinstance(error, FormatError) else f"{path.name} holds no sweep. It was left alone."
+                )
+                self.session.trouble.emit(told)
+            elif antenna is None:
+                self.session.trouble.emit(
+                    f"{path.name} came in, but there is no antenna on the shelf to keep it under."
+                )
+            else:
+                self._keep_sweeps([arrived], antenna, 1, carried_settings(self.session))
+                self.window.climb_to("bench")
+
+        self.session.work(f"Reading {path.name}", lambda: load(path), read)
+
     def stop(self) -> None:
         """Leave the rest; what was read so far is still asked about."""
         self._stopped = True
@@ -111,9 +150,9 @@ class Bringing:
         if not self._queue:
             self._end()
             return
-        paths = self._queue
+        paths = list(self._queue)
         left = f", {show.count(len(paths) - 1, 'more file')} waiting" if len(paths) > 1 else ""
-        self.session.work(f"Reading {paths[0].name}{left}", lambda: self._load_some(list(paths)), self._some_loaded)
+        self.session.work(f"Reading {paths[0].name}{left}", lambda: self._load_some(paths), self._some_loaded)
 
     def _load_some(self, paths: list[Path]) -> list[tuple[Arrived | None, Exception | None]]:
         """Files from the front of the queue, for a moment's work: between moments the window tells how far it is."""

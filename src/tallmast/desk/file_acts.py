@@ -131,6 +131,15 @@ class FileActs(QMainWindow):
         if chosen:
             self.bringing.take([Path(name) for name in chosen])
 
+    def ask_watch(self) -> None:
+        """Watch a folder in which another program saves sweeps; or stop watching it."""
+        if self.bringing.watching is not None:
+            self.bringing.unwatch()
+            return
+        chosen = QFileDialog.getExistingDirectory(self, "Watch a folder for sweeps", str(Path.home()))
+        if chosen:
+            self.bringing.watch(Path(chosen))
+
     def ask_copy(self) -> None:
         notebook = self.session.notebook
         if notebook is None:

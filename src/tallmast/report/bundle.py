@@ -97,15 +97,22 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
             "headline": _figure(finding.headline),
         }
     put("findings.json", json.dumps(found, indent=1, ensure_ascii=False))
+    calibrations = {c.calibration.id: c for c in climb.bench.calibrations}
     for sweep in evidence.all(Sweep):
         series = evidence.series(sweep.series_id)
         antenna = evidence.antenna(sweep.antenna_id)
         state = antenna.state_name(sweep.state_id) if antenna else ""
+        frequency = np.asarray(series["frequency_hz"])
         gamma = np.asarray(series["re"]) + 1j * np.asarray(series["im"])
-        comment = f"{names.get(sweep.antenna_id, 'unknown')}, {state}\nfixture {sweep.fixture or 'not noted'}, cable {sweep.cable.loss_db} dB, {sweep.cable.length_m} m"
+        calibration = calibrations.get(sweep.calibration_id)
+        used = calibration is not None and calibration.covers(frequency)
+        if calibration is not None and used:
+            gamma = calibration.corrected(frequency, gamma)
+        corrected = "corrected by its calibration" if used else "as it came"
+        comment = f"{corrected}, cable not taken out\n{names.get(sweep.antenna_id, 'unknown')}, {state}\nfixture {sweep.fixture or 'not noted'}, cable {sweep.cable.loss_db} dB, {sweep.cable.length_m} m"
         put(
             f"sweeps/{slug(names.get(sweep.antenna_id, ''))}-{slug(state)}.s1p",
-            touchstone.write(np.asarray(series["frequency_hz"]), gamma, comment),
+            touchstone.write(frequency, gamma, comment),
         )
     for cut in evidence.all(Cut):
         put(f"cuts/{slug(names.get(cut.antenna_id, ''))}-{cut.plane}.csv", _columns(evidence.series(cut.series_id)))

@@ -83,6 +83,20 @@ def sweep_fields(old: Sweep | None) -> list[Field]:
     ]
 
 
+def carried_settings(session: Session) -> dict[str, Any]:
+    """Fixture, cable and analyzer of the sweep before, for one that comes in by itself."""
+    last = last_sweep(session)
+    if last is None:
+        return {}
+    return {
+        "fixture": last.fixture,
+        "fixture_id": last.fixture_id,
+        "seating": last.seating,
+        "cable": last.cable,
+        "directivity_db": last.directivity_db,
+    }
+
+
 def sweep_settings(v: dict[str, Any]) -> dict[str, Any]:
     """The record's settings from the fields above."""
     if v["directivity"] <= 0:

@@ -15,6 +15,7 @@ from ..figure import Check, Figure, Finding, Mark, Standing, Working
 from .cables import CableReading, read_cable
 from .match import MatchProposal, propose
 from .meter import MeterJudgement, judge_meter
+from .quality import q_figure
 from .reading import SweepReading, judge_limit, read_sweep
 from .trim import OwnSlope, advise, own_slope, trim_figure
 from .trust import CalibrationReading, FixtureReading, doubt_of_use, qualified_when, read_calibration, read_fixture
@@ -252,6 +253,9 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
     for meter in focus.meters:
         if meter.mark != "open":
             checks.append(Check(meter.mark, meter.words, meter.figure))
+    quality = q_figure(focus.antenna, focus.sweep, question) if focus.sweep else None
+    if quality is not None:
+        checks.append(quality[1])
     if fixtures:
         checks.append(list(fixtures.values())[-1].check)
     if calibrations:
