@@ -11,6 +11,7 @@ from threading import Thread
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from PySide6.QtCore import QTimer
 
 from tallmast.formats import cut, log, sniff, text, touchstone
 from tallmast.formats.errors import FormatError
@@ -219,7 +220,15 @@ class Bringing:
             )
 
     def _ask(self, form: Any, rung: str) -> None:
+        new = rung not in self.window.views
         self.window.climb_to(rung)
+        if new:
+            # A rung seen for the first time and a sheet together would be felt: each has a turn of its own.
+            QTimer.singleShot(0, self.window, lambda: self._open(form))
+        else:
+            self._open(form)
+
+    def _open(self, form: Any) -> None:
         self.window.write(form)
         sheet = self.window.sheet
         if sheet is not None:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt, QTimer
 
 from tallmast.figures.bench import RibbonPicture, SwrPicture, frequency_span
@@ -11,14 +14,14 @@ from tallmast.figures.picture import Picture
 from tallmast.findings.bench import AntennaBench, BenchFinding, MatchProposal
 from tallmast.findings.bench.live import newest_fixture
 from tallmast.findings.climb import Climb
-from tallmast.instruments.driver import makers
-from tallmast.instruments.scpi import resources
 from tallmast.units import show
 
 from ..parts import Card, Cell, Ledger, Switch, figure_cell
 from ..rung_view import RungView
 from . import forms
-from .live import LiveBench
+
+if TYPE_CHECKING:
+    from .live import LiveBench
 
 LOOKS = ("SWR", "return loss", "power accepted", "impedance", "reflection plane")
 
@@ -28,11 +31,7 @@ class BenchView(RungView):
     acts = ("analyzer", "bring in", "meter reading", "new state")
 
     def build(self) -> None:
-        self.live = LiveBench(self.session, self.paper)
-        self.live.hide()
-        self.live.left.connect(self.stop_live)
-        self.live.sheet_asked.connect(self._sheet)
-        self.box.addWidget(self.live, 2)
+        self._live_at = self.box.count()
         self.card, self.view = self.picture("swrPicture")
         self.view.dragged.connect(self._drag)
         self.view.zoomed.connect(self._zoom_at)
@@ -73,6 +72,23 @@ class BenchView(RungView):
         self._wanted_hz = frequency_hz
         self._after.start()
 
+    @cached_property
+    def live(self) -> LiveBench:
+        """The analyzer's panel, made when first wanted: it brings the instruments with it."""
+        from .live import LiveBench
+
+        made = LiveBench(self.session, self.paper)
+        made.hide()
+        made.left.connect(self.stop_live)
+        made.sheet_asked.connect(self._sheet)
+        self.box.insertWidget(self._live_at, made, 2)
+        return made
+
+    @property
+    def sweeping(self) -> bool:
+        """Whether the panel is open."""
+        return "live" in self.__dict__ and self.live.isVisible()
+
     def start_live(self) -> None:
         self.live.open()
         self.lay_out()
@@ -87,7 +103,7 @@ class BenchView(RungView):
         self.window_.stand()
 
     def take_keyboard(self) -> bool:
-        if self.live.isVisible():
+        if self.sweeping:
             self.live.setFocus(Qt.FocusReason.OtherFocusReason)
             return True
         return False
@@ -115,10 +131,14 @@ class BenchView(RungView):
             addresses, drivers = found or ([], ["SCPI"])
             self.window_.write(forms.connect_form(addresses, drivers, self.live.address, self.live.connect_to))
 
+        from tallmast.instruments.driver import makers
+        from tallmast.instruments.scpi import resources
+
         self.session.work("Looking for instruments", lambda: (resources(), list(makers())), asked)
 
     def let_go(self) -> None:
-        self.live.close_all()
+        if "live" in self.__dict__:
+            self.live.close_all()
 
     def _try_match(self, proposal: MatchProposal) -> None:
         """Draw a way to match over the curve, and show its working."""
@@ -215,7 +235,7 @@ class BenchView(RungView):
 
     def fill(self, climb: Climb) -> None:
         finding = climb.bench
-        if self.live.isVisible():
+        if self.sweeping:
             self.live.refresh()
         self.over = next((m for m in finding.matches if self.over and m.title == self.over.title), None)
         self._picture(finding)
