@@ -110,6 +110,7 @@ def test_a_picked_figure_of_the_real_window_has_its_working_shown(window, qtbot,
     window.open_notebook(demo_copy)
     window.session.settle()
     window.climb_to("bench")
+    QApplication.processEvents()
     window.grab()
     picture = window.views["bench"].ribbon
     spot = next(s for s in picture.picture.spots if isinstance(s.payload, Figure))

@@ -11,6 +11,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
+    QLabel,
     QLineEdit,
     QPushButton,
     QScrollArea,
@@ -94,8 +95,9 @@ class TextField(QWidget):
         self.line.setAccessibleName(spec.name)
         self.line.setAccessibleDescription(spec.hint)
         title.setBuddy(self.line)
-        self.echo = label("", "echo", wrap=True, parent=self)
-        for part in (title, self.line, self.echo):
+        self.echo: QLabel | None = None
+        """Made when there is something to say: an empty sheet need not have two dozen of them."""
+        for part in (title, self.line):
             box.addWidget(part)
         self.line.textChanged.connect(self._show)
         self._show()
@@ -123,6 +125,13 @@ class TextField(QWidget):
             self.say("" if not self.line.text().strip() else str(error), bad=True)
 
     def say(self, text: str, bad: bool) -> None:
+        if self.echo is None:
+            if not text:
+                return
+            self.echo = label("", "echo", wrap=True, parent=self)
+            layout = self.layout()
+            assert layout is not None
+            layout.addWidget(self.echo)
         self.echo.setText(text)
         if bad != self._bad:
             self._bad = bad

@@ -350,11 +350,19 @@ class Window(FileActs):
         self.mast.stand_on(rung)
         if QApplication.focusWidget() in self.mast.rungs.values():
             self.mast.rungs[rung].setFocus(Qt.FocusReason.OtherFocusReason)
-        view = self._view(rung)
+        new = rung not in self.views
+        self.stack.setCurrentWidget(self._view(rung))
+        if new:
+            # Making it and filling it together would be felt: each has a turn of its own.
+            QTimer.singleShot(0, self, self._show_rung)
+        else:
+            self._show_rung()
+
+    def _show_rung(self) -> None:
+        """Fill the rung in front, and show the working of its headline."""
         if self.session.climb is not None:
             self._paint_rung()
-            self.side.working.show_figure(self.session.climb.of(rung).headline, self._caution())
-        self.stack.setCurrentWidget(view)
+            self.side.working.show_figure(self.session.climb.of(self.rung).headline, self._caution())
 
     def write(self, form: Form) -> None:
         """Open an entry sheet at the side."""

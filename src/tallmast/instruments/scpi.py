@@ -21,7 +21,7 @@ def resources() -> list[str]:
     import pyvisa
 
     # PyVISA-py remarks on what it could look for besides, had it more packages; nobody here can act on that.
-    warnings.filterwarnings("ignore", message=".*resource discovery requires", category=UserWarning)
+    warnings.filterwarnings("ignore", message=".*resource discovery", category=UserWarning)
     try:
         return sorted(pyvisa.ResourceManager("@py").list_resources("?*"))
     except Exception:
