@@ -6,7 +6,9 @@ import sys
 import numpy as np
 import pytest
 
-from tallmast.instruments.driver import InstrumentError, SweepPlan, makers
+from tallmast.instruments import drivers
+from tallmast.instruments.driver import InstrumentError, SweepPlan
+from tallmast.instruments.drivers import makers
 from tallmast.instruments.practice.bench import PracticeBench
 from tallmast.instruments.practice.server import AnalyzerScpi, HandsScpi, PracticeServer
 from tallmast.instruments.scpi import ScpiAnalyzer, ScpiLink
@@ -209,8 +211,6 @@ def test_it_runs_alone_for_other_programs():
 
 
 def test_drivers_of_other_packages_are_found(monkeypatch):
-    from tallmast.instruments import driver
-
     class Point:
         def __init__(self, name, made):
             self.name, self._made = name, made
@@ -220,5 +220,5 @@ def test_drivers_of_other_packages_are_found(monkeypatch):
                 raise ImportError("broken package")
             return self._made
 
-    monkeypatch.setattr(driver, "entry_points", lambda group: [Point("Mine", "maker"), Point("Broken", None)])
+    monkeypatch.setattr(drivers, "entry_points", lambda group: [Point("Mine", "maker"), Point("Broken", None)])
     assert makers() == {"SCPI": ScpiAnalyzer.at, "Mine": "maker"}

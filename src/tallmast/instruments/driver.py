@@ -4,16 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from importlib.metadata import entry_points
 from typing import Protocol
 
 import numpy as np
 
 from tallmast.physics.decibels import Floats
 from tallmast.physics.reflection import Complexes
-
-ENTRY_POINTS = "tallmast.analyzers"
-"""Drivers of other packages are found by this group of entry points: each names a `Maker`."""
 
 
 class InstrumentError(Exception):
@@ -78,19 +74,3 @@ class Analyzer(Protocol):
 
 Maker = Callable[[str], Analyzer]
 """Opens an analyzer at an address."""
-
-
-def makers() -> dict[str, Maker]:
-    """Every driver there is by name: our own for SCPI, and those that other packages bring.
-
-    A package's driver that can't be loaded is left out: the others must still work.
-    """
-    from .scpi import ScpiAnalyzer
-
-    out: dict[str, Maker] = {"SCPI": ScpiAnalyzer.at}
-    for point in entry_points(group=ENTRY_POINTS):
-        try:
-            out[point.name] = point.load()
-        except Exception:
-            continue
-    return out

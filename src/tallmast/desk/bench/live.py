@@ -15,7 +15,8 @@ from tallmast.figures.live import LiveFrame
 from tallmast.figures.paper import Paper
 from tallmast.findings.bench.live import LiveReading, newest_calibration, newest_fixture, noise_of, read_live
 from tallmast.findings.bench.trust import STANDARDS, CalibrationReading
-from tallmast.instruments.driver import RawSweep, SweepPlan, makers
+from tallmast.instruments.driver import RawSweep, SweepPlan
+from tallmast.instruments.drivers import makers
 from tallmast.notebook.records import (
     Antenna,
     Cable,

@@ -131,7 +131,7 @@ class BenchView(RungView):
             addresses, drivers = found or ([], ["SCPI"])
             self.window_.write(forms.connect_form(addresses, drivers, self.live.address, self.live.connect_to))
 
-        from tallmast.instruments.driver import makers
+        from tallmast.instruments.drivers import makers
         from tallmast.instruments.scpi import resources
 
         self.session.work("Looking for instruments", lambda: (resources(), list(makers())), asked)

@@ -3,7 +3,8 @@
 from .cables import CableReading
 from .match import MatchProposal
 from .meter import MeterJudgement
-from .reading import SweepReading, judge_limit, swr_figure
+from .reading import SweepReading
+from .swr import judge_limit, swr_figure
 from .tell import AntennaBench, BenchFinding, find
 
 __all__ = [

@@ -12,7 +12,8 @@ from tallmast.physics.decibels import Floats
 from tallmast.units import show
 
 from ..figure import Figure, Working
-from .reading import NORMAL_90, SweepReading
+from .reading import SweepReading
+from .swr import NORMAL_90
 
 
 @dataclass(frozen=True, eq=False, repr=False)

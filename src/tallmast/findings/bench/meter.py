@@ -10,7 +10,8 @@ from tallmast.notebook.records import MeterReading
 from tallmast.units import show
 
 from ..figure import Figure, Mark, Working
-from .reading import NORMAL_90, SweepReading, swr_figure, value_at
+from .reading import SweepReading, value_at
+from .swr import NORMAL_90, swr_figure
 
 
 @dataclass(frozen=True, eq=False, repr=False)

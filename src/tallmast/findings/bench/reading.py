@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,14 +11,13 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Question, Sweep
 from tallmast.physics import reflection, resonance
 from tallmast.physics.decibels import Floats, amplitude_ratio
-from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
-from ..figure import Figure, Mark, Working
+from ..figure import Figure, Working
+from .swr import NORMAL_90, swr_figure, swr_interval
 from .trust import CalibrationReading
 
 WINDOW_LIMITS = (1.5, 2.0, 3.0)
-NORMAL_90 = coverage_factor(float("inf"))
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -57,26 +55,6 @@ class SweepReading:
     """Why it can't be trusted as it stands; empty if it can."""
     apart: str = ""
     """Why it can't be compared with the newest sweep; empty if it can."""
-
-
-def swr_interval(magnitude: Floats, u: Floats) -> tuple[Floats, Floats]:
-    """90 % interval of SWR from |Γ| and its standard uncertainty; the lower end stops at 1."""
-    low = reflection.swr(np.maximum(magnitude - NORMAL_90 * u, 0.0))
-    return low, reflection.swr(magnitude + NORMAL_90 * u)
-
-
-def swr_figure(name: str, magnitude: float, u: float, working: Working) -> Figure:
-    """An SWR with its lopsided interval; one-sided where the bench can't tell it from a perfect match."""
-    low, high = swr_interval(np.array([magnitude]), np.array([u]))
-    value = float(reflection.swr(magnitude))
-    bound: Literal["", "at most"] = "at most" if magnitude < NORMAL_90 * u else ""
-    return Figure(name, value, u, "", working, low=float(low[0]), high=float(high[0]), bound=bound)
-
-
-def judge_limit(figure: Figure, limit: float) -> Mark:
-    """At or under a limit: holds or fails only when the whole interval says so."""
-    low, high = figure.interval
-    return "holds" if high <= limit else "fails" if low > limit else "open"
 
 
 def _swr_working(

@@ -16,7 +16,8 @@ from .cables import CableReading, read_cable
 from .match import MatchProposal, propose
 from .meter import MeterJudgement, judge_meter
 from .quality import q_figure
-from .reading import SweepReading, judge_limit, read_sweep
+from .reading import SweepReading, read_sweep
+from .swr import judge_limit
 from .trim import OwnSlope, advise, own_slope, trim_figure
 from .trust import CalibrationReading, FixtureReading, doubt_of_use, qualified_when, read_calibration, read_fixture
 

@@ -15,6 +15,7 @@ from tallmast.physics.reflection import Complexes
 from tallmast.units import show
 
 from ..figure import Check, Figure, Mark, Working
+from .swr import swr_figure
 
 STANDARDS = ("open", "short", "load")
 WARMTH_K = 5.0
@@ -176,8 +177,6 @@ def read_fixture(
     evidence: Evidence, fixture: Fixture, question: Question, calibrations: dict[str, CalibrationReading]
 ) -> FixtureReading:
     """A fixture by its newest qualification: worst SWR of the known load in the band against its limit."""
-    from .reading import swr_figure
-
     tries = [q for q in evidence.all(Qualification) if q.fixture_id == fixture.id]
     if not tries:
         return FixtureReading(fixture, None, None, "open", f"{fixture.name} not qualified yet")
