@@ -337,3 +337,41 @@ def test_a_cable_is_measured_and_its_bad_joint_found(hands, live):
     assert any("something reflects at 1.8" in tag.text() for tag in hands.window.views["bench"].tags.parts)
     hands.press("d")
     assert live.practice.bench.cable.length_m == 0
+
+
+def test_an_antenna_of_ones_own_can_be_practised_with(hands, live, qtbot):
+    """The bench makes up one of that name, a little long, and the advice brings it in."""
+    hands.press(Qt.Key.Key_Escape)
+    hands.write("a", {"name": "Broom Whip", "type": "whip", "cut": "82 mm"})
+    hands.press("b")
+    hands.press("a")
+    assert live.practice.bench.attached == "Broom Whip"
+    hands.press("k")
+    until(hands, Sweep, 1)
+    focus = hands.window.session.climb.bench.focus
+    assert focus.antenna.name == "Broom Whip" and focus.sweep.resonance_hz < 868e6
+    assert focus.trim.value > 0
+
+
+def test_taking_back_a_cut_puts_the_practice_wire_back(hands, live):
+    hands.press("a")
+    hands.press("x")
+    hands.sheet_opens()
+    hands.fill({"cut": "0.7 mm"})
+    hands.keep()
+    assert live.practice.bench.antennas["Shed Yagi"].cut_m == pytest.approx(0.7e-3)
+    hands.chord("z")
+    hands.settle()
+    assert live.practice.bench.antennas["Shed Yagi"].cut_m == 0.0
+
+
+@pytest.mark.parametrize(("typed", "words"), [("0 mm", "above zero"), ("84 mm", "can't be cut off it")])
+def test_a_cut_that_can_t_be_is_refused(hands, live, typed, words):
+    hands.press("a")
+    hands.press("x")
+    hands.sheet_opens()
+    hands.fill({"cut": typed})
+    hands.press(Qt.Key.Key_Return)
+    said = hands.window.sheet.trouble.text() + live.todo.text()
+    assert words in said
+    assert len(hands.window.session.focus_antenna.states) == 1

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
@@ -35,6 +35,7 @@ from tallmast.units import show
 
 from ..parts import Card, Flow, button, label
 from ..session import Session
+from . import practising
 from .live_view import LiveView
 from .sweeping import SweepLoop
 
@@ -43,8 +44,6 @@ if TYPE_CHECKING:
     from tallmast.physics.decibels import Floats
 
 PRACTICE = "practice bench"
-PRACTICE_STANDARDS = StandardSet(name="practice", open_fringe_f=[49e-15], load_ohm=50.4, load_return_loss_db=46.0)
-"""As they are written on the lid of the practice bench’s box."""
 
 
 @dataclass
@@ -89,6 +88,7 @@ class LiveBench(Card):
                 ("K", "keep", "keep"),
                 ("J", "least and greatest", "hold"),
                 ("H", "hand near", "hand"),
+                ("X", "cut …", "cut_sheet"),
                 ("U", "plan …", "plan_sheet"),
                 ("B", "analyzer …", "connect_sheet"),
             ),
@@ -111,7 +111,6 @@ class LiveBench(Card):
         ("L", "load", "attach_load"),
         ("A", "antenna in focus", "attach_antenna"),
         ("D", "3 m cable", "practice_cable"),
-        ("X", "cut …", "cut_sheet"),
     )
 
     def __init__(self, session: Session, paper: Paper) -> None:
@@ -286,7 +285,7 @@ class LiveBench(Card):
         self.set_title(
             f"{self.analyzer_name or 'Connecting'}: {self._calibrated()}; {self._seat()}. One key does it, Esc folds it away"
         )
-        self._lay_cuts()
+        self._stock()
         slot = antenna.slot if antenna else 0
         name = antenna.name if antenna else "nothing"
         self.view.show_frame(LiveFrame(self.plan.start_hz, self.plan.stop_hz, question, slot, name))
@@ -463,7 +462,7 @@ class LiveBench(Card):
         series_id, series = new_series(columns)
         record = Calibration(
             series_id=series_id,
-            standards=PRACTICE_STANDARDS if self.practising else StandardSet(),
+            standards=practising.STANDARDS if self.practising else StandardSet(),
             analyzer=self.analyzer_name,
             taken_at=_now(),
             warmth_k=raw.warmth_k,
@@ -551,37 +550,20 @@ class LiveBench(Card):
         self._attach("load")
 
     def practice_cable(self) -> None:
-        """Three metres of cable in between; once more, the same with a bad joint; once more, none."""
-        if self.practice is None:
-            return
-        cable = self.practice.bench.cable
-        if cable.length_m <= 0:
-            cable.length_m, cable.joint_m = 3.0, None
-            words = "3 m of cable lie in between now. D once more: the same with a bad joint."
-        elif cable.joint_m is None:
-            cable.joint_m = 1.85
-            words = "Somewhere on the cable is a bad joint now; Y finds it. D once more takes the cable away."
-        else:
-            cable.length_m, cable.joint_m = 0.0, None
-            words = "No cable in between."
-        self._tell(words)
+        if self.practice is not None:
+            self._tell(practising.next_cable(self.practice.bench))
 
     def attach_antenna(self) -> None:
         antenna = self._focus()
         if antenna is not None:
-            self._lay_cuts()
+            self._stock()
             self._attach(antenna.name)
 
-    def _lay_cuts(self) -> None:
-        """On the practice bench an antenna is as long as its states say: taking back a cut puts the wire back."""
-        if self.practice is None:
-            return
-        bench = self.practice.bench
-        for antenna in self.session.evidence.antennas:
-            there = bench.antennas.get(antenna.name)
-            cut = sum(state.cut_m for state in antenna.states)
-            if there is not None and abs(there.cut_m - cut) > 1e-9 and cut < there.part_m:
-                bench.antennas[antenna.name] = replace(there, cut_m=cut)
+    def _stock(self) -> None:
+        if self.practice is not None:
+            question = self.session.evidence.question
+            centre = question.centre_hz if question else 0.5 * (self.plan.start_hz + self.plan.stop_hz)
+            practising.stock(self.practice.bench, self.session.evidence.antennas, centre)
 
     def cut_off(self, length_m: float) -> bool:
         """Cut the antenna in focus: on the practice bench for real, and in the notebook as a new state."""
@@ -603,7 +585,7 @@ class LiveBench(Card):
         words = f"{antenna.name}: {show.fixed(length_m * 1e3, 2)} mm cut off each part"
         if not self.session.write(Entry(words, [changed])):
             return False
-        self._lay_cuts()
+        self._stock()
         self._tell(f"{words}. Sweeps from here on belong to “{state.name}”.")
         return True
 
