@@ -8,10 +8,11 @@ HELP: dict[str, list[str]] = {
         "When you cut, bend or sleeve an antenna, note a new state (S). Every measurement belongs to one.",
     ],
     "bench": [
-        "Is it matched, where, and can the reading be believed? Drop Touchstone files on the window, or type meter readings (M).",
+        "Is it matched, where, and can the reading be believed? Sweep with an analyzer, or the practice bench (B); drop Touchstone files on the window; type meter readings (M).",
+        "At the analyzer: C calibrates with open, short and load, V measures the load again, F names the fixture, Q qualifies it, M notes that it was moved. Sweeps on a fixture that has not passed are marked; those from before a move are not compared.",
         "Give the cable between analyzer and antenna its loss and length: it hides mismatch, and is taken out.",
         "The shaded band is the 90 % interval from the analyzer’s directivity, the cable’s doubt and noise. Near a perfect match only ‘at most’ can be said.",
-        "Drag across the curve to read at another frequency. Resonance too low means electrically long: the advice says how much to trim, half of it first.",
+        "Drag across the curve to read at another frequency. Resonance too low means electrically long: the advice says how much to trim, half of it first; after a cut that was noted (X, or S), it goes by what that cut did.",
         "A low SWR is not a good antenna: a dummy load has 1.0.",
     ],
     "levels": [

@@ -499,17 +499,24 @@ class Window(FileActs):
         for act in self.acts.values():
             if act.key:
                 groups.setdefault(act.menu, []).append((act.key, act.words.removesuffix(" …")))
-        groups["On a picture"] = [("← →", "step through its numbers"), ("Enter", "show the working")]
-        groups["While a run is on"] = [
-            ("H", "heard"),
-            ("N", "not heard"),
-            ("1–5", "readability"),
-            ("Space", "next place"),
-            ("E", "other end"),
+        groups["On a picture"] = [
+            ("← →", "step through its numbers"),
+            ("Enter", "show the working"),
+            ("Shift ← →", "along the sweep"),
+            ("Ctrl wheel", "show less or more"),
         ]
-        columns = {"Notebook · Edit": groups.pop("Notebook") + groups.pop("Edit"), "Write": groups.pop("Write")}
-        columns |= {"Climb · View · Help": groups.pop("Climb") + groups.pop("View") + groups.pop("Help")}
-        columns["On a picture · live run"] = groups["On a picture"] + groups["While a run is on"]
+        run = [("H", "heard"), ("N", "not heard"), ("1–5", "readability"), ("Space", "next place"), ("E", "other end")]
+        from .bench.live import LiveBench
+
+        columns = {
+            "Notebook · Edit · on a picture": groups["Notebook"] + groups["Edit"] + groups["On a picture"],
+            "Write · while a run is on": groups["Write"] + [(key, f"live run: {words}") for key, words in run],
+            "Climb · View · Help": groups["Climb"] + groups["View"] + groups["Help"],
+            "At the analyzer · practice bench": [
+                *((key, words) for _, keys in LiveBench.KEYS for key, words, _ in keys),
+                *((key, words) for key, words, _ in LiveBench.PRACTICE_KEYS),
+            ],
+        }
         card = KeyCard(columns, self)
         self._centre(card)
         card.open()
