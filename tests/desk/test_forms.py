@@ -7,7 +7,7 @@ from tallmast.desk.entry import EntrySheet, FieldError
 from tallmast.desk.field.forms import report_of
 from tallmast.desk.levels.forms import pads, pads_text
 from tallmast.desk.window import RECORD_FORMS
-from tallmast.notebook.records import Antenna, Claim, MeterReading, Run
+from tallmast.notebook.records import Antenna, Cable, CableSweep, Claim, Fixture, MeterReading, Run
 from tallmast.notebook.store import Entry
 from tallmast.units.read import UnitError
 
@@ -177,3 +177,40 @@ def test_report_nonsense():
 
 def test_field_errors_name_their_field():
     assert FieldError("swr", "no").key == "swr"
+
+
+NEW_KINDS = [
+    Fixture(
+        name="Plate A", body="steel, 350 mm", cable=Cable(loss_db=0.4321, length_m=1.2345), limit=1.15, lasts_s=12345.0
+    ),
+    CableSweep(name="blue", far_end="open", series_id="none", velocity_factor=0.6789, length_m=3.001),
+]
+
+
+@pytest.mark.parametrize("record", NEW_KINDS, ids=lambda r: r.kind)
+def test_records_of_the_bench_are_opened_and_kept_unchanged_and_corrected(hands, record):
+    session = hands.window.session
+    session.write(Entry("new", [record]))
+    head = session.notebook.head
+    hands.window.open_record(record)
+    assert hands.window.sheet.keep()
+    assert session.notebook.head == head
+    hands.window.open_record(record)
+    hands.window.sheet.fields["name"].line.setText("another name")
+    hands.window.sheet.fields["reason"].line.setText("two alike")
+    assert hands.window.sheet.keep()
+    assert session.evidence.get(type(record), record.id) == record.model_copy(update={"name": "another name"})
+    assert session.notebook.tape[-1].reason == "two alike"
+
+
+@pytest.mark.parametrize(
+    ("field", "typed", "words"),
+    [("limit", "1", "can’t be met"), ("lasts", "0", "above zero"), ("loss", "lots", "Expected")],
+)
+def test_a_fixture_that_makes_no_sense(hands, field, typed, words):
+    hands.window.write(form_maker("bench", "fixture_form")(hands.window.session))
+    sheet = hands.window.sheet
+    sheet.fields["name"].line.setText("Plate A")
+    sheet.fields[field].line.setText(typed)
+    assert not sheet.keep()
+    assert words in sheet.trouble.text()

@@ -114,3 +114,22 @@ def test_from_the_command_line(demo_copy, tmp_path):
     assert bad.returncode == 1
     assert "is not there" in bad.stderr
     assert "Traceback" not in bad.stderr
+
+
+def test_a_calibrated_sweep_leaves_the_bundle_corrected(tmp_path):
+    """Whoever gets the files has no error terms: what they read is what the antenna does."""
+    from tests.findings.test_bench_trust import F, Practised
+
+    book = Practised(drift_per_hour=0.0, warm_up=0.0)
+    a = book.antenna("Gull Collinear")
+    book.swept(a, calibration=book.calibrate())
+    notebook = Notebook.create(tmp_path / "n.tallmast")
+    bundle.write(book.climb(a), notebook, tmp_path / "b.zip")
+    notebook.close()
+    with zipfile.ZipFile(tmp_path / "b.zip") as found:
+        data = found.read("sweeps/gull-collinear-as-received.s1p")
+        cable = json.loads(found.read("records.json"))["calibration"]
+    read = touchstone.read(data, "x.s1p")
+    np.testing.assert_allclose(read.gamma, book.bench.true_gamma(F), atol=1e-9)
+    assert b"corrected by its calibration" in data
+    assert len(cable) == 1
