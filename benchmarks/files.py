@@ -68,7 +68,7 @@ def run() -> tuple[str, bool]:
             window.session.undo()
             window.session.settle()
         window.close()
-    ratio = statistics.median(ours) / statistics.median(theirs)
+    ratio = statistics.median(mine / other for mine, other in zip(ours, theirs, strict=True))
     line = (
         f"{ratio:.2f} × scikit-rf alone (limit {LIMIT:.0f}); {statistics.median(ours):.2f} s against "
         f"{statistics.median(theirs):.2f} s; the window stood still for {longest * 1000:.0f} ms at the longest"

@@ -63,6 +63,6 @@ def run() -> tuple[str, bool]:
             window.session.undo()
             window.session.settle()
         window.close()
-    ratio = statistics.median(ours) / statistics.median(pandas_s)
+    ratio = statistics.median(mine / theirs for mine, theirs in zip(ours, pandas_s, strict=True))
     line = f"{ratio:.1f} × pandas' own reading (limit {LIMIT:.0f}); {statistics.median(ours) * 1e3:.0f} ms against {statistics.median(pandas_s) * 1e3:.0f} ms"
     return line, ratio <= LIMIT

@@ -36,3 +36,13 @@ def test_chance_of_best_of_two_is_known():
     found = statistics.chance_of_best([1.0, 0.0], [1.0, 1.0])
     assert found[0] == pytest.approx(scipy.stats.norm.cdf(1 / math.sqrt(2)), abs=1e-4)
     assert found.sum() == pytest.approx(1.0)
+
+
+@given(st.lists(st.floats(-1e6, 1e6), min_size=1, max_size=30), st.floats(0, 100))
+def test_percentiles_are_numpys(values, percent):
+    assert statistics.percentile(values, percent) == pytest.approx(float(np.percentile(values, percent)), abs=1e-6)
+    assert statistics.median(values) == pytest.approx(float(np.median(values)), rel=1e-12, abs=1e-9)
+
+
+def test_of_nothing_there_is_no_middle():
+    assert np.isnan(statistics.median([]))

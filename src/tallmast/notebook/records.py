@@ -33,7 +33,8 @@ def new_id() -> str:
 class Part(BaseModel):
     """Something inside a record."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    # Deferred: a start pays for the validators of the kinds that its notebook holds, not for all.
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
 
 class Record(Part):

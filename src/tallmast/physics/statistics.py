@@ -110,3 +110,19 @@ def chance_of_best(means: ArrayLike, sigmas: ArrayLike) -> Floats:
                 below = below * normal_cdf((x - mu[j]) / sd[j])
         out[i] = float(np.sum(weight * below))
     return np.asarray(out / out.sum())
+
+
+def percentile(values: ArrayLike, percent: float) -> float:
+    """The value under which so many per cent of some finite values lie, by straight lines between them; NaN for none.
+
+    As `numpy.percentile`, which loads masked arrays at its first call (a fiftieth of a start).
+    """
+    ordered = np.sort(np.asarray(values, dtype=float).ravel())
+    if len(ordered) == 0:
+        return float("nan")
+    return float(np.interp(percent / 100.0 * (len(ordered) - 1), np.arange(len(ordered)), ordered))
+
+
+def median(values: ArrayLike) -> float:
+    """The middle of some finite values; NaN for none."""
+    return percentile(values, 50.0)

@@ -11,6 +11,7 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Place, Run
 from tallmast.physics.decibels import Floats
 from tallmast.physics.geodesy import distance_and_bearing
+from tallmast.physics.statistics import median, percentile
 
 NEAREST_M = 5.0
 
@@ -130,7 +131,7 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
         good = (n > 0) & (n >= heard_share * all_n)
         level[i, good] = total[good] / n[good]
         for j in np.nonzero(good & (n < all_n))[0]:
-            level[i, j] = np.median(np.where(heard, s.level_dbm, -1e3)[where == j])
+            level[i, j] = median(np.where(heard, s.level_dbm, -1e3)[where == j])
         lost[i], visited[i] = (all_n > 0) & ~good, all_n > 0
         far += np.bincount(where, weights=np.log10(s.distance_m), minlength=len(numbers))
         weight += all_n
@@ -149,4 +150,4 @@ def _floor_dbm(samples: RunSamples) -> float:
     """The weakest of what was heard, a stray one in a hundred left out, once something was lost; else −∞."""
     if samples.heard.all() or not samples.heard.any():
         return -np.inf
-    return float(np.percentile(samples.level_dbm[samples.heard], 1))
+    return percentile(samples.level_dbm[samples.heard], 1.0)
