@@ -269,8 +269,12 @@ class Window(FileActs):
         """While nothing else goes on: make one more rung ready, so that climbing to it is only showing it."""
         climb = self.session.climb
         if self.session.notebook is None:
-            self._view("shelf")
-            import_module("tallmast.desk.shelf.forms")
+            missing = next((rung for rung in RUNGS if rung not in self.views), None)
+            if missing is not None:
+                self._view(missing)
+                import_module(f"tallmast.desk.{missing}.{'view' if missing == 'verdict' else 'forms'}")
+                self._idle.start(10)
+            return
         if climb is None or not self.session.settled:
             return  # the next findings start it again
         for rung in RUNGS:
