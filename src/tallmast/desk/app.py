@@ -123,8 +123,8 @@ def paint_shots(window: Window, folder: Path) -> None:
     window.show()
 
     def shot(name: str) -> None:
-        QApplication.processEvents()
-        QApplication.processEvents()
+        for _ in range(8):  # until every card has found its height
+            QApplication.processEvents()
         window.grab().scaled(size).save(str(folder / f"{name}.png"))
 
     for number, rung in enumerate(RUNGS, 1):
