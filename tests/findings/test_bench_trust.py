@@ -208,6 +208,22 @@ class TestFixture:
         assert book.climb(a).bench.fixtures[0].mark == "fails"
         assert "did not pass" in book.climb(a).bench.focus.sweep.unqualified
 
+    def test_one_tried_outside_the_band_is_not_qualified(self):
+        book, a, calibration, fixture = self.made()
+        book.qualify(fixture, calibration)
+        question = book.records["question"]
+        book.add(question.model_copy(update={"band_low_hz": 430e6, "band_high_hz": 440e6}))
+        book.swept(a, 1, calibration, fixture)
+        assert "not tried in the band" in book.climb(a).bench.focus.sweep.unqualified
+
+    def test_what_the_bench_can_t_tell_from_the_limit_does_not_pass(self):
+        book, a, calibration, fixture = self.made(limit=1.009)
+        book.qualify(fixture, calibration)
+        book.swept(a, 1, calibration, fixture)
+        bench = book.climb(a).bench
+        assert bench.fixtures[0].mark == "disagrees"
+        assert "not shown to pass" in bench.focus.sweep.unqualified
+
     @pytest.mark.parametrize(
         ("how", "words"), [("time", "h before"), ("move", "moved since"), ("calibration", "another calibration")]
     )

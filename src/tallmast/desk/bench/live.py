@@ -392,7 +392,7 @@ class LiveBench(Card):
     def _focus(self) -> Antenna | None:
         antenna = self.session.focus_antenna
         if antenna is None:
-            self._tell("Put an antenna on the shelf first (A on the Bench).")
+            self._tell("Put an antenna on the shelf first: Esc, then A.")
         return antenna
 
     def keep(self) -> None:

@@ -13,6 +13,8 @@ from tallmast.physics.decibels import Floats
 from tallmast.physics.reflection import Complexes
 from tallmast.units import show
 
+from ..figure import Working
+from .swr import swr_figure
 from .trust import CalibrationReading, read_calibration
 
 USUAL_DIRECTIVITY_DB = 30.0
@@ -85,6 +87,9 @@ def read_live(
     worst = (
         float(reflection.swr(max(float(edges.max()), float(magnitude[inside].max(initial=0.0))))) if covers else None
     )
-    in_band = f"worst in band {show.swr(worst)}" if worst else "the band is not covered"
-    words = f"SWR {show.swr(centre)} at {show.frequency(question.centre_hz)}, {in_band}; {best}"
+    at = int(np.argmin(np.abs(f - question.centre_hz)))
+    told = float(reflection.gamma_from_swr(worst if worst else centre))
+    text = swr_figure("SWR", told, float(u[at]), Working()).text
+    where = "in band at worst" if worst else f"at {show.frequency(question.centre_hz)}; the band is not covered"
+    words = f"SWR {text} {where}; {best}"
     return LiveReading(f, magnitude, u, resonance, centre, worst, words)

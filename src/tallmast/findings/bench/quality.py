@@ -63,12 +63,11 @@ def q_figure(antenna: Antenna, reading: SweepReading, question: Question) -> tup
             "least squares on complex Γ; bandwidth by Yaghjian and Best 2005; bound by McLean 1996, eq. 8",
             meaning,
         ),
-        digits=1,
     )
-    words = f"Q {show.fixed(model.q, 1)}"
+    words = f"Q {figure.text}"
     window = model.window_hz(question.swr_limit)
     if window:
         words += f", SWR {question.swr_limit:g} over {show.frequency(window[1] - window[0], 1)}"
     if too_broad:
         return figure, Check("disagrees", f"{words}: too broad for its size", figure, meaning)
-    return figure, Check("holds" if least else "open", words, figure, meaning)
+    return figure, Check("holds", words, figure, meaning)

@@ -18,7 +18,7 @@ from .meter import MeterJudgement, judge_meter
 from .quality import q_figure
 from .reading import SweepReading, read_sweep
 from .swr import judge_limit
-from .trim import OwnSlope, advise, own_slope, trim_figure
+from .trim import OwnSlope, advise, own_slope, trim_figure, u_f0
 from .trust import CalibrationReading, FixtureReading, doubt_of_use, qualified_when, read_calibration, read_fixture
 
 MOST_READ = 24
@@ -92,13 +92,17 @@ def _hand(readings: list[SweepReading]) -> Figure | None:
         ]
         if free and free[-1].resonance_hz is not None and near.resonance_hz is not None:
             without, shift = free[-1], near.resonance_hz - free[-1].resonance_hz
-            u = (without.model.u_f0_hz if without.model else 0.0) + (near.model.u_f0_hz if near.model else 0.0)
+            each = [(r, u_f0(r, alone=True)) for r in (without, near)]
+            u = float(np.hypot(each[0][1], each[1][1]))
             working = Working(
                 (
                     f"without  {show.frequency(without.resonance_hz or 0.0, 2)}, SWR at best {show.swr(float(without.swr.min()))}",
                     f"hand near {show.frequency(near.resonance_hz, 2)}, SWR at best {show.swr(float(near.swr.min()))}",
                 ),
-                (),
+                (
+                    ("resonance without", f"{each[0][1] / 1e6:.3f} MHz"),
+                    ("resonance with the hand", f"{each[1][1] / 1e6:.3f} MHz"),
+                ),
                 "two sweeps, nothing else changed",
                 "A large shift means that the body is part of the antenna: judge it as it will be held.",
             )
@@ -271,7 +275,7 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
         )
     if focus.hand:
         moved = abs(focus.hand.value) > 0.002 * question.centre_hz / 1e6
-        words = f"a hand near moves it {show.fixed(focus.hand.value, 1)} MHz"
+        words = f"a hand near moves it {focus.hand.text}"
         checks.append(Check("disagrees" if moved else "holds", words, focus.hand))
     if focus.not_comparable:
         checks.append(Check("disagrees", "some sweeps can't be compared", None, focus.not_comparable + "."))

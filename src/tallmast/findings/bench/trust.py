@@ -15,7 +15,7 @@ from tallmast.physics.reflection import Complexes
 from tallmast.units import show
 
 from ..figure import Check, Figure, Mark, Working
-from .swr import swr_figure
+from .swr import judge_limit, swr_figure
 
 STANDARDS = ("open", "short", "load")
 WARMTH_K = 5.0
@@ -163,6 +163,10 @@ def qualified_when(reading: FixtureReading, sweep: Sweep) -> str:
         return f"{fixture.name} was never tried with a known load"
     if reading.mark == "fails":
         return f"{fixture.name} did not pass"
+    if reading.mark == "disagrees":
+        return f"{fixture.name} was not shown to pass"
+    if reading.worst is None:
+        return f"{fixture.name} was not tried in the band"
     if q.seating != sweep.seating:
         return f"{fixture.name} was moved since it passed"
     if q.calibration_id != sweep.calibration_id:
@@ -202,10 +206,14 @@ def read_fixture(
     )
     figure = swr_figure("SWR of the known load", worst, left / float(np.sqrt(2)), working)
     now = q.seating == fixture.seating
-    if figure.value > fixture.limit:
+    verdict = judge_limit(figure, fixture.limit)
+    if verdict == "fails":
         return FixtureReading(
             fixture, q, figure, "fails", f"{fixture.name} did not pass: {q.tried_with} reads {show.swr(figure.value)}"
         )
+    if verdict == "open":
+        words = f"{fixture.name} may or may not pass: {q.tried_with} reads {figure.text}, limit {fixture.limit:g}"
+        return FixtureReading(fixture, q, figure, "disagrees", words)
     if not now:
         return FixtureReading(fixture, q, figure, "open", f"{fixture.name} was moved: qualify it again")
     return FixtureReading(
