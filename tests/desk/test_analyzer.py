@@ -247,6 +247,11 @@ def test_the_connection_sheet_offers_the_practice_bench_and_takes_an_address(han
     hands.press(Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: any("Nothing answers at TCPIP0::127.0.0.1::9" in s for s in said), timeout=15_000)
     assert not live.practice_row.isVisible()
+    hands.press("b")
+    hands.sheet_opens()
+    remembered = hands.window.sheet.fields["address"].line.text()
+    assert remembered == "TCPIP0::127.0.0.1::9::SOCKET", "remembered for the next time"
+    hands.press(Qt.Key.Key_Escape)
     live.connect_to("practice bench")
     qtbot.waitUntil(lambda: live.raw is not None, timeout=15_000)
     assert live.practice_row.isVisible()

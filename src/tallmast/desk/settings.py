@@ -46,6 +46,15 @@ class Settings:
         self._store.setValue("imperial", "true" if value else "false")
 
     @property
+    def analyzer(self) -> str:
+        """The address of the analyzer that was connected last; empty: none but the practice bench."""
+        return str(self._store.value("analyzer", ""))
+
+    @analyzer.setter
+    def analyzer(self, address: str) -> None:
+        self._store.setValue("analyzer", address)
+
+    @property
     def working_shown(self) -> bool:
         return str(self._store.value("working", "true")) == "true"
 

@@ -13,6 +13,7 @@ from tallmast.units import read, show
 from ..entry import Field, FieldError, Form
 from ..records import antenna_choices, decibels, history, keep, plainly, reason_fields, remover, text_of
 from ..session import Session
+from .practising import PRACTICE
 
 
 def last_sweep(session: Session) -> Sweep | None:
@@ -367,10 +368,15 @@ def cut_off_form(advised: str, cut: Callable[[float], bool]) -> Form:
 
 def connect_form(found: list[str], drivers: list[str], address: str, use: Callable[[str, str], None]) -> Form:
     """Which analyzer: the practice bench, one that was found, or an address."""
-    choices = [("practice bench", "the practice bench, in this program"), *((a, a) for a in found)]
+    choices = [(PRACTICE, "the practice bench, in this program"), *((a, a) for a in found)]
     fields = [
-        Field("found", "Found", choices=choices, chosen=address if address in found else "practice bench"),
-        Field("address", "or its address", initial="", hint="TCPIP0::192.0.2.7::5025::SOCKET"),
+        Field("found", "Found", choices=choices, chosen=address if address in found else PRACTICE),
+        Field(
+            "address",
+            "or its address",
+            initial="" if address in found else address,
+            hint="TCPIP0::192.0.2.7::5025::SOCKET",
+        ),
         Field("driver", "Driver", choices=[(d, d) for d in drivers], chosen="SCPI"),
     ]
 

@@ -37,13 +37,12 @@ from ..parts import Card, Flow, button, label
 from ..session import Session
 from . import practising
 from .live_view import LiveView
+from .practising import PRACTICE
 from .sweeping import SweepLoop
 
 if TYPE_CHECKING:
     from tallmast.instruments.practice.server import PracticeServer
     from tallmast.physics.decibels import Floats
-
-PRACTICE = "practice bench"
 
 
 @dataclass

@@ -12,6 +12,9 @@ from tallmast.notebook.records import Antenna, StandardSet
 if TYPE_CHECKING:
     from tallmast.instruments.practice.bench import PracticeBench
 
+PRACTICE = "practice bench"
+"""What stands for an address where nothing outside is connected."""
+
 STANDARDS = StandardSet(name="practice", open_fringe_f=[49e-15], load_ohm=50.4, load_return_loss_db=46.0)
 """As they are written on the lid of the practice bench’s box."""
 

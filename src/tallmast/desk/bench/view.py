@@ -19,6 +19,7 @@ from tallmast.units import show
 from ..parts import Card, Cell, Ledger, Switch, figure_cell
 from ..rung_view import RungView
 from . import forms
+from .practising import PRACTICE
 
 if TYPE_CHECKING:
     from .live import LiveBench
@@ -124,12 +125,19 @@ class BenchView(RungView):
             return
         self.window_.write(form)
 
+    def _connect(self, address: str, driver: str) -> None:
+        """Take an analyzer, and remember where it is for the next time."""
+        if address != PRACTICE:
+            self.window_.settings.analyzer = address
+        self.live.connect_to(address, driver)
+
     def _ask_for_analyzer(self) -> None:
         """Looking for instruments takes a while on some machines, so it goes on a worker."""
 
         def asked(found: tuple[list[str], list[str]] | None, error: Exception | None) -> None:
             addresses, drivers = found or ([], ["SCPI"])
-            self.window_.write(forms.connect_form(addresses, drivers, self.live.address, self.live.connect_to))
+            last = self.window_.settings.analyzer
+            self.window_.write(forms.connect_form(addresses, drivers, last, self._connect))
 
         from tallmast.instruments.drivers import makers
         from tallmast.instruments.scpi import resources
