@@ -92,3 +92,18 @@ def test_blanks_after_separators_and_comments_between_lines():
     data = b"lat, lon, rssi\n# a note\n57.9, -11.2, -60\n57.91, -11.2, -61 # gust\n57.92, -11.2, -62\n"
     read = log.read_csv(data, "x.csv")
     assert read.columns["level_dbm"].tolist() == [-60, -61, -62]
+
+
+def test_a_track_of_a_million_lines():
+    n = 100_000
+    points = "".join(
+        f'<trkpt\nlat="{57.9 + i * 1e-7:.7f}"\nlon="-11.2">\n<ele>4</ele>\n<extensions>\n<level>\n{-60 - i % 50}\n'
+        "</level>\n</extensions>\n</trkpt>\n"
+        for i in range(n)
+    )
+    start = '<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>\n'
+    read = log.read_gpx(f"{start}{points}</trkseg></trk></gpx>\n".encode(), "long.gpx")
+    assert read.track is not None
+    assert len(read.track.columns["latitude_deg"]) == n
+    assert read.track.columns["latitude_deg"][-1] == pytest.approx(57.9 + (n - 1) * 1e-7, abs=1e-9)
+    assert read.track.columns["level_dbm"][[0, -1]].tolist() == [-60, -109]

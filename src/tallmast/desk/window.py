@@ -260,10 +260,19 @@ class Window(FileActs):
             view.stale = True
         self._unpainted = []
         self._show_frame()
+        # All at once would be felt: the frame, the rung and its working have a turn each.
+        QTimer.singleShot(0, self, self._show_found)
+
+    def _show_found(self) -> None:
+        """What was found, on the rung in front."""
         self._paint_rung()
-        self.side.working.show_figure(climb.of(self.rung).headline, self._caution())
+        QTimer.singleShot(0, self, self._show_working)
         self.painted.emit()
         self._idle.start(150)
+
+    def _show_working(self) -> None:
+        if self.session.climb is not None:
+            self.side.working.show_figure(self.session.climb.of(self.rung).headline, self._caution())
 
     def _ready_one(self) -> None:
         """While nothing else goes on: make one more rung ready, so that climbing to it is only showing it."""
@@ -274,6 +283,8 @@ class Window(FileActs):
                 self._view(missing)
                 import_module(f"tallmast.desk.{missing}.{'view' if missing == 'verdict' else 'forms'}")
                 self._idle.start(10)
+            else:
+                _ = self.bringing
             return
         if climb is None or not self.session.settled:
             return  # the next findings start it again
@@ -290,6 +301,8 @@ class Window(FileActs):
             if not view.isVisible():
                 view.grab()  # lays it out in the clothes it will wear, and paints its pictures for keeps
             self._idle.start(20)
+        else:
+            _ = self.bringing
 
     def _paint_rung(self) -> None:
         if self.session.climb is None:
@@ -364,9 +377,8 @@ class Window(FileActs):
 
     def _show_rung(self) -> None:
         """Fill the rung in front, and show the working of its headline."""
-        if self.session.climb is not None:
-            self._paint_rung()
-            self.side.working.show_figure(self.session.climb.of(self.rung).headline, self._caution())
+        self._paint_rung()
+        self._show_working()
 
     def write(self, form: Form) -> None:
         """Open an entry sheet at the side."""
@@ -374,7 +386,8 @@ class Window(FileActs):
 
         sheet = EntrySheet(form)
         sheet.done.connect(self._written)
-        sheet.next_asked.connect(self.write)
+        # Keeping one and opening the next together would be felt: each has a turn of its own.
+        sheet.next_asked.connect(lambda form: QTimer.singleShot(0, self, lambda: self.write(form)))
         self.side.show_entry(sheet)
         sheet.start()
 
