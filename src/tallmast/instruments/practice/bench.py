@@ -72,6 +72,8 @@ class PracticeBench:
     warm_up: float = 0.006
     seed: int = 1
     cable: Cable = field(default_factory=lambda: Cable(length_m=0.0))
+    load_gamma: complex = (LOAD_OHM - 50.0) / (LOAD_OHM + 50.0)
+    """What the practice load really reflects."""
     plate_m: float = 0.35
     hand: bool = False
     calibration_plane: bool = True
@@ -117,7 +119,7 @@ class PracticeBench:
             if self.attached == "short":
                 return np.full(frequency_hz.shape, -1.0 + 0j)
             if self.attached == "load":
-                return np.full(frequency_hz.shape, (LOAD_OHM - 50.0) / (LOAD_OHM + 50.0) + 0j)
+                return np.full(frequency_hz.shape, self.load_gamma + 0j)
             return self.antennas[self.attached].gamma(frequency_hz, self.plate_m, self.hand)
 
     def terms(self, frequency_hz: Floats) -> ErrorTerms:
