@@ -1,6 +1,7 @@
 """Touchstone in every number format and unit, and every way in which a file can be wrong."""
 
 import io
+import re
 from pathlib import Path
 
 import numpy as np
@@ -35,6 +36,13 @@ def test_every_unit_and_number_format(unit, number):
     np.testing.assert_allclose(read.frequency_hz, FREQ)
     np.testing.assert_allclose(read.gamma, GAMMA, atol=1e-9)
     assert read.notes == ()
+
+
+def test_a_complex_reference_is_turned_into_50_ohm_by_power_waves():
+    read = touchstone.read(written("MHz", "RI", "(30+10j)"), "x.s1p")
+    z = (np.conj(30 + 10j) + GAMMA * (30 + 10j)) / (1 - GAMMA)  # Kurokawa 1965: Γ = (Z − Z₀*)/(Z + Z₀)
+    np.testing.assert_allclose(read.gamma, (z - 50) / (z + 50), atol=1e-9)
+    assert "(30+10j) Ω" in read.notes[0]
 
 
 def test_another_reference_is_turned_into_50_ohm():
@@ -129,19 +137,28 @@ def test_there_is_no_such_port():
         touchstone.read(written("MHz", "RI"), "x.s1p", 2)
 
 
+@pytest.mark.parametrize("version", ["1.1", "2.0"])
 @given(st.lists(st.tuples(st.floats(-1, 1), st.floats(-1, 1)), min_size=3, max_size=12))
-def test_what_is_written_is_read_back_to_the_last_digit(pairs):
+def test_what_is_written_is_read_back_to_the_last_digit(version, pairs):
     import skrf
 
     gamma = np.array([complex(a, b) for a, b in pairs])
     f = np.linspace(1.1e6, 7.7e9, len(gamma))
-    text = touchstone.write(f, gamma, "a remark\nof two lines")
+    text = touchstone.write(f, gamma, "a remark\nof two lines", version)
     stream = io.StringIO(text)
     stream.name = "x.s1p"
     frequency, s = skrf.io.touchstone.Touchstone(stream).get_sparameter_arrays()
     np.testing.assert_array_equal(s[:, 0, 0], gamma)
     np.testing.assert_allclose(frequency, f, rtol=1e-15)
     np.testing.assert_array_equal(touchstone.read(text.encode(), "x.s1p").gamma, gamma)
+
+
+def test_version_2_that_was_cut_off_is_told():
+    f = np.linspace(860e6, 880e6, 9)
+    text = touchstone.write(f, np.full(9, 0.1 + 0j), version="2.0")
+    cut_off = "\n".join(text.splitlines()[:-3])
+    with pytest.raises(FormatError, match="says it holds 9 frequencies, and holds 7"):
+        touchstone.read(cut_off.encode(), "x.ts")
 
 
 @given(st.data())
@@ -168,17 +185,27 @@ def test_mutated_files_are_read_or_refused_never_worse(data):
         assert (np.diff(read.frequency_hz) > 0).all()
 
 
-def test_scikit_rf_ships_files_that_are_read():
+def _corpus() -> list[Path]:
+    """The measured and simulated files that scikit-rf's own tests read, as it installs them."""
     import skrf
 
-    folder = Path(skrf.__file__).parent / "data"
-    files = sorted([*folder.glob("*.s1p"), *folder.glob("*.s2p")])
-    assert files
-    for path in files:
-        read = touchstone.read(path.read_bytes(), path.name)
-        expected = skrf.Network(str(path))
-        if abs(complex(expected.z0[0, 0]) - 50) < 1e-9:
-            np.testing.assert_allclose(read.gamma, expected.s[:, 0, 0], atol=1e-9)
+    return sorted(p for p in (Path(skrf.__file__).parent / "data").iterdir() if re.fullmatch(r"\.s\d+p", p.suffix))
+
+
+@pytest.mark.parametrize("path", _corpus(), ids=lambda p: p.name)
+def test_scikit_rfs_own_files_are_read_as_it_reads_them(path):
+    import skrf
+
+    expected = skrf.Network(str(path))
+    if expected.nports > 2:
+        with pytest.raises(FormatError, match=f"a file of {expected.nports} ports"):
+            touchstone.read(path.read_bytes(), path.name)
+        return
+    expected.renormalize(50)
+    for port in range(1, expected.nports + 1):
+        read = touchstone.read(path.read_bytes(), path.name, port)
+        np.testing.assert_allclose(read.gamma, expected.s[:, port - 1, port - 1], atol=1e-12)
+        np.testing.assert_array_equal(read.frequency_hz, expected.f)
 
 
 def test_a_million_lines_are_read():

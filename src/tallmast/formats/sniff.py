@@ -6,12 +6,12 @@ import re
 from pathlib import PurePath
 from typing import Literal
 
-from . import table
+from . import sweep_table, table
 from .errors import FormatError
 from .log import guess_mapping
 from .text import decode
 
-FileKind = Literal["notebook", "touchstone", "cut", "log", "gpx", "photo"]
+FileKind = Literal["notebook", "touchstone", "sweep table", "cut", "log", "gpx", "photo"]
 
 
 def kind_of(data: bytes, name: str) -> FileKind:
@@ -37,6 +37,8 @@ def kind_of(data: bytes, name: str) -> FileKind:
     mapping = guess_mapping(found)
     if {"latitude_deg", "longitude_deg"} <= set(mapping):
         return "log"
+    if sweep_table.guess(found) is not None:
+        return "sweep table"
     if found.columns and len(found.columns) >= 2:
         return "cut"
     raise FormatError(

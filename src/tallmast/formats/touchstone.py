@@ -1,4 +1,4 @@
-"""Touchstone 1 and 2 in (through scikit-rf), Touchstone 1.1 out.
+"""Touchstone 1 and 2 in (through scikit-rf), Touchstone 1.1 and 2.0 out.
 
 scikit-rf does the reading; before it, the lines are looked over once, because a person wants to hear which line
 is wrong.
@@ -11,6 +11,7 @@ import re
 from dataclasses import dataclass
 from functools import cache
 from pathlib import PurePath
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +19,12 @@ from numpy.typing import NDArray
 from .errors import FormatError
 from .text import decode
 
+Version = Literal["1.1", "2.0"]
 NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eEdD][-+]?\d+)?")
+
+OPTIONS = ("hz", "khz", "mhz", "ghz", "s", "ri", "ma", "db", "r")
+REFERENCE = re.compile(r"\([-+.\de]+j\)")
+"""A complex reference, as some programs write it: (50+10j)."""
 
 
 @dataclass(frozen=True)
@@ -75,14 +81,19 @@ def _row(numbers: int) -> re.Pattern[str]:
     return re.compile(rf"{NUMBER.pattern}(?:\s+{NUMBER.pattern}){{{numbers - 1}}}")
 
 
+def _number_in(line: str) -> str:
+    """The first number after a keyword in brackets; empty if there is none."""
+    found = re.search(r"\]\s*(\d+)", line)
+    return found[1] if found else ""
+
+
 def _look_over(text: str, name: str, ports: int) -> None:
     """Raise for the first line that can't be right."""
     if ports not in (1, 2):
         raise FormatError(name, f"a file of {ports} ports; one and two are read here", todo="Export one port")
     wanted = 1 + 2 * ports * ports
     row = _row(wanted)
-    option = 0
-    rows = 0
+    option = rows = stated = 0
     skipping = False
     for number, line in enumerate(text.split("\n"), start=1):
         body = line.split("!")[0].strip()
@@ -93,6 +104,8 @@ def _look_over(text: str, name: str, ports: int) -> None:
             skipping = word in ("reference", "noise data", "begin information")
             if word in ("end information", "network data"):
                 skipping = False
+            if word == "number of frequencies":
+                stated = int(_number_in(body) or 0)
             if word == "end":
                 break
             continue
@@ -106,7 +119,7 @@ def _look_over(text: str, name: str, ports: int) -> None:
                     raise FormatError(
                         name, f"holds {word.upper()} parameters, not reflection (S)", number, "Export S parameters"
                     )
-                if word not in ("hz", "khz", "mhz", "ghz", "s", "ri", "ma", "db", "r") and not NUMBER.fullmatch(word):
+                if word not in OPTIONS and not (NUMBER.fullmatch(word) or REFERENCE.fullmatch(word)):
                     raise FormatError(name, f"“{word}” is not known in the option line", number)
             continue
         if skipping:
@@ -128,6 +141,40 @@ def _look_over(text: str, name: str, ports: int) -> None:
         rows += 1
     if rows == 0:
         raise FormatError(name, "no data lines were found", todo="Is it a Touchstone file")
+    if stated and rows != stated:
+        what = f"says it holds {stated} frequencies, and holds {rows}"
+        raise FormatError(name, what, todo="It may be cut off: save it again")
+
+
+def _stream(text: str, ports: int) -> io.StringIO:
+    """The text as scikit-rf wants it: it takes the number of ports from the name, so it gets one that tells the truth."""
+    stream = io.StringIO(text if text.endswith("\n") else text + "\n")
+    stream.name = f"read.s{ports}p"
+    return stream
+
+
+def _renormalized(
+    stream: io.StringIO,
+) -> tuple[NDArray[np.float64], NDArray[np.complex128], NDArray[np.complex128]]:
+    """Frequencies, S referred to 50 Ω, and the references (frequencies × ports) that it was written for.
+
+    By scikit-rf, with power waves where a reference is complex (Kurokawa 1965), as programs that write such files do.
+    """
+    from skrf import Network
+
+    network = Network(stream)
+    written = np.array(network.z0)
+    network.renormalize(50.0)
+    return network.f, network.s, written
+
+
+def _ohm(reference: NDArray[np.complex128], port: int) -> str:
+    """A reference in words; one that changes with frequency is said to."""
+    own = reference[:, min(port, reference.shape[1]) - 1] if reference.ndim == 2 else reference
+    first = complex(own[0])
+    if np.abs(own - first).max() > 1e-6 * abs(first):
+        return "a reference that changes with frequency"
+    return f"{first.real:g} Ω" if abs(first.imag) < 1e-9 else f"({first.real:g}{first.imag:+g}j) Ω"
 
 
 def read(data: bytes, name: str, port: int = 1) -> Reflection:
@@ -148,13 +195,12 @@ def read(data: bytes, name: str, port: int = 1) -> Reflection:
         text = "# GHz S MA R 50\n" + text
     from skrf.io.touchstone import Touchstone
 
-    # scikit-rf takes the number of ports from the name, so it gets one that tells the truth.
-    stream = io.StringIO(text if text.endswith("\n") else text + "\n")
-    stream.name = f"read.s{ports}p"
     try:
-        file = Touchstone(stream)
+        file = Touchstone(_stream(text, ports))
         frequency, scattering = file.get_sparameter_arrays()
-        reference = complex(np.asarray(file.z0).ravel()[min(port, np.asarray(file.z0).size) - 1])
+        reference = np.atleast_1d(np.asarray(file.z0, dtype=complex))
+        if np.abs(reference - 50.0).max() > 1e-6:
+            frequency, scattering, reference = _renormalized(_stream(text, ports))
     except Exception as error:
         raise FormatError(name, f"can't be read as Touchstone ({str(error).splitlines()[0][:80]})") from error
     frequency = np.asarray(frequency, dtype=float)
@@ -172,17 +218,28 @@ def read(data: bytes, name: str, port: int = 1) -> Reflection:
     gamma = gamma[first]
     if len(frequency) < 3:
         raise FormatError(name, f"holds only {len(frequency)} frequencies; a sweep needs three or more")
-    if np.abs(reference - 50.0) > 1e-6:
-        z = reference * (1 + gamma) / (1 - gamma)
-        gamma = (z - 50.0) / (z + 50.0)
-        notes.append(f"turned from {reference.real:g} Ω to 50 Ω")
+    if np.abs(reference - 50.0).max() > 1e-6:
+        notes.append(f"turned from {_ohm(reference, port)} to 50 Ω")
     if np.abs(gamma).max() > 1.2:
         notes.append("more comes back than goes in at some frequencies: check the calibration")
     return Reflection(frequency, gamma, ports, port, tuple(notes))
 
 
-def write(frequency_hz: NDArray[np.float64], gamma: NDArray[np.complex128], comment: str = "") -> str:
-    """A Touchstone 1.1 one-port file, Hz, real and imaginary, to the last digit that a float carries."""
-    lines = [f"! {line}" for line in comment.splitlines()] + ["# Hz S RI R 50"]
+def write(
+    frequency_hz: NDArray[np.float64], gamma: NDArray[np.complex128], comment: str = "", version: Version = "1.1"
+) -> str:
+    """A one-port file, Hz, real and imaginary, to the last digit that a float carries.
+
+    Version 1.1 is read by everything; 2.0 states its number of ports and frequencies, so a file that was cut off is
+    noticed. Source: Touchstone File Format Specification 2.0.
+    """
+    lines = [f"! {line}" for line in comment.splitlines()]
+    if version == "2.0":
+        lines += ["[Version] 2.0", "# Hz S RI R 50", "[Number of Ports] 1"]
+        lines += [f"[Number of Frequencies] {len(frequency_hz)}", "[Reference] 50", "[Network Data]"]
+    else:
+        lines += ["# Hz S RI R 50"]
     lines += [f"{f!r} {g.real!r} {g.imag!r}" for f, g in zip(frequency_hz.tolist(), gamma.tolist(), strict=True)]
+    if version == "2.0":
+        lines.append("[End]")
     return "\n".join(lines) + "\n"
