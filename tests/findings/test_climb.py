@@ -11,8 +11,10 @@ from tallmast.notebook.records import (
     Antenna,
     CableSweep,
     Calibration,
+    Connector,
     Fixture,
     MeterReading,
+    Piece,
     Place,
     Qualification,
     StandardCheck,
@@ -21,11 +23,13 @@ from tallmast.notebook.records import (
 
 AIMS = Aims("antenna-shed-yagi")
 
+END = Connector(family="N", body="plug", contact="pin")
 NEW = {
     "fixture": Fixture(name="Plate B"),
     "calibration": Calibration(series_id="standards"),
     "standard check": StandardCheck(calibration_id="none", standard="load", series_id="new"),
     "qualification": Qualification(fixture_id="none", series_id="new"),
+    "piece": Piece(name="elbow", first=END, second=END),
     "cable sweep": CableSweep(name="blue", series_id="new"),
 }
 """Of kinds that the demo has none of, one to add."""

@@ -2,8 +2,8 @@
 
 import pytest
 
-from tallmast.findings.shelf import mating
-from tallmast.notebook.records import Connector
+from tallmast.findings.connection import mating
+from tallmast.notebook.records import Connector, Piece
 
 from .build import Book
 
@@ -72,3 +72,58 @@ def test_sentences_for_none_one_and_many():
     assert empty.climb().shelf.sentence == "Two antennas on the shelf; nothing is claimed of them."
     empty.claim(b, "swr", 1.5)
     assert empty.climb().shelf.sentence == "Two antennas and one claim, which is possible on paper."
+
+
+JACK, PLUG = half("N", "jack", "socket"), half("N", "plug", "pin")
+
+
+def piece(book, name, first=PLUG, second=JACK, **more) -> Piece:
+    return book.add(Piece(id=name, name=name, first=first, second=second, **more))
+
+
+def joined(book, *names):
+    return book.antenna("Rod", connector=JACK, mate=PLUG, through=list(names))
+
+
+def test_a_chain_of_pieces_is_checked_end_to_end_and_its_losses_add():
+    book = Book()
+    piece(book, "elbow", loss_db=0.1, loss_u_db=0.03, rating_w=50.0)
+    piece(book, "lead", loss_db=0.5, loss_u_db=0.04, rating_w=20.0)
+    joined(book, "elbow", "lead")
+    connection = book.climb().shelf.rows[0].connection
+    assert (connection.mark, len(connection.joints), connection.rating_w) == ("holds", 3, 20.0)
+    assert connection.loss.value == pytest.approx(0.6)
+    assert connection.loss.u == pytest.approx(0.05)  # √(0.03² + 0.04²)
+    assert connection.text == "connectors mate, 0.60 ± 0.08 dB lost"
+    assert any("20 W at most: lead" in line for line in connection.loss.working.lines)
+
+
+def test_the_joint_that_can_t_mate_is_named():
+    book = Book()
+    piece(book, "elbow")
+    piece(book, "odd lead", first=half("SMA"))
+    joined(book, "elbow", "odd lead")
+    shelf = book.climb().shelf
+    assert shelf.rows[0].connection.mark == "fails"
+    assert any(
+        "Rod: N and SMA don't mate" in check.text and check.why.startswith("elbow to odd lead")
+        for check in shelf.checks
+    )
+
+
+def test_a_piece_beyond_its_frequency_or_its_power_is_told():
+    book = Book()
+    piece(book, "old lead", top_hz=500e6)
+    joined(book, "old lead")
+    assert book.climb().shelf.rows[0].connection.text == "old lead is for 500 MHz at most"
+    book.add(book.records["old lead"].model_copy(update={"top_hz": None, "rating_w": 0.5}))
+    book.levels(power_w=0.01, full_power_w=5.0)
+    connection = book.climb().shelf.rows[0].connection
+    assert (connection.mark, connection.text) == ("fails", "old lead carries 500 mW, not 5 W")
+
+
+def test_a_piece_taken_out_of_the_drawer_leaves_the_chain_without_it():
+    book = Book()
+    joined(book, "gone")
+    connection = book.climb().shelf.rows[0].connection
+    assert (connection.mark, connection.loss) == ("holds", None)

@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tallmast.notebook import schema
-from tallmast.notebook.records import Antenna, Place, Question, Sweep
+from tallmast.notebook.records import Antenna, Calibration, Fixture, MeterReading, Place, Question, Sweep
 from tallmast.notebook.rescue import rescue
 from tallmast.notebook.store import Entry, Notebook, NotebookError, RawFile, new_series
 
@@ -262,6 +262,22 @@ class TestUpgrade:
         sweep = book.evidence().all(Sweep)[0]
         assert (sweep.fixture, sweep.directivity_db, sweep.calibration_id, sweep.seating) == ("Plate A", 38.0, "", 1)
         assert [act.manner for act in book.tape] == ["do", "do", "do", "do", "undo", "redo"]
+        book.close()
+
+    def test_a_kept_file_of_format_3_opens_with_everything_in_it(self, tmp_path):
+        path = Path(shutil.copy(KEPT.with_name("format-3.tallmast"), tmp_path / "old.tallmast"))
+        book = Notebook.open(path)
+        assert schema.format_of(book._db) == schema.FORMAT
+        evidence = book.evidence()
+        sweep, cable = evidence.all(Sweep)[0], evidence.all(Fixture)[0].cable
+        assert (sweep.calibration_id, sweep.taken_in_reason, sweep.phase_known) == (
+            "cal",
+            "the plate was bolted down",
+            True,
+        )
+        assert (cable.loss_db, cable.length_m, cable.root_db) == (0.4, 1.2, None)
+        assert evidence.all(Calibration)[0].standards.name == "ideal"
+        assert evidence.all(MeterReading)[0].channel == ""
         book.close()
 
     def test_a_failed_upgrade_leaves_the_file_as_it_was(self, tmp_path, monkeypatch):

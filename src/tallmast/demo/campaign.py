@@ -23,6 +23,7 @@ from tallmast.notebook.records import (
     Log,
     MeterReading,
     Pad,
+    Piece,
     Place,
     Question,
     Reading,
@@ -196,6 +197,7 @@ def _antennas() -> dict[str, Antenna]:
             axial_ratio_db=2.0,
             connector=_n(),
             mate=_n(plug=True),
+            through=["piece-elbow"],
             length_m=0.48,
             diameter_m=0.11,
             turns=6,
@@ -252,6 +254,10 @@ def _shelf(antennas: dict[str, Antenna], places: dict[str, Place]) -> Iterator[E
     yield Entry(f"{len(places)} places noted by their coordinates", list(places.values()))
     aimed = question.model_copy(update={"home_place_id": "place-quay", "wanted_place_id": "place-outer-stack"})
     yield Entry("Outer Stack is the place to reach from the Quay", [aimed])
+    elbow = Piece(
+        id="piece-elbow", name="elbow", first=_n(plug=True), second=_n(), loss_db=0.08, loss_u_db=0.03, rating_w=50.0
+    )
+    yield Entry("Into the drawer: elbow, 0.08 dB", [elbow])
     for antenna in antennas.values():
         first = antenna.model_copy(update={"states": antenna.states[:1]})
         yield Entry(f"{antenna.name} put on the shelf", [first])

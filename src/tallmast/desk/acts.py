@@ -61,6 +61,7 @@ def all_acts(w: Window) -> dict[str, Act]:
         Act("find", "Find anything", w.find_anything, "Edit", "Ctrl+K", False),
         Act("ask question", "The question …", sheet("shelf", "question_form"), "Write", "Q"),
         Act("add antenna", "Add an antenna …", sheet("shelf", "antenna_form"), "Write", "A"),
+        Act("add piece", "Adapter or cable between …", sheet("shelf", "piece_form"), "Write", "D"),
         Act("add claim", "Add a claim …", sheet("shelf", "claim_form"), "Write", "C"),
         Act("new state", "New state (trimmed, bent …)", new_state, "Write", "S"),
         Act("analyzer", "Analyzer: sweep …", w.start_analyzer, "Write", "B"),

@@ -34,6 +34,7 @@ from tallmast.notebook.records import (
     Cut,
     Fixture,
     MeterReading,
+    Piece,
     Place,
     Reading,
     Record,
@@ -62,6 +63,7 @@ if TYPE_CHECKING:
 RECORD_FORMS: dict[type[Record], tuple[str, str]] = {
     Antenna: ("shelf", "antenna_form"),
     Claim: ("shelf", "claim_form"),
+    Piece: ("shelf", "piece_form"),
     MeterReading: ("bench", "meter_form"),
     Sweep: ("bench", "sweep_form"),
     Fixture: ("bench", "fixture_form"),

@@ -185,6 +185,9 @@ class PlanePicture(Picture):
         if focus is None or focus.sweep is None:
             s.text(cx, cy, "nothing swept yet", colour("soft"), 13, "middle", halo=True)
             return
+        if not focus.sweep.sweep.phase_known:
+            s.text(cx, cy, "no phase in this sweep", colour("soft"), 13, "middle", halo=True)
+            return
         reading, slot = focus.sweep, focus.antenna.slot
         px, py = cx + radius * reading.gamma.real, cy - radius * reading.gamma.imag
         s.path(px, py, s.paper.antenna(slot, 0.7), 1.6)
@@ -196,12 +199,10 @@ class PlanePicture(Picture):
         at = reading.at
         s.glyph(right, cy - s.px(40), slot, 9)
         s.text(right + s.px(10), cy - s.px(40), focus.antenna.name, s.paper.antenna(slot), 13, bold=True)
-        z = reading.impedance_ohm
-        sign = "+" if z.imag >= 0 else show.MINUS
         lines = (
             f"at {show.frequency(reading.at_hz)}",
             f"SWR {at.text}",
-            f"{z.real:.0f} {sign} j{abs(z.imag):.0f} Ω",
+            show.impedance(reading.impedance_ohm),
             f"return loss {reading.return_loss_db:.1f} dB",
         )
         for i, line in enumerate(lines):

@@ -9,12 +9,14 @@ from tallmast.notebook.records import (
     Antenna,
     CableSweep,
     Calibration,
+    Chain,
     Claim,
     Cut,
     DistanceNote,
     Fixture,
     Log,
     MeterReading,
+    Piece,
     Place,
     Qualification,
     Question,
@@ -33,7 +35,7 @@ RUNGS = ("shelf", "bench", "levels", "pattern", "field", "link", "verdict")
 
 
 RESTS_ON: dict[str, tuple[type[Record], ...]] = {
-    "shelf": (Question, Antenna, Claim),
+    "shelf": (Question, Antenna, Claim, Piece, Chain),
     "bench": (
         Question,
         Antenna,

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 from typing import Literal
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Claim, Connector
+from tallmast.notebook.records import Antenna, Chain, Claim, Piece
 from tallmast.physics import aperture
 from tallmast.physics.constants import DIPOLE_GAIN_DBI, wavelength
 from tallmast.units import show
 
 from .aims import Aims
+from .connection import Connection, connect
 from .figure import Check, Figure, Finding, Mark, Standing, Working
 
 GRACE_DB = 1.0
@@ -42,7 +43,8 @@ class ShelfRow:
     limit: Figure | None
     """The most gain that its beam or size allows, dBi."""
     claimed_gain_dbi: float | None
-    connection: Check | None
+    connection: Connection | None
+    """From its own connector through the pieces to what it is screwed onto; None where one end is not noted."""
     longest_m: float | None
 
 
@@ -50,6 +52,7 @@ class ShelfRow:
 class ShelfFinding(Finding):
     rows: tuple[ShelfRow, ...] = ()
     wavelength_m: float = 0.0
+    pieces: tuple[Piece, ...] = ()
 
 
 def claimed_gain_dbi(claim: Claim) -> float:
@@ -74,40 +77,6 @@ def claim_words(claim: Claim) -> str:
         power = f" at {show.power(claim.at_power_w)}" if claim.at_power_w else ""
         return f"{show.distance(claim.value)}{power}"
     return f"{show.power(claim.value)} of power"
-
-
-def mating(one: Connector, other: Connector) -> Check:
-    """Whether two connectors mate, and what happens if they are tried all the same."""
-    names = f"{one.family} {one.body} with {one.contact}, {other.family} {other.body} with {other.contact}"
-    if one.family.strip().lower() != other.family.strip().lower():
-        return Check("fails", f"{one.family} and {other.family} don't mate", why=f"{names}: different families.")
-    if one.body == other.body:
-        return Check(
-            "fails", f"two {one.body}s don't mate", why=f"{names}: an adapter with two {_other(one.body)}s joins them."
-        )
-    if one.contact == other.contact == "socket":
-        return Check(
-            "fails",
-            "screws on, connects nothing",
-            why=f"{names}: two sockets and no pin. One of them is the reverse-polarity version of the family.",
-        )
-    if one.contact == other.contact == "pin":
-        return Check(
-            "fails",
-            "two pins will break each other",
-            why=f"{names}: don't screw them together. One of them is the reverse-polarity version of the family.",
-        )
-    if abs(one.impedance_ohm - other.impedance_ohm) > 1:
-        return Check(
-            "disagrees",
-            f"{one.impedance_ohm:g} Ω onto {other.impedance_ohm:g} Ω",
-            why=f"{names}: they mate in some families and spread the socket in others; either way the match suffers.",
-        )
-    return Check("holds", "connectors mate", why=f"{names}: body and contact fit.")
-
-
-def _other(body: str) -> str:
-    return "jack" if body == "plug" else "plug"
 
 
 def gain_limits(antenna: Antenna, claims: list[Claim], frequency_hz: float) -> list[Figure]:
@@ -204,13 +173,16 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
             Standing("nothing", "no antennas yet" if question else "no question yet"),
         )
     frequency = question.centre_hz
+    pieces = {piece.id: piece for piece in evidence.all(Piece)}
+    chains = evidence.all(Chain)
+    power_w = (chains[-1].full_power_w or chains[-1].power_w) if chains else None
     rows = []
     for antenna in evidence.antennas:
         claims = evidence.claims(antenna.id)
         limits = gain_limits(antenna, claims, frequency)
         on_paper = tuple(_on_paper(claim, antenna, limits) for claim in claims)
         gains = [claimed_gain_dbi(claim) for claim in claims if claim.quantity == "gain"]
-        connection = mating(antenna.connector, antenna.mate) if antenna.connector and antenna.mate else None
+        connection = connect(antenna, pieces, question, power_w)
         sizes = [s for s in (antenna.length_m, antenna.face_width_m, antenna.face_height_m, antenna.diameter_m) if s]
         rows.append(
             ShelfRow(
@@ -234,14 +206,12 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
             elif paper.claim.quantity == "gain" and paper.claim.reference not in ("dBi", "dBd"):
                 checks.append(Check("open", f"{row.antenna.name}: dB over what?", paper.limit, paper.why))
         if row.connection and row.connection.mark != "holds":
-            checks.append(
-                Check(row.connection.mark, f"{row.antenna.name}: {row.connection.text}", None, row.connection.why)
-            )
-    joined = [row for row in rows if row.connection]
-    if joined and all(row.connection and row.connection.mark == "holds" for row in joined):
-        checks.append(
-            Check("holds", "connectors mate", None, " ".join(r.connection.why for r in joined if r.connection))
-        )
+            c = row.connection.check
+            checks.append(Check(c.mark, f"{row.antenna.name}: {c.text}", c.figure, c.why))
+    joined = [row.connection for row in rows if row.connection]
+    if joined and all(c.mark == "holds" for c in joined):
+        lossy = next((c.loss for c in joined if c.loss), None)
+        checks.append(Check("holds", "connectors mate", lossy, " ".join(c.check.why for c in joined)))
     if impossible:
         first = impossible[0]
         sentence = f"{first.antenna.name} can't have {first.words}: {_because(first)}."
@@ -272,7 +242,14 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
     if impossible:
         words = f"{len(impossible)} impossible claim{'s' if len(impossible) != 1 else ''}"
     return ShelfFinding(
-        sentence, detail, Standing(mark, words), tuple(checks), headline, tuple(rows), wavelength(frequency)
+        sentence,
+        detail,
+        Standing(mark, words),
+        tuple(checks),
+        headline,
+        tuple(rows),
+        wavelength(frequency),
+        tuple(pieces.values()),
     )
 
 

@@ -153,9 +153,7 @@ def _stream(text: str, ports: int) -> io.StringIO:
     return stream
 
 
-def _renormalized(
-    stream: io.StringIO,
-) -> tuple[NDArray[np.float64], NDArray[np.complex128], NDArray[np.complex128]]:
+def _renormalized(stream: io.StringIO) -> tuple[NDArray[np.float64], NDArray[np.complex128], NDArray[np.complex128]]:
     """Frequencies, S referred to 50 Ω, and the references (frequencies × ports) that it was written for.
 
     By scikit-rf, with power waves where a reference is complex (Kurokawa 1965), as programs that write such files do.

@@ -104,6 +104,8 @@ class Antenna(Record):
     connector: Connector | None = None
     mate: Connector | None = None
     """What it is to be screwed onto."""
+    through: list[str] = Field(default_factory=list)
+    """Ids of the pieces between its own connector and the mate, in order from the antenna."""
     length_m: Positive | None = None
     face_width_m: Positive | None = None
     face_height_m: Positive | None = None
@@ -163,6 +165,30 @@ class Cable(Part):
     loss_u_db: NotNegative = 0.0
     length_m: NotNegative = 0.0
     velocity_factor: Annotated[float, Field(gt=0, le=1)] = 0.66
+    root_db: NotNegative | None = None
+    """Part of the loss that goes with √f, dB at 1 MHz; with `linear_db` it is the loss at every frequency."""
+    linear_db: Finite = 0.0
+    """Part of the loss that goes with f, dB at 1 MHz. Without `root_db` the loss is taken as `loss_db` everywhere."""
+
+
+class Piece(Record):
+    """What lies between a radio and an antenna: an adapter, a cable."""
+
+    kind: ClassVar[str] = "piece"
+    name: str
+    type: Literal["adapter", "cable"] = "adapter"
+    first: Connector
+    """Towards the antenna."""
+    second: Connector
+    loss_db: NotNegative = 0.1
+    loss_u_db: NotNegative = 0.05
+    rating_w: Positive | None = None
+    top_hz: Positive | None = None
+    """Up to which frequency it is meant to be used."""
+
+    @property
+    def title(self) -> str:
+        return self.name
 
 
 class Fixture(Record):
@@ -295,6 +321,8 @@ class Sweep(Record):
     """Taken with a hand where hands will be: held against the one without."""
     taken_in_reason: str = ""
     """Why it is compared all the same with sweeps on another fixture or seating."""
+    phase_known: bool = True
+    """Not, where its source held SWR or a size alone: then Γ is kept as its size, and only the match is read."""
 
     @property
     def title(self) -> str:
@@ -314,6 +342,8 @@ class MeterReading(Record):
     relative_u: NotNegative = 0.05
     """Standard uncertainty of (SWR − 1) as a share of the SWR."""
     power_w: Positive | None = None
+    channel: str = ""
+    """What people there call that frequency."""
     fixture: str = ""
     taken_at: str = ""
 
@@ -499,6 +529,7 @@ KINDS: dict[str, type[Record]] = {
         Question,
         Antenna,
         Claim,
+        Piece,
         Fixture,
         Calibration,
         StandardCheck,

@@ -9,7 +9,7 @@ import sqlite3
 from collections.abc import Callable
 
 APPLICATION_ID = 0x54414C4D  # "TALM"
-FORMAT = 3
+FORMAT = 4
 
 FORMAT_1 = """
 CREATE TABLE act (
@@ -62,7 +62,11 @@ def _to_3(db: sqlite3.Connection) -> None:
     """Kinds of record that an older program does not know: fixtures, calibrations, their checks, qualifications."""
 
 
-UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {2: _to_2, 3: _to_3}
+def _to_4(db: sqlite3.Connection) -> None:
+    """A kind that an older program does not know, the piece; and fields of sweeps, cables, fixtures, meter readings."""
+
+
+UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {2: _to_2, 3: _to_3, 4: _to_4}
 """UPGRADES[n] turns format n−1 into n."""
 
 

@@ -23,12 +23,17 @@ class LossFit:
     """Standard deviation of a reading about the curve: the ripple of what is not matched."""
 
     def loss_db(self, frequency_hz: ArrayLike) -> Floats:
-        root, linear = _terms(frequency_hz)
-        return np.asarray(self.a * root + self.b * linear)
+        return loss_curve_db(frequency_hz, self.a, self.b)
 
     def u_db(self, frequency_hz: ArrayLike) -> Floats:
         terms = np.stack(_terms(frequency_hz), axis=-1)
         return np.asarray(np.sqrt(np.einsum("...i,ij,...j->...", terms, self.covariance, terms)))
+
+
+def loss_curve_db(frequency_hz: ArrayLike, root_db: float, linear_db: float) -> Floats:
+    """One-way loss a·√f + b·f, dB with f in MHz: conductor and dielectric (Pozar §2.7)."""
+    root, linear = _terms(frequency_hz)
+    return np.asarray(root_db * root + linear_db * linear)
 
 
 def _terms(frequency_hz: ArrayLike) -> tuple[Floats, Floats]:

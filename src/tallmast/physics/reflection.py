@@ -86,7 +86,7 @@ def without_cable(
 
 
 def gamma_uncertainty(
-    gamma_magnitude: ArrayLike, directivity_db: float, noise: float, cable_loss_db: float, cable_loss_u_db: float
+    gamma_magnitude: ArrayLike, directivity_db: float, noise: float, cable_loss_db: ArrayLike, cable_loss_u_db: float
 ) -> Floats:
     """Standard uncertainty of |Γ| at the antenna.
 
@@ -96,7 +96,7 @@ def gamma_uncertainty(
     in the loss of the cable adds |Γ|·(ln10/20)·2u(L). Quadratic sum. Valid while δ is small against 1.
     """
     magnitude = np.asarray(gamma_magnitude, dtype=float)
-    grown = float(amplitude_ratio(2.0 * cable_loss_db))
+    grown = amplitude_ratio(2.0 * np.asarray(cable_loss_db, dtype=float))
     directivity = float(amplitude_ratio(-directivity_db)) * grown / np.sqrt(2.0)
     cable = magnitude * (np.log(10.0) / 20.0) * 2.0 * cable_loss_u_db
     return np.asarray(np.sqrt(directivity**2 + (noise * grown) ** 2 + cable**2))

@@ -117,6 +117,13 @@ def swr(value: float) -> str:
     return f"{value:.2f}" if value < 3 else f"{value:.1f}" if value < 10 else f"{value:.0f}"
 
 
+def impedance(value_ohm: complex | None) -> str:
+    """48 + j7 Ω; a dash where it is not known."""
+    if value_ohm is None:
+        return "–"
+    return f"{value_ohm.real:.0f} {'+' if value_ohm.imag >= 0 else MINUS} j{abs(value_ohm.imag):.0f} Ω"
+
+
 def percent(share: float) -> str:
     """Never a false 0 % or 100 %."""
     if share <= 0 or share >= 1:

@@ -270,8 +270,6 @@ def _rows(focus: AntennaBench) -> tuple[list[list[Cell | str]], list[object]]:
     records: list[object] = []
     readings = [r for r in (focus.sweep, *reversed(focus.earlier)) if r is not None]
     for r in readings:
-        z = r.impedance_ohm
-        impedance = f"{z.real:.0f} {'+' if z.imag >= 0 else '−'} j{abs(z.imag):.0f} Ω"
         resonance = (
             f"resonates at {show.frequency(r.resonance_hz, 1)}" if r.resonance_hz else "resonance outside the sweep"
         )
@@ -281,7 +279,7 @@ def _rows(focus: AntennaBench) -> tuple[list[list[Cell | str]], list[object]]:
                 r.state,
                 figure_cell(r.at),
                 Cell(f"{r.return_loss_db:.1f} dB", r.at, mono=True),
-                Cell(impedance, r.at, mono=True),
+                Cell(show.impedance(r.impedance_ohm), r.at, mono=True),
                 Cell(r.sweep.fixture or "–", ink="soft"),
                 Cell(resonance, ink="soft"),
             ]

@@ -11,6 +11,7 @@ from tallmast.notebook.records import (
     Claim,
     ClaimQuantity,
     Connector,
+    Piece,
     Polarization,
     Question,
     State,
@@ -143,6 +144,7 @@ def _connector_fields(which: str, words: str, old: Connector | None) -> list[Fie
 def antenna_form(session: Session, old: Antenna | None = None) -> Form:
     """Put an antenna on the shelf, or change what is known of it."""
     a = old
+    pieces = {piece.id: piece for piece in session.evidence.all(Piece)}
 
     def size(key: str, name: str, value: float | None, hint: str, bare: str = "mm") -> Field:
         return Field(key, name, lambda t: read.length(t, bare), show.length, text_of(value, show.length), hint)
@@ -190,6 +192,12 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
             "2.15 dBi",
         ),
         *_connector_fields("own", "Its connector", a.connector if a else None),
+        Field(
+            "through",
+            "Through, from the antenna on",
+            initial=", ".join(pieces[i].name for i in a.through if i in pieces) if a else "",
+            hint="elbow, blue cable" if pieces else "adapters and cables are written with D",
+        ),
         *_connector_fields("mate", "Screwed onto", a.mate if a else None),
         *reason_fields(a),
     ]
@@ -235,6 +243,7 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
             handling=v["handling"] or "",
             connector=_connector(v, "own", a.connector if a else None),
             mate=_connector(v, "mate", a.mate if a else None),
+            through=_through(v["through"] or "", pieces),
             known_gain_dbi=None if gain is None else gain.value + (2.15 if gain.reference == "dBd" else 0.0),
             slot=a.slot if a else next(i for i in range(len(used) + 1) if i not in used),
         )
@@ -254,6 +263,99 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
         remove=remover(session, a, a.name if a else ""),
         again=lambda: antenna_form(session),
         history=history(session, a),
+    )
+
+
+def _through(text: str, pieces: dict[str, Piece]) -> list[str]:
+    """Ids of the pieces that a person names, separated by commas."""
+    known = {piece.name.lower(): piece.id for piece in pieces.values()}
+    out = []
+    for name in (part.strip() for part in text.split(",")):
+        if name and name.lower() not in known:
+            there = show.join([piece.name for piece in pieces.values()]) or "nothing yet: write it with D"
+            raise FieldError("through", f"There is no {name} in the drawer. There is {there}.")
+        if name:
+            out.append(known[name.lower()])
+    return out
+
+
+def piece_form(session: Session, old: Piece | None = None) -> Form:
+    """An adapter or a cable that lies between an antenna and what it is screwed onto."""
+    fields = [
+        Field("name", "Name", read.plain, initial=old.name if old else "", hint="elbow", needed=True),
+        Field(
+            "type",
+            "It is",
+            choices=[("adapter", "an adapter"), ("cable", "a cable")],
+            chosen=old.type if old else "adapter",
+        ),
+        *_connector_fields("first", "Towards the antenna", old.first if old else None),
+        *_connector_fields("second", "Towards the radio", old.second if old else None),
+        Field(
+            "loss", "Loss", read.loss, lambda v: f"{v:g} dB", text_of(old.loss_db if old else 0.1, decibels), "0.1 dB"
+        ),
+        Field(
+            "loss_u",
+            "Doubt of that loss",
+            read.loss,
+            lambda v: f"u = {v:g} dB",
+            text_of(old.loss_u_db if old else 0.05, decibels),
+            "0.05 dB",
+        ),
+        Field(
+            "rating",
+            "Carries at most",
+            read.power,
+            show.power,
+            text_of(old.rating_w if old else None, show.power),
+            "50 W",
+        ),
+        Field(
+            "top",
+            "Meant for up to",
+            read.frequency,
+            show.frequency,
+            text_of(old.top_hz if old else None, show.frequency),
+            "6 GHz",
+        ),
+        *reason_fields(old),
+    ]
+
+    def kept(v: dict[str, Any]) -> bool:
+        if any(
+            p.name.lower() == v["name"].lower() for p in session.evidence.all(Piece) if old is None or p.id != old.id
+        ):
+            raise FieldError("name", f"There is a {v['name']} in the drawer already.")
+        if "," in v["name"]:
+            raise FieldError("name", "A comma separates pieces: leave it out of the name.")
+        first = _connector(v, "first", old.first if old else None)
+        second = _connector(v, "second", old.second if old else None)
+        if first is None:
+            raise FieldError("first_family", "Choose the connector towards the antenna.")
+        if second is None:
+            raise FieldError("second_family", "Choose the connector towards the radio.")
+        record = Piece(
+            **({"id": old.id} if old else {}),
+            name=v["name"],
+            type=v["type"],
+            first=first,
+            second=second,
+            loss_db=v["loss"] or 0.0,
+            loss_u_db=v["loss_u"] or 0.0,
+            rating_w=v["rating"],
+            top_hz=v["top"],
+        )
+        words = f"{record.name}, {record.loss_db:g} dB"
+        return keep(session, words if old else f"Into the drawer: {words}", record, old, v)
+
+    return Form(
+        old.name if old else "An adapter or a cable",
+        fields,
+        kept,
+        "Name it in an antenna’s sheet (“Through”), and the whole chain is checked end to end.",
+        remove=remover(session, old, old.name if old else ""),
+        again=lambda: piece_form(session),
+        history=history(session, old),
     )
 
 

@@ -7,6 +7,9 @@ from PySide6.QtGui import QPixmap
 from tallmast.figures.paper import MARKS
 from tallmast.figures.shelf import ShelfPicture
 from tallmast.findings.climb import Climb
+from tallmast.findings.connection import end_words
+from tallmast.findings.shelf import ShelfFinding
+from tallmast.units import show
 
 from ..parts import Card, Cell, Ledger, label
 from ..rung_view import RungView
@@ -14,7 +17,7 @@ from ..rung_view import RungView
 
 class ShelfView(RungView):
     rung = "shelf"
-    acts = ("add antenna", "add claim", "new state", "ask question")
+    acts = ("add antenna", "add claim", "new state", "add piece")
 
     def build(self) -> None:
         self.card, self.view = self.picture("shelfPicture")
@@ -27,9 +30,15 @@ class ShelfView(RungView):
         self.box.addWidget(self.claims_card)
         self.antennas_card = Card("Antennas: Enter opens one")
         self.antennas = Ledger("antennas", self.paper)
+        self.antennas.picked.connect(self.pick)
         self.antennas.opened_row.connect(self.window_.open_record)
         self.antennas_card.box.addWidget(self.antennas)
         self.box.addWidget(self.antennas_card)
+        self.pieces_card = Card("Adapters and cables between: Enter opens one")
+        self.pieces = Ledger("adapters and cables", self.paper)
+        self.pieces.opened_row.connect(self.window_.open_record)
+        self.pieces_card.box.addWidget(self.pieces)
+        self.box.addWidget(self.pieces_card)
         self.photo_card = Card()
         self.photo = label("", "photo")
         self.photo_card.box.addWidget(self.photo)
@@ -46,6 +55,21 @@ class ShelfView(RungView):
             self.photo_card.set_title(f"{antenna.name}, photo")
             self.photo.setPixmap(pixmap.scaledToHeight(min(pixmap.height(), round(220 * self.paper.scale))))
             self.photo.setAccessibleName(f"Photo of {antenna.name}")
+
+    def _fill_pieces(self, finding: ShelfFinding) -> None:
+        used = {i: row.antenna.name for row in finding.rows for i in row.antenna.through}
+        rows: list[list[Cell | str]] = [
+            [
+                piece.name,
+                f"{end_words(piece.first)} to {end_words(piece.second)}",
+                Cell(f"{piece.loss_db:.2f} dB", mono=True),
+                Cell(show.power(piece.rating_w) if piece.rating_w else "–", mono=True),
+                Cell(used.get(piece.id, "not in use"), ink="soft"),
+            ]
+            for piece in finding.pieces
+        ]
+        self.pieces.fill(["Piece", "From, to", "Loss", "Carries", "Used by"], rows, list(finding.pieces))
+        self.pieces_card.setVisible(bool(rows))
 
     def fill(self, climb: Climb) -> None:
         self._show_photo()
@@ -80,6 +104,7 @@ class ShelfView(RungView):
                     a.polarization,
                     Cell(
                         f"{MARKS[connection.mark]} {connection.text}" if connection else "– not noted",
+                        connection.loss if connection else None,
                         ink=connection.mark if connection and connection.mark in ("holds", "fails") else "soft",
                     ),
                     Cell(a.handling or "–", ink="soft"),
@@ -88,3 +113,4 @@ class ShelfView(RungView):
             records.append(a)
         self.antennas.fill(["Antenna", "State", "Polarization", "Connector", "Handling"], rows, records)
         self.antennas_card.setVisible(bool(rows))
+        self._fill_pieces(finding)

@@ -29,6 +29,9 @@ class CableReading:
     steps: tuple[physics.Step, ...]
     mark: Mark
     words: str
+    fit: physics.LossFit | None = None
+    response: physics.TimeResponse | None = None
+    """What comes back from where, for the picture."""
 
     def cable(self) -> Cable | None:
         """What a fixture would note of it."""
@@ -39,6 +42,8 @@ class CableReading:
             loss_u_db=round(self.loss.u, 3),
             length_m=round(self.length.value, 3),
             velocity_factor=self.sweep.velocity_factor,
+            root_db=self.fit.a if self.fit else None,
+            linear_db=self.fit.b if self.fit else 0.0,
         )
 
     @property
@@ -58,6 +63,7 @@ def read_cable(
         gamma = calibration.corrected(f, gamma)
     name, velocity = sweep.name, sweep.velocity_factor
     loss = length = None
+    fit = response = None
     trouble = ""
     if sweep.far_end != "load":
         try:
@@ -69,7 +75,8 @@ def read_cable(
         length = _length_figure(name, sweep, metres)
     steps: tuple[physics.Step, ...] = ()
     try:
-        steps = physics.steps(physics.time_response(f, gamma, velocity), BAD_JOINT)
+        response = physics.time_response(f, gamma, velocity)
+        steps = physics.steps(response, BAD_JOINT)
     except ValueError as error:
         trouble = trouble or str(error)
     end = length.value if length is not None else sweep.length_m
@@ -77,12 +84,13 @@ def read_cable(
     if inside:
         worst = max(inside, key=lambda s: s.magnitude)
         words = f"{name}: something reflects at {show.fixed(worst.distance_m, 2)} m, |Γ| {worst.magnitude:.2f}"
-        return CableReading(sweep, loss, length, tuple(inside), "fails", words)
+        return CableReading(sweep, loss, length, tuple(inside), "fails", words, fit, response)
     if trouble:
-        return CableReading(sweep, loss, length, (), "open", f"{name}: {trouble}")
+        return CableReading(sweep, loss, length, (), "open", f"{name}: {trouble}", fit, response)
     parts = [f"{show.fixed(loss.value, 2)} dB at {show.frequency(question.centre_hz)}"] if loss else []
     parts += [f"{show.fixed(length.value, 2)} m"] if length else []
-    return CableReading(sweep, loss, length, (), "holds", f"{name}: {', '.join(parts) or 'no step found on it'}")
+    words = f"{name}: {', '.join(parts) or 'no step found on it'}"
+    return CableReading(sweep, loss, length, (), "holds", words, fit, response)
 
 
 def _loss_figure(name: str, fit: physics.LossFit, centre_hz: float) -> Figure:

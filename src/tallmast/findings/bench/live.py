@@ -14,6 +14,7 @@ from tallmast.physics.reflection import Complexes
 from tallmast.units import show
 
 from ..figure import Working
+from . import plane
 from .swr import swr_figure
 from .trust import CalibrationReading, read_calibration
 
@@ -73,9 +74,9 @@ def read_live(
     f, directivity = frequency_hz, USUAL_DIRECTIVITY_DB
     if calibration is not None and calibration.covers(f):
         measured, directivity = calibration.corrected(f, measured), calibration.left.value
-    gamma = reflection.without_cable(measured, f, cable.loss_db, cable.length_m, cable.velocity_factor)
+    gamma = plane.at_antenna(cable, f, measured)
     magnitude = np.abs(gamma)
-    u = reflection.gamma_uncertainty(magnitude, directivity, 0.0, cable.loss_db, cable.loss_u_db)
+    u = plane.doubt(cable, f, magnitude, directivity, 0.0)
     resonance = reflection.resonance_hz(f, gamma)
     best = f"best match at {show.frequency(resonance, 1)}" if resonance else "no resonance inside the sweep"
     if question is None:

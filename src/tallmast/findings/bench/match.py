@@ -68,10 +68,10 @@ def _proposal(match: matching.Match, reading: SweepReading, question: Question, 
 def propose(reading: SweepReading, question: Question) -> tuple[MatchProposal, ...]:
     """Every quarter-wave section, L network and stub that matches at the band's centre, best in the band first.
 
-    Empty where the sweep does not cover the band. A harness for two and four equal antennas stands at the end: it is no
+    Empty where the sweep does not cover the band, or holds no phase. A harness for two and four equal antennas stands at the end: it is no
     match, but what a stack of this antenna would look like.
     """
-    if not reading.covers_band or reading.worst is None:
+    if not reading.covers_band or reading.worst is None or not reading.sweep.phase_known:
         return ()
     f = reading.frequency_hz
     if not ((f >= question.band_low_hz) & (f <= question.band_high_hz)).any():

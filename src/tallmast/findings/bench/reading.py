@@ -14,6 +14,7 @@ from tallmast.physics.decibels import Floats, amplitude_ratio
 from tallmast.units import show
 
 from ..figure import Figure, Working
+from . import plane
 from .swr import NORMAL_90, swr_figure, swr_interval
 from .trust import CalibrationReading
 
@@ -42,7 +43,8 @@ class SweepReading:
     at_hz: float
     at: Figure
     """SWR at the frequency asked for, `at_hz`."""
-    impedance_ohm: complex
+    impedance_ohm: complex | None
+    """None where the sweep holds no phase."""
     return_loss_db: float
     mismatch_loss_db: float
     mismatch_loss_u_db: float
@@ -60,20 +62,21 @@ class SweepReading:
 def _swr_working(
     sweep: Sweep, directivity_db: float, at_hz: float, measured: float, at_antenna: float, u: float, loss_db: float
 ) -> Working:
-    cable = sweep.cable
+    cable, known = sweep.cable, sweep.phase_known
+    there = float(plane.loss_db(cable, np.array([at_hz]))[0])
     ratio = float(reflection.swr(at_antenna))
     lines = [f"Γ measured  {measured:.3f} at {show.frequency(at_hz)}"]
-    if cable.loss_db:
+    if there:
         lines += [
-            f"cable       {show.decibel(cable.loss_db, 2)} each way, {show.length(cable.length_m)}",
-            f"Γ antenna = Γ·10^(2·{cable.loss_db:.2f}/20) = {at_antenna:.3f}",
+            f"cable       {show.decibel(there, 2)} each way, {show.length(cable.length_m)}",
+            f"Γ antenna = Γ·10^(2·{there:.2f}/20) = {at_antenna:.3f}",
         ]
     lines += [
         "SWR = (1+|Γ|)/(1−|Γ|)",
         f"    = {1 + at_antenna:.3f} / {1 - at_antenna:.3f} = {show.swr(ratio)}",
         f"|Γ| = {at_antenna:.3f} ± {NORMAL_90 * u:.3f} (90 %)",
     ]
-    grown = float(amplitude_ratio(2 * cable.loss_db))
+    grown = float(amplitude_ratio(2 * there))
     delta = float(amplitude_ratio(-directivity_db))
     parts = [
         (f"directivity left, {directivity_db:.3g} dB", f"{delta * grown / np.sqrt(2):.3f}"),
@@ -82,7 +85,7 @@ def _swr_working(
     ]
     meaning = (
         f"{show.upper_first(show.percent(at_antenna**2))} of the power comes back. "
-        f"That costs {show.decibel(loss_db, 2)}. A good match alone doesn't make a good antenna: a dummy load has 1.0."
+        f"That costs {show.decibel(loss_db, 2)}. {'' if known else 'The file held no phase, so this is all it tells. '}A good match alone doesn't make a good antenna: a dummy load has 1.0."
     )
     return Working(
         tuple(lines),
@@ -94,6 +97,14 @@ def _swr_working(
 
 def value_at(reading_f: Floats, values: Floats, frequency_hz: float) -> float:
     return float(np.interp(frequency_hz, reading_f, values))
+
+
+def _resonance(f: Floats, gamma: NDArray[np.complex128], phase_known: bool) -> float | None:
+    """Where X goes through zero; of a sweep without phase, where the match is best. None outside the sweep."""
+    if phase_known:
+        return reflection.resonance_hz(f, gamma)
+    best = int(np.argmin(np.abs(gamma)))
+    return float(f[best]) if 0 < best < len(f) - 1 else None
 
 
 def read_sweep(
@@ -112,9 +123,9 @@ def read_sweep(
     cable, directivity = sweep.cable, sweep.directivity_db
     if calibration is not None:
         measured, directivity = calibration.corrected(f, measured), calibration.left.value
-    gamma = reflection.without_cable(measured, f, cable.loss_db, cable.length_m, cable.velocity_factor)
+    gamma = plane.at_antenna(cable, f, measured)
     magnitude = np.abs(gamma)
-    u = reflection.gamma_uncertainty(magnitude, directivity, sweep.noise, cable.loss_db, cable.loss_u_db)
+    u = plane.doubt(cable, f, magnitude, directivity, sweep.noise)
     swr = reflection.swr(magnitude)
     low, high = swr_interval(magnitude, u)
     covers = bool(f[0] <= question.band_low_hz * (1 + 1e-9) and f[-1] >= question.band_high_hz * (1 - 1e-9))
@@ -134,7 +145,10 @@ def read_sweep(
     m = value_at(f, magnitude, at_hz)
     mismatch = float(reflection.mismatch_loss_db(m))
     spread = float(reflection.mismatch_loss_db(min(m + value_at(f, u, at_hz), 0.99))) - mismatch
-    model = resonance.fit(f, gamma, float(amplitude_ratio(2 * cable.loss_db - directivity))) if with_model else None
+    model = None
+    if with_model and sweep.phase_known:
+        loss = float(plane.loss_db(cable, np.array([at_hz]))[0])
+        model = resonance.fit(f, gamma, float(amplitude_ratio(2 * loss - directivity)))
     g = complex(value_at(f, gamma.real, at_hz), value_at(f, gamma.imag, at_hz))
     return SweepReading(
         sweep,
@@ -145,13 +159,13 @@ def read_sweep(
         swr,
         low,
         high,
-        model.f0_hz if model else reflection.resonance_hz(f, gamma),
+        model.f0_hz if model else _resonance(f, gamma, sweep.phase_known),
         {limit: reflection.usable_windows(f, swr, limit) for limit in WINDOW_LIMITS},
         covers,
         worst,
         at_hz,
         figure("SWR", at_hz),
-        complex(reflection.impedance(g)),
+        complex(reflection.impedance(g)) if sweep.phase_known else None,
         float(reflection.return_loss_db(m)),
         mismatch,
         spread,

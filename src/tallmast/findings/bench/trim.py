@@ -139,6 +139,8 @@ def advise(
         return f"best match lies {end} the sweep: sweep wider"
     off = reading.resonance_hz - question.centre_hz
     if abs(off) < 0.001 * question.centre_hz:
+        if not reading.sweep.phase_known:
+            return "resonance is in place; a sweep with phase would tell how to match it"
         ohm = reflection.impedance(np.interp(reading.resonance_hz, reading.frequency_hz, reading.gamma)).real
         return f"resonance is in place; R is {float(ohm):.0f} Ω there, so match it rather than trim"
     if trim is not None and trim.value > 0:

@@ -9,12 +9,13 @@ import numpy as np
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Calibration, Fixture, Qualification, Question, StandardCheck, StandardSet, Sweep
-from tallmast.physics import oneport, reflection
+from tallmast.physics import oneport
 from tallmast.physics.decibels import Floats, amplitude_ratio
 from tallmast.physics.reflection import Complexes
 from tallmast.units import show
 
 from ..figure import Check, Figure, Mark, Working
+from . import plane
 from .swr import judge_limit, swr_figure
 
 STANDARDS = ("open", "short", "load")
@@ -192,8 +193,7 @@ def read_fixture(
     left = 0.0316
     if calibration is not None:
         gamma, left = calibration.corrected(f, gamma), calibration.left_gamma
-    cable = fixture.cable
-    magnitude = np.abs(reflection.without_cable(gamma, f, cable.loss_db, cable.length_m, cable.velocity_factor))
+    magnitude = np.abs(plane.at_antenna(fixture.cable, f, gamma))
     inside = (f >= question.band_low_hz) & (f <= question.band_high_hz)
     if not inside.any():
         return FixtureReading(fixture, q, None, "open", f"{fixture.name} was not tried in the band")
