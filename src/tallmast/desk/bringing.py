@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from threading import Thread
 from typing import TYPE_CHECKING, Any
@@ -13,14 +13,15 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from PySide6.QtCore import QTimer
 
-from tallmast.formats import cut, log, sniff, text, touchstone
+from tallmast.formats import cut, log, sniff, sweep_table, text, touchstone
 from tallmast.formats.errors import FormatError
 from tallmast.notebook.evidence import Series
 from tallmast.notebook.records import Antenna, Cut, Log, Place, Run, Sweep
 from tallmast.notebook.store import Entry, RawFile, new_series
 from tallmast.units import show
 
-from .bench.forms import bring_sweep_form, carried_settings
+from .bench.bring_forms import bring_sweep_form, bring_table_form
+from .bench.forms import carried_settings
 from .field.forms import bring_log_form
 from .pattern.forms import bring_cut_form
 from .records import photo_entry
@@ -65,6 +66,8 @@ def _recognised(data: bytes, name: str) -> tuple[sniff.FileKind, Any]:
     read: Any = None
     if kind == "touchstone":
         read = touchstone.read(data, name)
+    elif kind == "sweep table":
+        read = sweep_table.read(data, name)
     elif kind == "cut":
         read = cut.read(data, name)
     elif kind == "log":
@@ -123,7 +126,11 @@ class Bringing:
 
         def read(arrived: Arrived | None, error: Exception | None) -> None:
             antenna = self.session.focus_antenna
-            if arrived is None or arrived.kind != "touchstone":
+            if arrived is not None and arrived.kind == "sweep table" and antenna is not None:
+                known = {**carried_settings(self.session), "phase_known": arrived.read.phase_known}
+                self._keep_sweeps([replace(arrived, read=arrived.read.reflection)], antenna, 1, known)
+                self.window.climb_to("bench")
+            elif arrived is None or arrived.kind != "touchstone":
                 told = (
                     str(error) if isinstance(error, FormatError) else f"{path.name} holds no sweep. It was left alone."
                 )
@@ -196,7 +203,7 @@ class Bringing:
             else:
                 self.session.write(entry)
         else:
-            {"cut": self._cut, "log": self._log, "gpx": self._gpx}[arrived.kind](arrived)
+            {"sweep table": self._table, "cut": self._cut, "log": self._log, "gpx": self._gpx}[arrived.kind](arrived)
             return False
         return True
 
@@ -278,6 +285,27 @@ class Bringing:
             lambda kept: self.session.focus(antenna.id) if kept else None,
         )
         return True
+
+    def _table(self, arrived: Arrived) -> None:
+        """A sweep as a table: what its columns mean was guessed, is shown, and can be corrected."""
+
+        def keep(antenna: Antenna, mapping: sweep_table.Mapping, settings: dict[str, Any]) -> bool:
+            def done(read: sweep_table.SweepTable | None, error: Exception | None) -> None:
+                if read is None:
+                    self.session.trouble.emit(str(error))
+                    return
+                known = {**settings, "phase_known": read.phase_known}
+                self._keep_sweeps([replace(arrived, read=read.reflection)], antenna, 1, known)
+                self._next()
+
+            if mapping == arrived.read.mapping:
+                done(arrived.read, None)
+            else:
+                data, name = arrived.raw.data, arrived.path.name
+                self.session.work(f"Reading {name} again", lambda: sweep_table.read(data, name, mapping), done)
+            return True
+
+        self._ask(bring_table_form(self.session, arrived.path.name, arrived.read, keep), "bench")
 
     def _cut(self, arrived: Arrived) -> None:
         read = arrived.read

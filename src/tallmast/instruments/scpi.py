@@ -156,6 +156,19 @@ class ScpiLink:
         return InstrumentError(what, "It is asked again; if it stays so, switch the instrument off and on")
 
 
+def read_powers(address: str, frequency_hz: float, power_w: float = 0.4) -> tuple[float, float]:
+    """(forward, reflected) power, W, from an inline meter: MEASure:POWer:FORWard?, MEASure:POWer:REFLected?."""
+    link = ScpiLink(address)
+    try:
+        link.write(f"SOUR:FREQ {frequency_hz:.3f};:SOUR:POW {power_w:.6g}")
+        forward, reflected = link.number("MEAS:POW:FORW?"), link.number("MEAS:POW:REFL?")
+    finally:
+        link.close()
+    if not forward > 0 or not reflected >= 0:
+        raise InstrumentError("the meter shows no forward power", "Look whether something transmits, and try again")
+    return forward, reflected
+
+
 class ScpiAnalyzer:
     """A one-port analyzer by SCPI-99: SENSe:FREQuency, SENSe:SWEep:POINts, SENSe:AVERage, INITiate, CALCulate:DATA?.
 

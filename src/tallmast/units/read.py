@@ -164,6 +164,18 @@ def length(text: str, bare: str = "m") -> float:
     return value
 
 
+DELAY_UNITS = {"s": 1.0, "ms": 1e-3, "µs": 1e-6, "us": 1e-6, "ns": 1e-9, "ps": 1e-12}
+
+
+def delay(text: str) -> float:
+    """s; a bare number is ns. `6.1 ns`, `350ps`."""
+    expected = "a delay such as 6.1 ns"
+    value = _scaled(text, expected, DELAY_UNITS, "ns")
+    if value < 0:
+        raise UnitError(expected, text)
+    return value
+
+
 def mass(text: str) -> float:
     """kg; `410 g`, `1.2kg`, `14 oz`; a bare number is grams."""
     expected = "a mass such as 410 g"

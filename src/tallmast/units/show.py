@@ -83,6 +83,13 @@ def length(value_m: float) -> str:
     return f"{value_m:.3g} m"
 
 
+def delay(value_s: float) -> str:
+    """6.10 ns, 350 ps."""
+    if abs(value_s) < 1e-9:
+        return f"{fixed(value_s * 1e12, 0)} ps"
+    return f"{fixed(value_s * 1e9, 2)} ns" if abs(value_s) < 1e-6 else f"{fixed(value_s * 1e6, 2)} µs"
+
+
 def small_length(value_m: float) -> str:
     """A cut: `0.8 mm`, to a tenth."""
     return f"{fixed(value_m * 1e3, 1)} mm"

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import UTC, datetime
 from typing import Any
 
-from tallmast.instruments.driver import SweepPlan
-from tallmast.notebook.records import Antenna, Cable, CableSweep, Fixture, MeterReading, Sweep
+from tallmast.notebook.records import Cable, CableSweep, Fixture, MeterReading, Sweep
+from tallmast.physics.constants import SPEED_OF_LIGHT
 from tallmast.physics.reflection import swr_from_powers
 from tallmast.units import read, show
 
 from ..entry import Field, FieldError, Form
 from ..records import antenna_choices, decibels, history, keep, plainly, reason_fields, remover, text_of
 from ..session import Session
-from .practising import PRACTICE
 
 
 def last_sweep(session: Session) -> Sweep | None:
@@ -46,6 +46,7 @@ def cable_fields(cable: Cable) -> list[Field]:
             "0.05 dB",
         ),
         Field("length", "Its length", read.length, show.length, text_of(cable.length_m or None, show.length), "1.2 m"),
+        Field("delay", "or its delay, one way", read.delay, show.delay, hint="6.1 ns"),
         Field(
             "velocity",
             "Its velocity factor",
@@ -57,13 +58,16 @@ def cable_fields(cable: Cable) -> list[Field]:
     ]
 
 
-def cable_of(v: dict[str, Any]) -> Cable:
-    """The cable from the fields above."""
+def cable_of(v: dict[str, Any], old: Cable | None = None) -> Cable:
+    """The cable from the fields above. A delay, where one is given, settles the length; a loss that was not touched
+    keeps its curve over frequency."""
+    velocity = v["velocity"] or 0.66
+    length = v["length"] or 0.0
+    if v["delay"] is not None:
+        length = v["delay"] * velocity * SPEED_OF_LIGHT
+    curve = {"root_db": old.root_db, "linear_db": old.linear_db} if old and v["loss"] == old.loss_db else {}
     return Cable(
-        loss_db=v["loss"] or 0.0,
-        loss_u_db=v["loss_u"] or 0.0,
-        length_m=v["length"] or 0.0,
-        velocity_factor=v["velocity"] or 0.66,
+        loss_db=v["loss"] or 0.0, loss_u_db=v["loss_u"] or 0.0, length_m=length, velocity_factor=velocity, **curve
     )
 
 
@@ -98,11 +102,11 @@ def carried_settings(session: Session) -> dict[str, Any]:
     }
 
 
-def sweep_settings(v: dict[str, Any]) -> dict[str, Any]:
-    """The record's settings from the fields above."""
+def sweep_settings(v: dict[str, Any], old: Cable | None = None) -> dict[str, Any]:
+    """The record's settings from the fields above; `old` is the cable that they started from."""
     if v["directivity"] <= 0:
         raise FieldError("directivity", "Directivity is above 0 dB; 30 dB is usual for a pocket analyzer.")
-    return {"fixture": v["fixture"] or "", "cable": cable_of(v), "directivity_db": v["directivity"]}
+    return {"fixture": v["fixture"] or "", "cable": cable_of(v, old), "directivity_db": v["directivity"]}
 
 
 def sweep_form(session: Session, old: Sweep) -> Form:
@@ -111,6 +115,12 @@ def sweep_form(session: Session, old: Sweep) -> Form:
     fields = [
         Field("antenna", "Antenna", choices=antennas, chosen=old.antenna_id),
         *sweep_fields(old),
+        Field(
+            "taken_in",
+            "Compare it with other fixtures and seatings all the same, because",
+            initial=old.taken_in_reason,
+            hint="the plate was bolted down; empty: keep it apart",
+        ),
         *reason_fields(old),
     ]
 
@@ -119,7 +129,8 @@ def sweep_form(session: Session, old: Sweep) -> Form:
         if antenna is None:
             raise FieldError("antenna", "Choose an antenna.")
         state = old.state_id if antenna.id == old.antenna_id else antenna.state.id
-        record = old.model_copy(update={**sweep_settings(v), "antenna_id": antenna.id, "state_id": state})
+        changes = {**sweep_settings(v, old.cable), "antenna_id": antenna.id, "state_id": state}
+        record = old.model_copy(update={**changes, "taken_in_reason": v["taken_in"] or ""})
         return keep(session, f"how the sweep {old.source} is read", record, old, v)
 
     return Form(
@@ -130,35 +141,6 @@ def sweep_form(session: Session, old: Sweep) -> Form:
         remove=remover(session, old, f"sweep {old.source}"),
         history=history(session, old),
     )
-
-
-def bring_sweep_form(
-    session: Session, names: list[str], ports: int, keep_all: Callable[[Antenna, int, dict[str, Any]], bool]
-) -> Form:
-    """Where dropped Touchstone files belong, and what lay between analyzer and antenna."""
-    antennas = antenna_choices(session)
-    focus = session.focus_antenna
-    fields = [
-        Field(
-            "antenna",
-            "They are of" if len(names) > 1 else "It is of",
-            choices=antennas,
-            chosen=focus.id if focus else None,
-        )
-    ]
-    if ports > 1:
-        fields.append(Field("port", "Port", choices=[(1, "port 1 (S11)"), (2, "port 2 (S22)")], chosen=1))
-    fields += sweep_fields(last_sweep(session))
-
-    def kept(v: dict[str, Any]) -> bool:
-        antenna = session.evidence.antenna(v["antenna"])
-        if antenna is None:
-            raise FieldError("antenna", "Put the antenna on the shelf first.")
-        return keep_all(antenna, v.get("port") or 1, sweep_settings(v))
-
-    what = names[0] if len(names) == 1 else f"{len(names)} sweeps"
-    note = "Settings are those of the last sweep. The state is the antenna’s present one."
-    return Form(f"Bring in {what}", fields, kept, note, keep_words="Bring in")
 
 
 def meter_form(session: Session, old: MeterReading | None = None) -> Form:
@@ -179,6 +161,7 @@ def meter_form(session: Session, old: MeterReading | None = None) -> Form:
             "869 MHz",
             True,
         ),
+        Field("channel", "Channel, if it has a name", initial=old.channel if old else "", hint="12, lower"),
         Field(
             "swr",
             "SWR it reads",
@@ -240,8 +223,11 @@ def meter_form(session: Session, old: MeterReading | None = None) -> Form:
             power_w=v["power"],
             relative_u=v["accuracy"] if v["accuracy"] is not None else 0.05,
             fixture=v["fixture"] or "",
+            channel=v["channel"] or "",
+            taken_at=old.taken_at if old else datetime.now(UTC).isoformat(timespec="seconds"),
         )
-        words = f"meter on {antenna.name}: SWR {swr:.2f} at {show.frequency(v['frequency'])}"
+        where = f"channel {v['channel']}" if v["channel"] else show.frequency(v["frequency"])
+        words = f"meter on {antenna.name}: SWR {swr:.2f} at {where}"
         return keep(session, show.upper_first(words) if old is None else words, record, old, v)
 
     note = "Use the least power that moves the meter. Never transmit without an antenna or a load."
@@ -295,7 +281,7 @@ def fixture_form(session: Session, old: Fixture | None = None) -> Form:
             **({"id": old.id} if old else {}),
             name=v["name"],
             body=v["body"] or "",
-            cable=cable_of(v),
+            cable=cable_of(v, cable),
             limit=v["limit"],
             lasts_s=v["lasts"] * 3600,
         )
@@ -310,81 +296,6 @@ def fixture_form(session: Session, old: Fixture | None = None) -> Form:
         remove=remover(session, old, f"fixture {old.name}" if old else ""),
         history=history(session, old),
     )
-
-
-def plan_form(plan: SweepPlan, use: Callable[[SweepPlan], None]) -> Form:
-    """Start and stop, or centre and span; points and averages."""
-    fields = [
-        Field(
-            "span",
-            "From and to",
-            read.band,
-            lambda v: show.band(*v),
-            show.band(plan.start_hz, plan.stop_hz),
-            "840–900 MHz",
-        ),
-        Field("centre", "or centre", read.frequency, show.frequency, hint="869 MHz"),
-        Field("width", "and span", read.frequency, show.frequency, hint="60 MHz"),
-        Field("points", "Points", read.count, str, str(plan.points), "401", True),
-        Field("averages", "Averages", read.count, str, str(plan.averages), "1", True),
-    ]
-
-    def kept(v: dict[str, Any]) -> bool:
-        low, high = v["span"] or (plan.start_hz, plan.stop_hz)
-        if v["centre"] is not None or v["width"] is not None:
-            centre, width = v["centre"] or (low + high) / 2, v["width"] or high - low
-            low, high = centre - width / 2, centre + width / 2
-        try:
-            use(SweepPlan(low, high, v["points"], v["averages"]))
-        except ValueError as error:
-            raise FieldError("span", f"{str(error)[:1].upper()}{str(error)[1:]}.") from error
-        return True
-
-    return Form(
-        "The sweep", fields, kept, "A calibration holds only inside the range over which it was taken.", "Sweep so"
-    )
-
-
-def cut_off_form(advised: str, cut: Callable[[float], bool]) -> Form:
-    """How much was cut off each part."""
-    fields = [
-        Field(
-            "cut",
-            "Cut off each part",
-            lambda t: read.length(t, "mm"),
-            lambda v: f"{v * 1e3:.2f} mm",
-            hint="0.7 mm",
-            needed=True,
-        )
-    ]
-
-    def kept(v: dict[str, Any]) -> bool:
-        if not 0 < v["cut"] < 0.5:
-            raise FieldError("cut", "A cut is above zero and under half a metre.")
-        return cut(v["cut"])
-
-    return Form("A cut", fields, kept, f"{advised} Wire can’t be put back: half first, and file, don’t snip.", "Cut")
-
-
-def connect_form(found: list[str], drivers: list[str], address: str, use: Callable[[str, str], None]) -> Form:
-    """Which analyzer: the practice bench, one that was found, or an address."""
-    choices = [(PRACTICE, "the practice bench, in this program"), *((a, a) for a in found)]
-    fields = [
-        Field("found", "Found", choices=choices, chosen=address if address in found else PRACTICE),
-        Field(
-            "address",
-            "or its address",
-            initial="" if address in found else address,
-            hint="TCPIP0::192.0.2.7::5025::SOCKET",
-        ),
-        Field("driver", "Driver", choices=[(d, d) for d in drivers], chosen="SCPI"),
-    ]
-
-    def kept(v: dict[str, Any]) -> bool:
-        use(v["address"] or v["found"], v["driver"])
-        return True
-
-    return Form("The analyzer", fields, kept, "By network, USB or serial line, in VISA’s way of writing.", "Connect")
 
 
 FAR_ENDS = [("short", "a short"), ("open", "nothing, it is open"), ("load", "a load")]

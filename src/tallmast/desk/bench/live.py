@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
-from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
@@ -13,47 +11,24 @@ from PySide6.QtGui import QKeyEvent
 
 from tallmast.figures.live import LiveFrame
 from tallmast.figures.paper import Paper
-from tallmast.findings.bench.live import LiveReading, newest_calibration, newest_fixture, noise_of, read_live
-from tallmast.findings.bench.trust import STANDARDS, CalibrationReading
+from tallmast.findings.bench.live import LiveReading, newest_calibration, newest_fixture, read_live
+from tallmast.findings.bench.trust import CalibrationReading
 from tallmast.instruments.driver import RawSweep, SweepPlan
 from tallmast.instruments.drivers import makers
-from tallmast.notebook.records import (
-    Antenna,
-    Cable,
-    CableSweep,
-    Calibration,
-    Fixture,
-    Qualification,
-    Question,
-    StandardCheck,
-    StandardSet,
-    State,
-    Sweep,
-)
-from tallmast.notebook.store import Entry, new_series
+from tallmast.instruments.scpi import read_powers
+from tallmast.notebook.records import Antenna, Calibration, Fixture, Question, StandardSet
+from tallmast.notebook.store import Entry
 from tallmast.units import show
 
 from ..parts import Card, Flow, button, label
 from ..session import Session
-from . import practising
+from . import keeping, practising
 from .live_view import LiveView
 from .practising import PRACTICE
 from .sweeping import SweepLoop
 
 if TYPE_CHECKING:
     from tallmast.instruments.practice.server import PracticeServer
-    from tallmast.physics.decibels import Floats
-
-
-@dataclass
-class Guide:
-    """A calibration on its way: the standards that have been seen so far."""
-
-    seen: dict[str, RawSweep] = field(default_factory=dict)
-
-    @property
-    def next(self) -> str:
-        return next((s for s in STANDARDS if s not in self.seen), "")
 
 
 def usual_plan(question: Question | None) -> SweepPlan:
@@ -62,14 +37,6 @@ def usual_plan(question: Question | None) -> SweepPlan:
         return SweepPlan(100e6, 1000e6, 401)
     half = max(3.5 * (question.band_high_hz - question.band_low_hz), 0.035 * question.centre_hz)
     return SweepPlan(max(question.centre_hz - half, 1e5), question.centre_hz + half, 401)
-
-
-def _columns(raw: RawSweep) -> dict[str, Floats]:
-    return {"frequency_hz": raw.frequency_hz, "re": raw.gamma.real.copy(), "im": raw.gamma.imag.copy()}
-
-
-def _now() -> str:
-    return datetime.now(UTC).isoformat(timespec="seconds")
 
 
 class LiveBench(Card):
@@ -101,6 +68,8 @@ class LiveBench(Card):
                 ("Q", "qualify", "qualify"),
                 ("M", "it was moved", "moved"),
                 ("Y", "measure a cable …", "cable_sheet"),
+                ("E", "it is in the fixture", "cable_into_fixture"),
+                ("T", "standards …", "standards_sheet"),
             ),
         ),
     )
@@ -110,6 +79,7 @@ class LiveBench(Card):
         ("L", "load", "attach_load"),
         ("A", "antenna in focus", "attach_antenna"),
         ("D", "3 m cable", "practice_cable"),
+        ("R", "read the meter", "read_meter"),
     )
 
     def __init__(self, session: Session, paper: Paper) -> None:
@@ -129,7 +99,7 @@ class LiveBench(Card):
         self.analyzer_name = ""
         self.plan: SweepPlan = usual_plan(None)
         self.raw: RawSweep | None = None
-        self.guide: Guide | None = None
+        self.guide: keeping.Guide | None = None
         self.hand_near = False
         self._calibration: CalibrationReading | None = None
         self.said = label("", "sentence", wrap=True)
@@ -165,6 +135,11 @@ class LiveBench(Card):
     @property
     def practising(self) -> bool:
         return self.practice is not None and self.address == self.practice.analyzer.address
+
+    @property
+    def calibration(self) -> Calibration | None:
+        """The one in use."""
+        return self._calibration.calibration if self._calibration else None
 
     def open(self) -> None:
         """Show the panel, with the practice bench where nothing else was ever connected."""
@@ -267,13 +242,16 @@ class LiveBench(Card):
         self._tell("Sweeping …")
 
     def _read(self, raw: RawSweep) -> LiveReading:
-        return read_live(raw.frequency_hz, raw.gamma, self.session.evidence.question, self._cable(), self._calibration)
+        return read_live(
+            raw.frequency_hz, raw.gamma, self.session.evidence.question, self._setting.cable, self._calibration
+        )
 
     # What is shown
 
-    def _cable(self) -> Cable:
+    @property
+    def _setting(self) -> keeping.Setting:
         fixture = newest_fixture(self.session.evidence)
-        return fixture.cable if fixture else Cable()
+        return keeping.Setting(self.analyzer_name, self.plan, self._calibration, fixture, self.hand_near)
 
     def refresh(self) -> None:
         """After the notebook or the focus has changed."""
@@ -366,23 +344,52 @@ class LiveBench(Card):
         """Keep the next sweep as one of a cable: what is attached now, with a known far end."""
 
         def keep(raw: RawSweep) -> None:
-            used = self._calibration if self._calibration and self._calibration.covers(raw.frequency_hz) else None
-            series_id, series = new_series(_columns(raw))
-            record = CableSweep(
-                name=name,
-                far_end=far_end,
-                series_id=series_id,
-                velocity_factor=velocity,
-                length_m=length_m,
-                calibration_id=used.calibration.id if used else "",
-                taken_at=_now(),
-                source=self.analyzer_name,
-            )
-            if self.session.write(Entry(f"Cable {name} swept, {far_end} at its far end", [record], series=series)):
+            if self.session.write(keeping.cable(self._setting, raw, name, far_end, velocity, length_m)):
                 self._tell("Kept: the table of cables says what it loses, how long it is, and where it steps.")
 
         self._with_fresh(keep)
         return True
+
+    def cable_into_fixture(self) -> None:
+        """The cable measured last lies between the calibration plane and the antenna: take it out of what is read."""
+        fixture, climb = newest_fixture(self.session.evidence), self.session.climb
+        if fixture is None:
+            self._tell("Name the fixture first: press F.")
+            return
+        found = climb.bench.cables[-1] if climb and climb.bench.cables else None
+        cable = found.cable() if found else None
+        if found is None or cable is None:
+            self._tell("No cable was measured with an open or short at its far end: press Y.")
+            return
+        changed = fixture.model_copy(update={"cable": cable})
+        words = f"{fixture.name} has {found.sweep.name} in it: {show.fixed(cable.loss_db, 2)} dB, {show.length(cable.length_m)}"
+        if self.session.write(Entry(words, [changed])):
+            self.refresh()
+            self._tell(f"{words}. It is taken out of every sweep kept from now on.")
+
+    def standards_sheet(self) -> None:
+        if self._calibration is None:
+            self._tell("Calibrate first (C): then say here what your open, short and load really are.")
+        else:
+            self.sheet_asked.emit("standards")
+
+    def set_standards(self, standards: StandardSet) -> bool:
+        """What the standards really are: for this calibration and every other one made with the same ones."""
+        if self._calibration is None:
+            return False
+        old = self._calibration.calibration.standards
+        same = [c for c in self.session.evidence.all(Calibration) if c.standards == old]
+        changed = [c.model_copy(update={"standards": standards}) for c in same]
+        if standards == old:
+            return True
+        mended = show.count(len(changed), "calibration")
+        kept = self.session.write(Entry(f"Standards “{standards.name}” defined, {mended} worked out anew", changed))
+        if kept:
+            self.refresh()
+            self._tell(
+                f"{show.upper_first(mended)} and every sweep under {'it' if len(changed) == 1 else 'them'} worked out anew."
+            )
+        return kept
 
     def cut_sheet(self) -> None:
         if self._focus() is not None:
@@ -407,38 +414,18 @@ class LiveBench(Card):
         self._with_fresh(lambda raw: self._keep(antenna, raw))
 
     def _keep(self, antenna: Antenna, raw: RawSweep) -> bool:
-        fixture = newest_fixture(self.session.evidence)
-        used = self._calibration if self._calibration and self._calibration.covers(raw.frequency_hz) else None
         number = len(self.session.evidence.sweeps(antenna.id)) + 1
-        series_id, series = new_series(_columns(raw))
-        record = Sweep(
-            antenna_id=antenna.id,
-            state_id=antenna.state.id,
-            series_id=series_id,
-            source=f"{self.analyzer_name}, sweep {number}",
-            taken_at=_now(),
-            fixture=fixture.name if fixture else "",
-            fixture_id=fixture.id if fixture else "",
-            seating=fixture.seating if fixture else 1,
-            cable=self._cable(),
-            noise=noise_of(raw.gamma),
-            calibration_id=used.calibration.id if used else "",
-            averages=self.plan.averages,
-            warmth_k=raw.warmth_k,
-            hand_near=self.hand_near,
-        )
-        hand = ", hand near" if self.hand_near else ""
-        words = f"{antenna.name}, {antenna.state.name}{hand}: sweep kept, {len(raw.gamma)} points"
-        if not self.session.write(Entry(words, [record], series=series)):
+        entry = keeping.sweep(self._setting, antenna, raw, number)
+        if not self.session.write(entry):
             return False
         self.view.kept = self.view.reading
-        self._tell(f"Kept: {words}. Ctrl+Z takes it back.")
+        self._tell(f"Kept: {entry.label}. Ctrl+Z takes it back.")
         return True
 
     def calibrate(self) -> None:
         """One standard after the other; the third makes the calibration."""
         if self.guide is None:
-            self.guide = Guide()
+            self.guide = keeping.Guide()
             self._guide_words()
             return
         standard = self.guide.next
@@ -455,21 +442,15 @@ class LiveBench(Card):
             self._guide_words()
             return
         seen, self.guide = self.guide.seen, None
-        columns: dict[str, Floats] = {"frequency_hz": raw.frequency_hz}
-        for which, sweep in seen.items():
-            columns |= {f"{which}_re": sweep.gamma.real.copy(), f"{which}_im": sweep.gamma.imag.copy()}
-        series_id, series = new_series(columns)
-        record = Calibration(
-            series_id=series_id,
-            standards=practising.STANDARDS if self.practising else StandardSet(),
-            analyzer=self.analyzer_name,
-            taken_at=_now(),
-            warmth_k=raw.warmth_k,
-        )
-        span = show.band(self.plan.start_hz, self.plan.stop_hz)
-        if self.session.write(Entry(f"Calibrated {self.analyzer_name} over {span}", [record], series=series)):
+        if self.session.write(keeping.calibration(self._setting, seen, self._standards())):
             self.refresh()
             self._tell("Calibrated. Leave the load on and press V: what it is off by now is what is left over.")
+
+    def _standards(self) -> StandardSet:
+        """The standards in use: the practice bench's own, else those of the calibration before."""
+        if self.practising:
+            return practising.STANDARDS
+        return self._calibration.calibration.standards if self._calibration else StandardSet()
 
     def check(self) -> None:
         """The load, measured again: what it is off by is what the calibration leaves over."""
@@ -483,11 +464,7 @@ class LiveBench(Card):
         self._with_fresh(lambda raw: self._checked(calibration.calibration.id, raw))
 
     def _checked(self, calibration_id: str, raw: RawSweep) -> None:
-        series_id, series = new_series(_columns(raw))
-        record = StandardCheck(
-            calibration_id=calibration_id, standard="load", series_id=series_id, taken_at=_now(), warmth_k=raw.warmth_k
-        )
-        if self.session.write(Entry("The load measured again", [record], series=series)):
+        if self.session.write(keeping.check(calibration_id, raw)):
             self.refresh()
             self._tell(f"{show.upper_first(self._calibrated())}. Q qualifies the fixture with what is attached.")
 
@@ -501,17 +478,7 @@ class LiveBench(Card):
 
     def _tried(self, fixture: Fixture, raw: RawSweep) -> None:
         tried = self.practice.bench.attached if self.practising and self.practice is not None else "load"
-        series_id, series = new_series(_columns(raw))
-        used = self._calibration if self._calibration and self._calibration.covers(raw.frequency_hz) else None
-        record = Qualification(
-            fixture_id=fixture.id,
-            seating=fixture.seating,
-            calibration_id=used.calibration.id if used else "",
-            tried_with=tried,
-            series_id=series_id,
-            taken_at=_now(),
-        )
-        if self.session.write(Entry(f"{fixture.name} tried with the {tried}", [record], series=series)):
+        if self.session.write(keeping.qualification(self._setting, fixture, raw, tried)):
             self._tell("Tried: the check at the top says whether it passed.")
 
     def moved(self) -> None:
@@ -520,8 +487,7 @@ class LiveBench(Card):
         if fixture is None:
             self._tell("Name the fixture first: press F.")
             return
-        again = fixture.model_copy(update={"seating": fixture.seating + 1})
-        if self.session.write(Entry(f"{fixture.name} moved: seating {again.seating}", [again])):
+        if self.session.write(keeping.moved(fixture)):
             self.refresh()
             self._tell("Noted. Qualify it again before you believe a reading.")
 
@@ -552,6 +518,26 @@ class LiveBench(Card):
         if self.practice is not None:
             self._tell(practising.next_cable(self.practice.bench))
 
+    def read_meter(self) -> None:
+        """The practice bench's inline meter on what is attached, at the band's centre, kept as a reading."""
+        antenna, question = self._focus(), self.session.evidence.question
+        if antenna is None or question is None or self.practice is None:
+            return
+        if self.practice.bench.attached != antenna.name:
+            self._tell(
+                f"{show.upper_first(self.practice.bench.attached)} is attached, not {antenna.name}: press A first."
+            )
+            return
+        hz, address = question.centre_hz, self.practice.meter.address
+
+        def read(powers: tuple[float, float] | None, error: Exception | None) -> None:
+            if powers is None:
+                self.session.trouble.emit(str(error))
+            elif self.session.write(keeping.meter(antenna, hz, *powers, self._setting)):
+                self._tell("The meter was read: the check at the top says whether it agrees with the sweep.")
+
+        self.session.work("Reading the meter", lambda: read_powers(address, hz), read)
+
     def attach_antenna(self) -> None:
         antenna = self._focus()
         if antenna is not None:
@@ -578,14 +564,11 @@ class LiveBench(Card):
             except (ValueError, KeyError) as error:
                 self._tell(f"{show.upper_first(str(error))}.")
                 return False
-        total = sum(s.cut_m for s in antenna.states) + length_m
-        state = State(name=f"trimmed {show.fixed(total * 1e3, 2)} mm", cut_m=length_m)
-        changed = antenna.model_copy(update={"states": [*antenna.states, state]})
-        words = f"{antenna.name}: {show.fixed(length_m * 1e3, 2)} mm cut off each part"
-        if not self.session.write(Entry(words, [changed])):
+        entry, state = keeping.cut(antenna, length_m)
+        if not self.session.write(entry):
             return False
         self._stock()
-        self._tell(f"{words}. Sweeps from here on belong to “{state.name}”.")
+        self._tell(f"{entry.label}. Sweeps from here on belong to “{state.name}”.")
         return True
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

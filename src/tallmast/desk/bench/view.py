@@ -18,7 +18,7 @@ from tallmast.units import show
 
 from ..parts import Card, Cell, Ledger, Switch, figure_cell
 from ..rung_view import RungView
-from . import forms
+from . import analyzer_forms, forms
 from .practising import PRACTICE
 
 if TYPE_CHECKING:
@@ -112,14 +112,17 @@ class BenchView(RungView):
     def _sheet(self, name: str) -> None:
         live, session = self.live, self.session
         if name == "plan":
-            form = forms.plan_form(live.plan, live.set_plan)
+            form = analyzer_forms.plan_form(live.plan, live.set_plan)
+        elif name == "standards":
+            assert live.calibration is not None
+            form = analyzer_forms.standards_form(live.calibration.standards, live.set_standards)
         elif name == "fixture":
             form = forms.fixture_form(session, newest_fixture(session.evidence))
         elif name == "cable":
             form = forms.cable_form(live.keep_cable)
         elif name == "cut":
             advice = session.climb.bench.focus.advice if session.climb and session.climb.bench.focus else ""
-            form = forms.cut_off_form(f"{show.upper_first(advice)}." if advice else "", live.cut_off)
+            form = analyzer_forms.cut_off_form(f"{show.upper_first(advice)}." if advice else "", live.cut_off)
         else:
             self._ask_for_analyzer()
             return
@@ -137,7 +140,7 @@ class BenchView(RungView):
         def asked(found: tuple[list[str], list[str]] | None, error: Exception | None) -> None:
             addresses, drivers = found or ([], ["SCPI"])
             last = self.window_.settings.analyzer
-            self.window_.write(forms.connect_form(addresses, drivers, last, self._connect))
+            self.window_.write(analyzer_forms.connect_form(addresses, drivers, last, self._connect))
 
         from tallmast.instruments.drivers import makers
         from tallmast.instruments.scpi import resources
