@@ -67,7 +67,10 @@ def claim_words(claim: Claim) -> str:
     if claim.quantity == "swr":
         return f"SWR ≤ {claim.value:g}"
     if claim.quantity == "bandwidth":
-        return f"{show.frequency(claim.value)} of bandwidth"
+        at = f" at SWR {claim.second_value:g}" if claim.second_value else ""
+        return f"{show.frequency(claim.value)} of bandwidth{at}"
+    if claim.quantity == "resonance":
+        return f"resonance at {show.frequency(claim.value)}"
     if claim.quantity == "beamwidth":
         second = f" × {claim.second_value:g}°" if claim.second_value else ""
         return f"beam {claim.value:g}°{second}"

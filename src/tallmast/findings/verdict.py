@@ -80,9 +80,8 @@ def judge_claims(
                     claimed = claimed_gain_dbi(claim)
                     mark = "fails" if high < claimed else "holds" if low >= claimed - 0.5 else "open"
                     why = f"Measured {figure.text} against {claimed:g} dBi claimed."
-            elif claim.quantity == "swr" and at_bench and at_bench.worst:
-                figure, mark = at_bench.worst, at_bench.claim_mark
-                why = f"Worst in the band {figure.text}."
+            elif judged := next((c for c in at_bench.claims if c.claim.id == claim.id), None) if at_bench else None:
+                figure, mark, why = judged.figure, judged.mark, judged.why
             elif claim.quantity == "beamwidth":
                 mine = pattern.of(antenna.id)
                 cut = mine.cut("azimuth") if mine else None
@@ -92,15 +91,6 @@ def judge_claims(
                     slack = 0.1 * claim.value
                     mark = "holds" if low - slack <= claim.value <= high + slack else "fails"
                     why = f"Measured {figure.text}; a tenth of slack is given."
-            elif claim.quantity == "bandwidth" and at_bench and at_bench.sweep:
-                windows = at_bench.sweep.windows.get(2.0, [])
-                low, high = max(windows, key=lambda w: w[1] - w[0], default=(0.0, 0.0))
-                width = high - low
-                swept = at_bench.sweep.frequency_hz
-                goes_on = bool(windows) and (low <= swept[0] or high >= swept[-1])
-                # A window that touches the end of the sweep may go on outside it.
-                mark = "holds" if width >= claim.value else "open" if goes_on else "fails"
-                why = f"At SWR 2 the widest window is {show.frequency(width, 1)}."
             elif claim.quantity == "range":
                 margin = next((m for m in link.margins if m.antenna.id == antenna.id), None)
                 if margin is not None and margin.basis != "free space only" and evidence.chain:

@@ -21,7 +21,7 @@ Polarization = Literal["unknown", "vertical", "horizontal", "slant", "right circ
 AntennaKind = Literal["dipole", "whip", "yagi", "collinear", "helix", "panel", "other"]
 Body = Literal["plug", "jack"]
 Contact = Literal["pin", "socket"]
-ClaimQuantity = Literal["gain", "swr", "bandwidth", "beamwidth", "axial ratio", "range", "power"]
+ClaimQuantity = Literal["gain", "swr", "bandwidth", "resonance", "beamwidth", "axial ratio", "range", "power"]
 RunKind = Literal["places", "walk", "drive", "boat", "flight", "loop"]
 RunEnd = Literal["turned back as planned", "the field ended", "the signal was lost"]
 
@@ -146,9 +146,9 @@ class Claim(Record):
     antenna_id: str
     quantity: ClaimQuantity
     value: Finite
-    """dB as written for gain; SWR; Hz of bandwidth; degrees; dB of axial ratio; m of range; W of power."""
+    """dB as written for gain; SWR; Hz of bandwidth or resonance; degrees; dB of axial ratio; m of range; W of power."""
     second_value: Finite | None = None
-    """The other plane's beamwidth."""
+    """The other plane's beamwidth; the SWR of a bandwidth."""
     reference: Literal["", "dBi", "dBd", "dB"] = ""
     at_power_w: Positive | None = None
     read_in: str = ""

@@ -399,9 +399,12 @@ def _claim_value(quantity: str, text: str) -> tuple[float, float | None, Any]:
             raise read.UnitError("one or two beamwidths, such as 60° or 60° x 40°", text)
         widths = [read.beamwidth(p) for p in parts]
         return widths[0], widths[1] if len(widths) == 2 else None, ""
+    if quantity == "bandwidth":
+        width, _, at = text.lower().partition(" at ")
+        return read.frequency(width), read.swr(at.replace("swr", "")) if at.strip() else None, ""
     readers = {
         "swr": read.swr,
-        "bandwidth": read.frequency,
+        "resonance": read.frequency,
         "axial ratio": read.axial_ratio,
         "range": lambda t: read.length(t, "km"),
         "power": read.power,
@@ -413,15 +416,17 @@ def claim_form(session: Session, old: Claim | None = None) -> Form:
     """Note what somebody claims of an antenna, and where it was read."""
     antennas = antenna_choices(session)
     owner = old.antenna_id if old else (session.focus_antenna.id if session.focus_antenna else None)
+    words = claim_words(old) if old else ""
+    if old is not None and old.quantity != "bandwidth":
+        words = words.split(" at ")[0] if old.quantity != "resonance" else words
     initial = (
         ""
         if old is None
-        else claim_words(old)
-        .removeprefix("SWR ≤ ")
+        else words.removeprefix("SWR ≤ ")
         .removeprefix("beam ")
         .removeprefix("axial ratio ")
-        .split(" at ")[0]
-        .split(" of ")[0]
+        .removeprefix("resonance at ")
+        .replace(" of bandwidth", "")
     )
     fields = [
         Field("antenna", "Antenna", choices=antennas, chosen=owner),

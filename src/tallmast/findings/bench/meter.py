@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,9 +10,10 @@ import numpy as np
 from tallmast.notebook.records import MeterReading
 from tallmast.units import show
 
-from ..figure import Figure, Mark, Working
+from ..figure import Check, Figure, Mark, Working
 from .reading import SweepReading, value_at
 from .swr import NORMAL_90, swr_figure
+from .trust import seconds_between
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -48,6 +50,64 @@ def _meter_figure(reading: MeterReading) -> Figure:
         high=reading.swr + NORMAL_90 * u,
         digits=2,
     )
+
+
+def _power_words(reading: MeterReading) -> str:
+    return show.power(reading.power_w) if reading.power_w else "unknown power"
+
+
+def _change(earlier: MeterReading, later: MeterReading, by: str, why: str) -> Check | None:
+    """A change of SWR between two readings of one meter, told where it is more than it repeats; None where it is not.
+
+    The meter's own error is common to both: a third of its stated accuracy is taken for how it repeats.
+    """
+    u = math.hypot(*(reading.relative_u * reading.swr / 3 for reading in (earlier, later)))
+    moved = later.swr - earlier.swr
+    if abs(moved) <= NORMAL_90 * u or abs(moved) < 0.05:
+        return None
+    verb = "falls" if moved < 0 else "rises"
+    where = earlier.channel or show.frequency(earlier.frequency_hz)
+    words = f"SWR {verb} {show.swr(earlier.swr)} → {show.swr(later.swr)} {by} at {where}"
+    working = Working(
+        (
+            f"{_power_words(earlier)}: SWR {earlier.swr:.2f}",
+            f"{_power_words(later)}: SWR {later.swr:.2f}",
+            f"change {show.plus(moved, 2)} ± {NORMAL_90 * u:.2f} (90 %)",
+        ),
+        (("how the meter repeats, a third of its accuracy", f"{u:.3f}"),),
+        "the same meter twice: its own error is in both",
+        why,
+    )
+    return Check("disagrees", words, Figure("change of SWR", moved, u, "", working, digits=2), why)
+
+
+def changes(meters: tuple[MeterJudgement, ...]) -> list[Check]:
+    """Whether SWR by meter changes with power, or with time at the same power: neither should be."""
+    groups: dict[tuple[str, float, str], list[MeterReading]] = {}
+    for m in meters:
+        key = (m.reading.state_id, round(m.reading.frequency_hz, -4), m.reading.fixture)
+        groups.setdefault(key, []).append(m.reading)
+    found = []
+    for readings in groups.values():
+        powered = sorted((r for r in readings if r.power_w), key=lambda r: r.power_w or 0.0)
+        if len(powered) > 1 and (powered[-1].power_w or 0) >= 2 * (powered[0].power_w or 1):
+            by = f"from {_power_words(powered[0])} to {_power_words(powered[-1])}"
+            why = (
+                "Match should not depend on power: a joint, trap or choke warms or arcs, or the meter’s detector is "
+                "not true at the smaller power."
+            )
+            found.append(_change(powered[0], powered[-1], by, why))
+        timed = sorted((r for r in readings if r.taken_at), key=lambda r: r.taken_at)
+        if len(timed) > 1:
+            alike = [
+                r for r in timed if abs((r.power_w or 0) - (timed[0].power_w or 0)) <= 0.2 * (timed[0].power_w or 1)
+            ]
+            apart = seconds_between(alike[0].taken_at, alike[-1].taken_at)
+            if len(alike) > 1 and apart and apart > 0:
+                by = f"within {apart / 60:.0f} min" if apart >= 60 else f"within {apart:.0f} s"
+                why = "Nothing was changed but the clock: something warms, dries or works loose."
+                found.append(_change(alike[0], alike[-1], by, why))
+    return [check for check in found if check is not None]
 
 
 def judge_meter(reading: MeterReading, sweep: SweepReading | None) -> MeterJudgement:

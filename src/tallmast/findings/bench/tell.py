@@ -7,14 +7,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, CableSweep, Calibration, Claim, Fixture, Question, Sweep
+from tallmast.notebook.records import Antenna, CableSweep, Calibration, Fixture, Question, Sweep
 from tallmast.units import show
 
 from ..aims import Aims
 from ..figure import Check, Figure, Finding, Mark, Standing, Working
 from .cables import CableReading, read_cable
+from .claims import BenchClaim, judge
 from .match import MatchProposal, propose
-from .meter import MeterJudgement, judge_meter
+from .meter import MeterJudgement, changes, judge_meter
 from .quality import q_figure
 from .reading import SweepReading, read_sweep
 from .swr import judge_limit
@@ -36,8 +37,7 @@ class AntennaBench:
     worst: Figure | None
     """Worst SWR in the band by the best source there is."""
     limit_mark: Mark
-    claim: Claim | None
-    claim_mark: Mark
+    claims: tuple[BenchClaim, ...]
     trim: Figure | None
     """Cut off each part, m; negative: too short by that much."""
     advice: str
@@ -153,8 +153,7 @@ def _read_antenna(
         ]
         worst = max((m.figure for m in inside), key=lambda figure: figure.value, default=None)
     mark: Mark = judge_limit(worst, question.swr_limit) if worst else "open"
-    claim = next((c for c in evidence.claims(antenna.id) if c.quantity == "swr"), None)
-    claim_mark: Mark = judge_limit(worst, claim.value) if claim and worst else "open"
+    claims = tuple(c for claim in evidence.claims(antenna.id) if (c := judge(claim, latest, worst)) is not None)
     slope = own_slope(antenna, readings)
     trim = trim_figure(antenna, latest, question, slope) if latest else None
     advice = advise(latest, question, mark, trim, slope) if latest else ""
@@ -168,8 +167,7 @@ def _read_antenna(
         meters,
         worst,
         mark,
-        claim,
-        claim_mark,
+        claims,
         trim,
         advice,
         apart,
@@ -246,18 +244,11 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
             focus.limit_mark
         ]
         checks.append(Check(focus.limit_mark, f"SWR {question.swr_limit:g} in band {words}", focus.worst))
-    if focus.claim:
-        checks.append(
-            Check(
-                focus.claim_mark,
-                f"claim SWR ≤ {focus.claim.value:g}",
-                focus.worst,
-                "What was claimed, held against the worst in band.",
-            )
-        )
+    checks += [claim.check for claim in focus.claims if claim.figure is not None]
     for meter in focus.meters:
         if meter.mark != "open":
             checks.append(Check(meter.mark, meter.words, meter.figure))
+    checks += changes(focus.meters)
     quality = q_figure(focus.antenna, focus.sweep, question) if focus.sweep else None
     if quality is not None:
         checks.append(quality[1])
