@@ -4,13 +4,14 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
-from tallmast.instruments.driver import InstrumentError, RawSweep
+from tallmast.instruments.driver import InstrumentError, RawSweep, SweepPlan
 from tallmast.instruments.practice.bench import PracticeBench
 from tallmast.notebook.records import (
     Antenna,
     CableSweep,
     Calibration,
     Fixture,
+    MeterReading,
     Qualification,
     Question,
     StandardCheck,
@@ -380,3 +381,96 @@ def test_a_cut_that_can_t_be_is_refused(hands, live, typed, words):
     said = hands.window.sheet.trouble.text() + live.todo.text()
     assert words in said
     assert len(hands.window.session.focus_antenna.states) == 1
+
+
+def test_a_measured_cable_goes_into_the_fixture_and_out_of_the_readings(hands, live):
+    hands.press("e")
+    assert "Name the fixture first" in live.todo.text()
+    hands.press("f")
+    hands.sheet_opens()
+    hands.fill({"name": "Plate A"})
+    hands.keep()
+    hands.press("e")
+    assert "No cable was measured" in live.todo.text()
+    live.set_plan(SweepPlan(600e6, 1100e6, 801))
+    calibrated(hands, live)
+    hands.press("d")
+    hands.press("s")
+    hands.press("y")
+    hands.sheet_opens()
+    hands.fill({"name": "blue"})
+    hands.keep()
+    until(hands, CableSweep, 1)
+    assert hands.window.views["bench"].along.isVisible()
+    hands.press("e")
+    hands.settle()
+    cable = kept(hands, Fixture)[-1].cable
+    true = live.practice.bench.cable
+    assert cable.length_m == pytest.approx(3.0, abs=0.02)
+    assert cable.loss_db == pytest.approx(float(true.loss_db(np.array([869e6]))[0]), abs=0.03)
+    assert cable.root_db > 0
+    hands.press("a")
+    hands.press("k")
+    until(hands, Sweep, 1)
+    reading = hands.window.session.climb.bench.focus.sweep
+    true_swr = live.practice.bench.true_swr(reading.at_hz)
+    low, high = reading.at.interval
+    assert low - 0.1 < true_swr < high + 0.1
+
+
+def test_a_better_definition_of_the_standards_mends_sweeps_already_kept(hands, live):
+    hands.press("t")
+    assert "Calibrate first" in live.todo.text()
+    live.practice.bench.noise = 0.0
+    calibrated(hands, live)
+    hands.press("a")
+    hands.press("k")
+    until(hands, Sweep, 1)
+
+    def off() -> float:
+        reading = hands.window.session.climb.bench.focus.sweep
+        return float(np.abs(reading.gamma - live.practice.bench.true_gamma(reading.frequency_hz)).max())
+
+    right = off()
+    hands.press("t")
+    hands.sheet_opens()
+    hands.fill({"fringe": "120; 0; 0", "name": "wrong"})
+    hands.keep()
+    assert kept(hands, Calibration)[0].standards.open_fringe_f[0] == pytest.approx(120e-15)
+    wrong = off()
+    hands.press("t")
+    hands.sheet_opens()
+    hands.fill({"fringe": "49"})
+    hands.keep()
+    assert off() == pytest.approx(right, abs=1e-12)
+    assert wrong > right + 0.01
+    assert "1 calibration" in hands.window.session.notebook.tape[-1].label or "one calibration" in (
+        hands.window.session.notebook.tape[-1].label
+    )
+
+
+@pytest.mark.parametrize(
+    ("field", "typed", "words"), [("fringe", "a lot", "one to four numbers"), ("ohm", "0", "above zero")]
+)
+def test_standards_that_make_no_sense(hands, live, field, typed, words):
+    calibrated(hands, live)
+    hands.press("t")
+    hands.sheet_opens()
+    hands.fill({field: typed})
+    hands.press(Qt.Key.Key_Return)
+    assert words in hands.window.sheet.trouble.text()
+
+
+def test_the_practice_meter_is_read_by_one_key_and_held_against_the_sweep(hands, live):
+    calibrated(hands, live)
+    hands.press("r")
+    assert "press A first" in live.todo.text()
+    hands.press("a")
+    hands.press("k")
+    until(hands, Sweep, 1)
+    hands.press("r")
+    until(hands, MeterReading, 1)
+    reading = kept(hands, MeterReading)[0]
+    assert reading.swr == pytest.approx(live.practice.bench.true_swr(869e6), rel=0.05)
+    assert (reading.forward_w, reading.power_w) == (pytest.approx(0.4, rel=0.05), reading.forward_w)
+    assert any("meter agrees" in tag.text() for tag in hands.window.views["bench"].tags.parts)

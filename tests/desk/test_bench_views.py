@@ -7,6 +7,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from tallmast.figures.bench import SwrPicture
+from tallmast.figures.bench_ladder import LadderPicture
 from tallmast.figures.bench_views import PlanePicture, QuantityPicture
 
 from .hands import Hands
@@ -28,15 +29,27 @@ def picture(hands):
 
 def test_one_key_goes_through_every_look(hands):
     seen = []
-    for _ in range(5):
+    for _ in range(6):
         seen.append(picture(hands))
         hands.press("o")
     kinds = [type(p) for p in seen]
-    assert kinds == [SwrPicture, QuantityPicture, QuantityPicture, QuantityPicture, PlanePicture]
+    assert kinds == [SwrPicture, QuantityPicture, QuantityPicture, QuantityPicture, PlanePicture, LadderPicture]
     assert [p.quantity for p in seen[1:4]] == ["return loss", "power accepted", "impedance"]
     assert isinstance(picture(hands), SwrPicture), "round and round"
     assert all(p.title for p in seen)
     assert all(p.spots for p in seen), "every look has a number that can be picked"
+
+
+def test_the_ladder_tells_every_state_with_what_the_cut_did(hands):
+    for _ in range(5):
+        hands.press("o")
+    told = picture(hands).words()
+    assert told.index("as built: ") < told.index("trimmed 0.7 mm: ") < told.index("trimmed 1.4 mm: ")
+    rungs = hands.window.session.climb.bench.focus.rungs
+    assert [r.mark for r in rungs] == ["fails", "holds", "holds"]
+    # The demo's truth: 84 mm − 3.6 mm at 854.2 MHz; 0.7 mm off: 854.2·80.4/79.7 = 861.7 MHz.
+    assert rungs[1].resonance.value == pytest.approx(861.7, abs=0.3)
+    assert rungs[1].step_words.startswith("0.7 mm off, 7.")
 
 
 def test_a_look_stays_while_the_focus_moves(hands):

@@ -5,7 +5,7 @@ import pytest
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog
 
-from tallmast.formats import touchstone
+from tallmast.formats import sweep_table, touchstone
 from tallmast.notebook.records import Cut, Log, Place, Sweep
 
 from .hands import Hands
@@ -64,6 +64,58 @@ def test_many_sweeps_and_one_bad_file_at_once(hands, tmp_path):
     hands.chord("z")
     hands.settle()
     assert len(hands.window.session.evidence.all(Sweep)) == before
+
+
+def test_a_table_of_a_sweep_whose_columns_are_corrected_by_hand(hands, tmp_path):
+    rows = "\n".join(f"{f};{a};{b}" for f, a, b in ((860, 30, 0.2), (865, 60, 0.1), (870, 90, 0.3)))
+    (tmp_path / "odd.csv").write_text(f"MHz;magnitude;phase\n{rows.replace('.', ',')}\n")
+    hands.drop(tmp_path / "odd.csv")
+    hands.settle()
+    assert "|Γ| would be" in hands.trouble, "an angle can't be a size"
+    (tmp_path / "odd.csv").write_text(f"MHz;re;im\n{rows.replace('.', ',')}\n".replace("30", "0,5"))
+    (tmp_path / "odd.csv").write_text("MHz;SWR;remark\n860;1,5;0\n865;1,2;0\n870;1,9;0\n")
+    hands.drop(tmp_path / "odd.csv")
+    hands.sheet_opens()
+    hands.fill({"meaning": "no phase", "antenna": "Flat Panel"})
+    hands.keep()
+    sweep = newest(hands, Sweep)
+    assert not sweep.phase_known
+    assert hands.window.session.evidence.antenna(sweep.antenna_id).name == "Flat Panel"
+    assert "impedance nor Q" in hands.window.session.notebook.tape[-1].label
+
+
+def test_a_table_with_two_columns_swapped_is_mended_in_its_sheet(hands, tmp_path):
+    (tmp_path / "pair.csv").write_text("MHz,first,second\n860,0.1,0.2\n865,0.3,0.4\n870,0.5,0.6\n")
+    hands.drop(tmp_path / "pair.csv")
+    hands.sheet_opens()
+    hands.fill({"first": "second", "second": "first"})
+    hands.keep()
+    series = hands.window.session.evidence.series(newest(hands, Sweep).series_id)
+    assert series["re"].tolist() == [0.2, 0.4, 0.6]
+    assert series["im"].tolist() == [0.1, 0.3, 0.5]
+
+
+@pytest.mark.parametrize("ending", [".s1p", ".ts", ".csv"])
+def test_a_sweep_saved_for_another_program_comes_back_the_same(hands, tmp_path, monkeypatch, ending):
+    path = tmp_path / f"out{ending}"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
+    session = hands.window.session
+    sweep = session.evidence.sweeps(session.focus_antenna.id)[-1]
+    with hands.qtbot.waitSignal(hands.window.written_out):
+        hands.window.act("save sweep")
+    data = path.read_bytes()
+    read = sweep_table.read(data, path.name).reflection if ending == ".csv" else touchstone.read(data, path.name)
+    series = session.evidence.series(sweep.series_id)
+    np.testing.assert_array_equal(read.gamma, series["re"] + 1j * series["im"])
+    np.testing.assert_array_equal(read.frequency_hz, series["frequency_hz"])
+
+
+def test_a_sweep_is_not_saved_under_an_ending_that_means_nothing(hands, tmp_path):
+    session = hands.window.session
+    with hands.qtbot.waitSignal(hands.window.written_out):
+        hands.window.save_sweep(session.evidence.all(Sweep)[0], tmp_path / "out.doc")
+    assert "written as .s1p, .ts or .csv, not as .doc" in hands.trouble
+    assert not (tmp_path / "out.doc").exists()
 
 
 def test_a_relative_field_cut(hands, tmp_path):

@@ -1,13 +1,14 @@
 """Entry sheets: what was kept comes back the same, corrections change only what was changed, nonsense is refused."""
 
 import pytest
+from PySide6.QtCore import Qt
 
 from tallmast.desk.acts import form_maker
 from tallmast.desk.entry import EntrySheet, FieldError
 from tallmast.desk.field.forms import report_of
 from tallmast.desk.levels.forms import pads, pads_text
 from tallmast.desk.window import RECORD_FORMS
-from tallmast.notebook.records import Antenna, Cable, CableSweep, Claim, Fixture, MeterReading, Run
+from tallmast.notebook.records import Antenna, Cable, CableSweep, Claim, Fixture, MeterReading, Run, Sweep
 from tallmast.notebook.store import Entry
 from tallmast.units.read import UnitError
 
@@ -214,3 +215,56 @@ def test_a_fixture_that_makes_no_sense(hands, field, typed, words):
     sheet.fields[field].line.setText(typed)
     assert not sheet.keep()
     assert words in sheet.trouble.text()
+
+
+def test_a_chain_of_connectors_is_written_by_names_and_checked_end_to_end(hands):
+    session = hands.window.session
+    hands.press("1")
+    hands.write(
+        "d", {"name": "odd lead", "first_family": "SMA", "second_family": "BNC", "loss": "0.4 dB", "rating": "5 W"}
+    )
+    panel = next(a for a in session.evidence.antennas if a.name == "Corkscrew")
+    hands.window.open_record(panel)
+    hands.sheet_opens()
+    hands.fill({"through": "elbow, blue"})
+    hands.press(Qt.Key.Key_Return)
+    assert "There is no blue in the drawer. There is elbow and odd lead." in hands.window.sheet.trouble.text()
+    hands.fill({"through": "elbow, odd lead"})
+    hands.keep()
+    assert any("Corkscrew: N and SMA don't mate" in tag.text() for tag in hands.window.views["shelf"].tags.parts)
+    assert hands.window.views["shelf"].pieces.rowCount() == 2
+
+
+def test_a_delay_settles_the_length_of_a_cable_and_an_untouched_loss_keeps_its_curve(hands):
+    session = hands.window.session
+    session.write(Entry("plate", [Fixture(id="p", name="P", cable=Cable(loss_db=0.5, length_m=1.0, root_db=0.016))]))
+    sheet = EntrySheet(form_maker("bench", "fixture_form")(session, session.evidence.get(Fixture, "p")))
+    sheet.build()
+    sheet.fields["delay"].line.setText("10 ns")
+    assert sheet.keep()
+    cable = session.evidence.get(Fixture, "p").cable
+    assert cable.length_m == pytest.approx(10e-9 * 0.66 * 299_792_458)  # 1.979 m
+    assert cable.root_db == 0.016
+    sheet = EntrySheet(form_maker("bench", "fixture_form")(session, session.evidence.get(Fixture, "p")))
+    sheet.build()
+    sheet.fields["loss"].line.setText("0.7 dB")
+    assert sheet.keep()
+    assert session.evidence.get(Fixture, "p").cable.root_db is None
+
+
+def test_a_bandwidth_claim_takes_its_swr_with_it(hands):
+    hands.write("c", {"antenna": "Gull", "quantity": "bandwidth", "value": "30 MHz at SWR 1.5"})
+    claim = hands.window.session.evidence.all(Claim)[-1]
+    assert (claim.value, claim.second_value) == (30e6, 1.5)
+    hands.write("c", {"antenna": "Gull", "quantity": "resonance", "value": "869 MHz"})
+    assert hands.window.session.evidence.all(Claim)[-1].value == 869e6
+
+
+def test_sweeps_on_another_seating_are_compared_where_a_reason_is_given(hands):
+    session = hands.window.session
+    sweep = session.evidence.all(Sweep)[0]
+    sheet = EntrySheet(form_maker("bench", "sweep_form")(session, sweep))
+    sheet.build()
+    sheet.fields["taken_in"].line.setText("the plate was bolted down")
+    assert sheet.keep()
+    assert session.evidence.get(Sweep, sweep.id).taken_in_reason == "the plate was bolted down"

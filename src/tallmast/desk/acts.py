@@ -53,6 +53,7 @@ def all_acts(w: Window) -> dict[str, Act]:
         Act("bring in", "Bring in a file …", w.ask_files, "Notebook", "Ctrl+I"),
         Act("watch", "Watch a folder for sweeps, or stop …", w.ask_watch, "Notebook", ""),
         Act("copy", "Save a copy …", w.ask_copy, "Notebook", "Ctrl+Shift+S"),
+        Act("save sweep", "Save this sweep as a file …", w.ask_sweep, "Notebook", "Ctrl+Shift+E"),
         Act("report", "Make the report …", w.ask_report, "Notebook", "Ctrl+R"),
         Act("bundle", "Save the data as open files …", w.ask_bundle, "Notebook", "Ctrl+E"),
         Act("quit", "Quit", w.close, "Notebook", "Ctrl+Q", False),

@@ -11,6 +11,7 @@ from PySide6.QtCore import QProcess, QProcessEnvironment, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QMainWindow
 
 from tallmast.findings.climb import Climb
+from tallmast.notebook.records import Sweep
 from tallmast.notebook.store import SUFFIX, Notebook, NotebookError
 
 from .settings import data_folder
@@ -199,6 +200,28 @@ class FileActs(QMainWindow):
             self.written_out.emit(error is None)
 
         self.session.work(what, job, done)
+
+    def ask_sweep(self) -> None:
+        """Save the newest sweep of the antenna in focus for another program."""
+        from tallmast.report.sweeps import KINDS
+
+        antenna = self.session.focus_antenna
+        sweeps = self.session.evidence.sweeps(antenna.id) if antenna else []
+        if antenna is None or not sweeps:
+            self.tell_trouble(
+                f"{antenna.name if antenna else 'Nothing'} was not swept yet, so there is no sweep to save."
+            )
+            return
+        path = self._ask_save("Save this sweep", f"{antenna.name} {antenna.state_name(sweeps[-1].state_id)}.s1p", KINDS)
+        if path:
+            self.save_sweep(sweeps[-1], path)
+
+    def save_sweep(self, sweep: Sweep, path: Path) -> None:
+        """Write one sweep as Touchstone or a table, by the ending of its name."""
+        from tallmast.report.sweeps import write
+
+        climb = Climb(self.session.evidence, self.session.aims)
+        self._write_out(f"Writing {path.name}", lambda: write(climb, sweep, path), f"Sweep written: {path.name}")
 
     def ask_bundle(self) -> None:
         notebook = self.session.notebook

@@ -15,17 +15,18 @@ import numpy as np
 
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
-from tallmast.formats import touchstone
 from tallmast.notebook.records import KINDS, Cut, Log, Place, Run, Sweep
 from tallmast.notebook.store import Notebook
 
+from .sweeps import text_of
 from .write import write_whole
 
 READ_ME = """The data of one Tall Mast notebook, as open files.
 
 records.json      every record, by kind, SI units unless its name says otherwise
 findings.json     each rung's sentence, checks and headline figure with its 90 % interval
-sweeps/*.s1p      reflection as measured (cable still in it), Touchstone 1.1, Hz, real and imaginary, 50 ohm
+sweeps/*.s1p      reflection, calibrated (cable still in it), Touchstone 1.1, Hz, real and imaginary, 50 ohm
+sweeps/*.csv      the same as a table, with the SWR
 cuts/*.csv        pattern cuts: angle in degrees as in the file, level in dB
 logs/*.csv, *.gpx field logs: position in degrees on WGS 84, level in dBm (empty: not heard)
 places.geojson    places and tracks
@@ -97,23 +98,11 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
             "headline": _figure(finding.headline),
         }
     put("findings.json", json.dumps(found, indent=1, ensure_ascii=False))
-    calibrations = {c.calibration.id: c for c in climb.bench.calibrations}
     for sweep in evidence.all(Sweep):
-        series = evidence.series(sweep.series_id)
         antenna = evidence.antenna(sweep.antenna_id)
-        state = antenna.state_name(sweep.state_id) if antenna else ""
-        frequency = np.asarray(series["frequency_hz"])
-        gamma = np.asarray(series["re"]) + 1j * np.asarray(series["im"])
-        calibration = calibrations.get(sweep.calibration_id)
-        used = calibration is not None and calibration.covers(frequency)
-        if calibration is not None and used:
-            gamma = calibration.corrected(frequency, gamma)
-        corrected = "corrected by its calibration" if used else "as it came"
-        comment = f"{corrected}, cable not taken out\n{names.get(sweep.antenna_id, 'unknown')}, {state}\nfixture {sweep.fixture or 'not noted'}, cable {sweep.cable.loss_db} dB, {sweep.cable.length_m} m"
-        put(
-            f"sweeps/{slug(names.get(sweep.antenna_id, ''))}-{slug(state)}.s1p",
-            touchstone.write(frequency, gamma, comment),
-        )
+        stem = f"sweeps/{slug(names.get(sweep.antenna_id, ''))}-{slug(antenna.state_name(sweep.state_id) if antenna else '')}"
+        for ending in (".s1p", ".csv"):
+            put(f"{stem}{ending}", text_of(climb, sweep, ending))
     for cut in evidence.all(Cut):
         put(f"cuts/{slug(names.get(cut.antenna_id, ''))}-{cut.plane}.csv", _columns(evidence.series(cut.series_id)))
     features: list[dict[str, Any]] = [

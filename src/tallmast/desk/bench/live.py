@@ -68,7 +68,7 @@ class LiveBench(Card):
                 ("Q", "qualify", "qualify"),
                 ("M", "it was moved", "moved"),
                 ("Y", "measure a cable …", "cable_sheet"),
-                ("E", "it is in the fixture", "cable_into_fixture"),
+                ("E", "that cable into the fixture", "cable_into_fixture"),
                 ("T", "standards …", "standards_sheet"),
             ),
         ),

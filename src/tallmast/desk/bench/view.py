@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt, QTimer
 
 from tallmast.figures.bench import RibbonPicture, SwrPicture, frequency_span
+from tallmast.figures.bench_cable import AlongPicture
+from tallmast.figures.bench_ladder import LadderPicture
 from tallmast.figures.bench_views import PlanePicture, QuantityPicture
 from tallmast.figures.paper import MARKS
 from tallmast.figures.picture import Picture
@@ -24,7 +26,7 @@ from .practising import PRACTICE
 if TYPE_CHECKING:
     from .live import LiveBench
 
-LOOKS = ("SWR", "return loss", "power accepted", "impedance", "reflection plane")
+LOOKS = ("SWR", "return loss", "power accepted", "impedance", "reflection plane", "trimming ladder")
 
 
 class BenchView(RungView):
@@ -53,9 +55,12 @@ class BenchView(RungView):
         self.cable_card = Card("Cables measured: Enter opens one")
         self.cables = Ledger("cables", self.paper)
         self.cables.picked.connect(self.pick)
+        self.cables.currentCellChanged.connect(lambda row, *_: self._show_along(row))
         self.cables.opened_row.connect(self.window_.open_record)
         self.cable_card.box.addWidget(self.cables)
         self.box.addWidget(self.cable_card)
+        self.along_card, self.along = self.picture("alongPicture")
+        self.box.addWidget(self.along_card)
         self.readings_card = Card()
         self.readings = Ledger("readings", self.paper)
         self.readings.picked.connect(self.pick)
@@ -184,6 +189,16 @@ class BenchView(RungView):
             for c in finding.cables
         ]
         self.cables.fill(["Cable", "Swept with", "Loss one way", "Length", ""], rows, [c.sweep for c in finding.cables])
+        at = self.cables.currentRow()
+        self._show_along(at if 0 <= at < len(rows) else len(rows) - 1)
+
+    def _show_along(self, row: int) -> None:
+        """What comes back from where along the cable in a row."""
+        cables = self.session.climb.bench.cables if self.session.climb else ()
+        self.along_card.setVisible(0 <= row < len(cables))
+        if 0 <= row < len(cables):
+            self.set_picture(self.along_card, self.along, AlongPicture(cable=cables[row]))
+            self.lay_out()
 
     def _look(self, look: str) -> None:
         if self.session.climb:
@@ -198,6 +213,8 @@ class BenchView(RungView):
         look, picture = self.looks.chosen, Picture()
         if look == "SWR":
             picture = SwrPicture(finding=finding, span_hz=self.span, over=self.over)
+        elif look == "trimming ladder":
+            picture = LadderPicture(finding=finding)
         elif look == "reflection plane":
             picture = PlanePicture(finding=finding)
         else:
@@ -265,7 +282,9 @@ class BenchView(RungView):
             f"{focus.antenna.name}: readings at {show.frequency(finding.at_hz)}, and by meter; drag along the curve to read elsewhere, Enter opens a row{more}"
         )
         rows, records = _rows(focus)
-        self.readings.fill(["Source", "State", "SWR", "Return loss", "Impedance", "Fixture", ""], rows, records)
+        self.readings.fill(
+            ["Source", "State", "SWR", "Return loss", "Impedance", "Fixture", "Resonance"], rows, records
+        )
 
 
 def _rows(focus: AntennaBench) -> tuple[list[list[Cell | str]], list[object]]:
@@ -273,9 +292,7 @@ def _rows(focus: AntennaBench) -> tuple[list[list[Cell | str]], list[object]]:
     records: list[object] = []
     readings = [r for r in (focus.sweep, *reversed(focus.earlier)) if r is not None]
     for r in readings:
-        resonance = (
-            f"resonates at {show.frequency(r.resonance_hz, 1)}" if r.resonance_hz else "resonance outside the sweep"
-        )
+        resonance = show.frequency(r.resonance_hz, 1) if r.resonance_hz else "outside"
         rows.append(
             [
                 Cell(r.sweep.source, r.at),
@@ -299,7 +316,7 @@ def _rows(focus: AntennaBench) -> tuple[list[list[Cell | str]], list[object]]:
                 "–",
                 Cell(reading.fixture or "–", ink="soft"),
                 Cell(
-                    f"{MARKS[m.mark]} {m.words.removeprefix('meter ')}",
+                    f"{MARKS[m.mark]} {m.words.removeprefix('meter ').rpartition(' at ')[0]}",
                     m.analyzer,
                     ink={"holds": "holds", "disagrees": "doubt"}.get(m.mark, "soft"),
                 ),

@@ -1,6 +1,7 @@
 """Bench: is it matched, where, and can the reading be believed."""
 
 from .cables import CableReading
+from .ladder import LadderRung
 from .match import MatchProposal
 from .meter import MeterJudgement
 from .reading import SweepReading
@@ -11,6 +12,7 @@ __all__ = [
     "AntennaBench",
     "BenchFinding",
     "CableReading",
+    "LadderRung",
     "MatchProposal",
     "MeterJudgement",
     "SweepReading",

@@ -14,6 +14,7 @@ from ..aims import Aims
 from ..figure import Check, Figure, Finding, Mark, Standing, Working
 from .cables import CableReading, read_cable
 from .claims import BenchClaim, judge
+from .ladder import LadderRung, ladder
 from .match import MatchProposal, propose
 from .meter import MeterJudgement, changes, judge_meter
 from .quality import q_figure
@@ -48,6 +49,8 @@ class AntennaBench:
     unread: int = 0
     """Older sweeps of the same states that are kept, and not read here."""
     slope: OwnSlope | None = None
+    rungs: tuple[LadderRung, ...] = ()
+    """Every state that was swept, oldest first."""
     hand: Figure | None = None
     """How far a hand near moves the resonance, where both were swept."""
 
@@ -176,6 +179,7 @@ def _read_antenna(
         ),
         len(sweeps) - len(read),
         slope,
+        ladder(antenna, readings, question),
         _hand(every),
     )
 
