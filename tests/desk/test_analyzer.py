@@ -474,3 +474,20 @@ def test_the_practice_meter_is_read_by_one_key_and_held_against_the_sweep(hands,
     assert reading.swr == pytest.approx(live.practice.bench.true_swr(869e6), rel=0.05)
     assert (reading.forward_w, reading.power_w) == (pytest.approx(0.4, rel=0.05), reading.forward_w)
     assert any("meter agrees" in tag.text() for tag in hands.window.views["bench"].tags.parts)
+
+
+def test_a_state_that_says_sleeved_or_bent_is_so_on_the_practice_bench(hands, live):
+    bench = live.practice.bench
+    plain = bench.antennas["Shed Yagi"].f0_hz
+    hands.press(Qt.Key.Key_Escape)
+    for name, share in (
+        ("sleeved, 40 mm", 0.988),
+        ("a bent director", 0.988 * 0.996),
+        ("sleeve off", 0.996),
+        ("straightened", 1.0),
+    ):
+        hands.write("s", {"name": name})
+        hands.press("b")
+        hands.press("a")
+        assert bench.antennas["Shed Yagi"].f0_hz == pytest.approx(plain * share)
+        hands.press(Qt.Key.Key_Escape)

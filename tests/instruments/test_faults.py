@@ -9,7 +9,8 @@ import pytest
 
 from tallmast.instruments.driver import InstrumentError, SweepPlan
 from tallmast.instruments.practice.bench import PracticeBench
-from tallmast.instruments.practice.server import AnalyzerScpi, Instrument, block
+from tallmast.instruments.practice.scpi_server import Instrument, block
+from tallmast.instruments.practice.server import AnalyzerScpi
 from tallmast.instruments.scpi import ScpiAnalyzer, ScpiLink
 
 PLAN = SweepPlan(840e6, 900e6, 51)

@@ -222,3 +222,4 @@ def test_drivers_of_other_packages_are_found(monkeypatch):
 
     monkeypatch.setattr(drivers, "entry_points", lambda group: [Point("Mine", "maker"), Point("Broken", None)])
     assert makers() == {"SCPI": ScpiAnalyzer.at, "Mine": "maker"}
+    assert drivers.found()[1] == ["The driver Broken can’t be loaded (ImportError: broken package)"]

@@ -72,5 +72,57 @@ class Analyzer(Protocol):
         ...
 
 
+class LevelSource(Protocol):
+    """A source of known level at one frequency. Methods may raise `InstrumentError`."""
+
+    def identify(self) -> str: ...
+
+    def set(self, frequency_hz: float, level_dbm: float) -> None:
+        """Frequency and level; whether it is on stays as it is."""
+        ...
+
+    def switch(self, on: bool) -> None: ...
+
+    def close(self) -> None: ...
+
+
+class StepAttenuator(Protocol):
+    """An attenuator that is set in steps. Methods may raise `InstrumentError`."""
+
+    def identify(self) -> str: ...
+
+    def set(self, attenuation_db: float) -> None: ...
+
+    def close(self) -> None: ...
+
+
+class PowerMeter(Protocol):
+    """A power meter. Methods may raise `InstrumentError`."""
+
+    def identify(self) -> str: ...
+
+    def level_dbm(self, frequency_hz: float) -> float:
+        """One reading at a frequency."""
+        ...
+
+    def close(self) -> None: ...
+
+
+class Turntable(Protocol):
+    """Something that turns an antenna. Methods may raise `InstrumentError`."""
+
+    def identify(self) -> str: ...
+
+    def turn_to(self, angle_deg: float) -> None:
+        """Set off; `moving` tells when it is there."""
+        ...
+
+    def angle_deg(self) -> float: ...
+
+    def moving(self) -> bool: ...
+
+    def close(self) -> None: ...
+
+
 Maker = Callable[[str], Analyzer]
 """Opens an analyzer at an address."""

@@ -92,6 +92,11 @@ class ScpiLink:
             except UnicodeDecodeError as error:
                 raise self._garbled(question) from error
 
+    def name(self) -> str:
+        """Who it says it is: maker and model of *IDN?."""
+        parts = [part.strip() for part in self.ask("*IDN?").split(",")]
+        return " ".join(part for part in parts[:2] if part and part != "0") or self.address
+
     def number(self, question: str) -> float:
         text = self.ask(question)
         try:
@@ -194,8 +199,7 @@ class ScpiAnalyzer:
         return made
 
     def identify(self) -> str:
-        parts = [part.strip() for part in self.link.ask("*IDN?").split(",")]
-        return " ".join(part for part in parts[:2] if part and part != "0") or self.link.address
+        return self.link.name()
 
     def configure(self, plan: SweepPlan) -> None:
         link = self.link

@@ -149,7 +149,9 @@ def cut_off_form(advised: str, cut: Callable[[float], bool]) -> Form:
     return Form("A cut", fields, kept, f"{advised} Wire can’t be put back: half first, and file, don’t snip.", "Cut")
 
 
-def connect_form(found: list[str], drivers: list[str], address: str, use: Callable[[str, str], None]) -> Form:
+def connect_form(
+    found: list[str], drivers: list[str], address: str, use: Callable[[str, str], None], broken: list[str]
+) -> Form:
     """Which analyzer: the practice bench, one that was found, or an address."""
     choices = [(PRACTICE, "the practice bench, in this program"), *((a, a) for a in found)]
     fields = [
@@ -167,4 +169,5 @@ def connect_form(found: list[str], drivers: list[str], address: str, use: Callab
         use(v["address"] or v["found"], v["driver"])
         return True
 
-    return Form("The analyzer", fields, kept, "By network, USB or serial line, in VISA’s way of writing.", "Connect")
+    note = "By network, USB or serial line, in VISA’s way of writing." + "".join(f" {words}." for words in broken)
+    return Form("The analyzer", fields, kept, note, "Connect")

@@ -20,7 +20,8 @@ STANDARDS = StandardSet(name="practice", open_fringe_f=[49e-15], load_ohm=50.4, 
 
 
 def stock(bench: PracticeBench, antennas: Sequence[Antenna], centre_hz: float) -> None:
-    """Lay the shelf's antennas on the bench, cut as their states say: taking back a cut puts the wire back.
+    """Lay the shelf's antennas on the bench, cut, sleeved and bent as their states say: taking back a cut puts the wire
+    back.
 
     One that the bench does not know becomes some antenna near the wanted band, a little long, always the same one for
     the same name.
@@ -42,7 +43,20 @@ def stock(bench: PracticeBench, antennas: Sequence[Antenna], centre_hz: float) -
         cut = sum(state.cut_m for state in antenna.states)
         if abs(there.cut_m - cut) > 1e-9 and cut < there.part_m:
             there = replace(there, cut_m=cut)
-        bench.antennas[antenna.name] = there
+        sleeved, bent = _done(antenna, "sleeve"), _done(antenna, "bent") or _done(antenna, "bend")
+        bench.antennas[antenna.name] = replace(there, sleeved=sleeved, bent=bent)
+
+
+def _done(antenna: Antenna, what: str) -> bool:
+    """Whether the states, in order, say that it was done and not undone: “sleeved”, “sleeve off”, “straightened”."""
+    done = False
+    for state in antenna.states:
+        name = state.name.lower()
+        if what in name:
+            done = not any(word in name for word in (" off", "no ", "without", f"un{what}"))
+        elif what in ("bent", "bend") and "straight" in name:
+            done = False
+    return done
 
 
 def next_cable(bench: PracticeBench) -> str:

@@ -142,15 +142,19 @@ class BenchView(RungView):
     def _ask_for_analyzer(self) -> None:
         """Looking for instruments takes a while on some machines, so it goes on a worker."""
 
-        def asked(found: tuple[list[str], list[str]] | None, error: Exception | None) -> None:
-            addresses, drivers = found or ([], ["SCPI"])
+        def asked(found: tuple[list[str], tuple[list[str], list[str]]] | None, error: Exception | None) -> None:
+            addresses, (drivers, broken) = found or ([], (["SCPI"], []))
             last = self.window_.settings.analyzer
-            self.window_.write(analyzer_forms.connect_form(addresses, drivers, last, self._connect))
+            self.window_.write(analyzer_forms.connect_form(addresses, drivers, last, self._connect, broken))
 
-        from tallmast.instruments.drivers import makers
+        from tallmast.instruments import drivers as there
         from tallmast.instruments.scpi import resources
 
-        self.session.work("Looking for instruments", lambda: (resources(), list(makers())), asked)
+        def look() -> tuple[list[str], tuple[list[str], list[str]]]:
+            made, broken = there.found()
+            return resources(), (list(made), broken)
+
+        self.session.work("Looking for instruments", look, asked)
 
     def let_go(self) -> None:
         if "live" in self.__dict__:

@@ -2,88 +2,39 @@
 
     analyzer    SENSe:FREQuency, SENSe:SWEep:POINts, SENSe:AVERage, INITiate, CALCulate:DATA?
     meter       SOURce:POWer, SOURce:FREQuency, MEASure:SWR?, MEASure:POWer:FORWard?, MEASure:POWer:REFLected?
-    hands       BENCh:ATTach, BENCh:CUT, BENCh:HAND, BENCh:PLATe, BENCh:CABLe, BENCh:JOINt
+    hands       BENCh:ATTach, BENCh:CUT, BENCh:SLEeve, BENCh:BEND, BENCh:HAND, BENCh:PLATe, BENCh:CABLe, BENCh:JOINt
 
-Every one answers *IDN?, *CLS, *OPC? and SYSTem:ERRor?. `python -m tallmast.instruments.practice` starts it alone.
+and those of the practice range (`range_server`). Every one answers *IDN?, *CLS, *OPC? and SYSTem:ERRor?.
+`python -m tallmast.instruments.practice` starts it alone.
 """
 
 from __future__ import annotations
 
 import math
-import re
-import socket
-import socketserver
 import threading
-from collections import deque
 from collections.abc import Callable
+from dataclasses import replace
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 
 from .bench import PracticeBench
-
-Handler = Callable[[str], "str | bytes | None"]
-
-
-class Scpi:
-    """One instrument's commands: long and short forms, a colon or none in front, several on a line by `;`."""
-
-    name = "practice instrument"
-
-    def __init__(self, bench: PracticeBench) -> None:
-        self.bench = bench
-        self.errors: deque[str] = deque(maxlen=20)
-        self._table: list[tuple[re.Pattern[str], Handler]] = []
-        self.on("*IDN?", lambda _: f"Practice,{self.name},0,1")
-        self.on("*CLS", lambda _: self.errors.clear())
-        self.on("*RST", lambda _: None)
-        self.on("*OPC?", lambda _: "1")
-        self.on("*WAI", lambda _: None)
-        self.on("SYSTem:ERRor?", lambda _: self.errors.popleft() if self.errors else '0,"No error"')
-
-    def on(self, command: str, handler: Handler) -> None:
-        """`SENSe:FREQuency:STARt` is understood as SENS:FREQ:STAR, sense:frequency:start, and every mixture."""
-        parts = []
-        for word in command.rstrip("?").split(":"):
-            short = re.match(r"[*A-Z0-9]+", word)
-            head = short[0] if short else word
-            parts.append(re.escape(head) + (f"(?:{re.escape(word[len(head) :])})?" if len(word) > len(head) else ""))
-        tail = r"\?" if command.endswith("?") else ""
-        self._table.append((re.compile(":".join(parts) + tail, re.IGNORECASE), handler))
-
-    def take(self, line: str) -> bytes:
-        """Answer a line; what is not understood goes to the error queue."""
-        answers: list[bytes] = []
-        for raw in line.split(";"):
-            command = raw.strip().lstrip(":")
-            if not command:
-                continue
-            head, _, argument = command.partition(" ")
-            handler = next((h for pattern, h in self._table if pattern.fullmatch(head)), None)
-            if handler is None:
-                self.errors.append(f'-113,"Undefined header; {head}"')
-                continue
-            try:
-                answer = handler(argument.strip())
-            except ValueError as error:
-                self.errors.append(f'-222,"Data out of range; {error}"')
-                continue
-            if answer is not None:
-                answers.append(answer if isinstance(answer, bytes) else answer.encode())
-        return b";".join(answers)
+from .range import PracticeRange
+from .range_server import AttenuatorScpi, PowerMeterScpi, RangeHandsScpi, SourceScpi, TurntableScpi
+from .scpi_server import Instrument, Scpi, block
 
 
-def block(data: bytes) -> bytes:
-    """An IEEE 488.2 definite-length block."""
-    size = str(len(data)).encode()
-    return b"#" + str(len(size)).encode() + size + data
+def _on(argument: str) -> bool:
+    return argument.upper() in ("ON", "1")
 
 
 class AnalyzerScpi(Scpi):
     name = "one-port analyzer"
 
     def __init__(self, bench: PracticeBench) -> None:
-        super().__init__(bench)
+        super().__init__()
+        self.bench = bench
         self.start, self.stop, self.points, self.averages = 840e6, 900e6, 401, 1
         self.averaging = False
         self.swept: np.ndarray[Any, Any] | None = None
@@ -95,7 +46,7 @@ class AnalyzerScpi(Scpi):
         self.on("SENSe:SWEep:POINts?", lambda _: str(self.points))
         self.on("SENSe:AVERage:COUNt", lambda a: self._set("averages", int(float(a))))
         self.on("SENSe:AVERage:COUNt?", lambda _: str(self.averages))
-        self.on("SENSe:AVERage:STATe", lambda a: setattr(self, "averaging", a.upper() in ("ON", "1")))
+        self.on("SENSe:AVERage:STATe", lambda a: setattr(self, "averaging", _on(a)))
         self.on("INITiate:CONTinuous", lambda _: None)
         self.on("FORMat:DATA", lambda _: None)
         self.on("FORMat:BORDer", lambda _: None)
@@ -129,7 +80,8 @@ class MeterScpi(Scpi):
     name = "inline SWR meter"
 
     def __init__(self, bench: PracticeBench) -> None:
-        super().__init__(bench)
+        super().__init__()
+        self.bench = bench
         self.frequency: float = 869e6
         self.power: float = 0.4
         self.on("SOURce:FREQuency", lambda a: setattr(self, "frequency", float(a)))
@@ -153,7 +105,8 @@ class HandsScpi(Scpi):
     name = "hands"
 
     def __init__(self, bench: PracticeBench) -> None:
-        super().__init__(bench)
+        super().__init__()
+        self.bench = bench
         self.on("BENCh:ATTach", lambda a: bench.attach(a.strip('"')))
         self.on("BENCh:ATTach?", lambda _: bench.attached)
         self.on("BENCh:CUT", lambda a: self._change(lambda antenna: antenna.cut(float(a))))
@@ -161,7 +114,9 @@ class HandsScpi(Scpi):
             "BENCh:CUT?",
             lambda _: f"{bench.antennas[bench.attached].cut_m:.6f}" if bench.attached in bench.antennas else "0",
         )
-        self.on("BENCh:HAND", lambda a: setattr(bench, "hand", a.upper() in ("ON", "1")))
+        self.on("BENCh:SLEeve", lambda a: self._change(lambda antenna: replace(antenna, sleeved=_on(a))))
+        self.on("BENCh:BEND", lambda a: self._change(lambda antenna: replace(antenna, bent=_on(a))))
+        self.on("BENCh:HAND", lambda a: setattr(bench, "hand", _on(a)))
         self.on("BENCh:PLATe", lambda a: setattr(bench, "plate_m", float(a)))
         self.on("BENCh:CABLe", lambda a: setattr(bench.cable, "length_m", float(a)))
         self.on("BENCh:JOINt", lambda a: setattr(bench.cable, "joint_m", float(a) or None))
@@ -171,77 +126,61 @@ class HandsScpi(Scpi):
         self.bench.change(how)
 
 
-class _Line(socketserver.StreamRequestHandler):
-    def handle(self) -> None:
-        server: Any = self.server
-        self.request.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
-        with server.lock:
-            server.lines.add(self.request)
-        try:
-            for raw in self.rfile:
-                answer = server.answer(raw.decode("ascii", "replace").rstrip("\r\n"))
-                if answer:
-                    self.wfile.write(answer + b"\n")
-        except (ConnectionError, OSError, ValueError):
-            return
-        finally:
-            with server.lock:
-                server.lines.discard(self.request)
+class Served:
+    """Some instruments, each on a port of its own, from now until `stop`."""
 
-
-class Instrument(socketserver.ThreadingTCPServer):
-    """One instrument on one port of loopback."""
-
-    allow_reuse_address = True
-    daemon_threads = True
-
-    def __init__(self, scpi: Scpi, port: int = 0) -> None:
-        super().__init__(("127.0.0.1", port), _Line)
-        self.scpi = scpi
-        self.lock = threading.Lock()
-        self.lines: set[socket.socket] = set()
-        self._turn = threading.Lock()
-
-    def answer(self, line: str) -> bytes:
-        with self._turn:
-            return self.scpi.take(line)
-
-    @property
-    def address(self) -> str:
-        """As VISA writes it."""
-        return f"TCPIP0::127.0.0.1::{self.server_address[1]}::SOCKET"
-
-    def unplug(self) -> None:
-        """Pull every line that is open, as a cable pulled in mid-sweep."""
-        with self.lock:
-            for line in list(self.lines):
-                try:
-                    line.shutdown(socket.SHUT_RDWR)
-                except OSError:
-                    continue
-
-
-class PracticeServer:
-    """All the instruments of one practice bench, each on a port of its own; started and stopped by whoever owns it."""
-
-    def __init__(self, bench: PracticeBench | None = None) -> None:
-        self.bench = bench or PracticeBench()
-        self.analyzer = Instrument(AnalyzerScpi(self.bench))
-        self.meter = Instrument(MeterScpi(self.bench))
-        self.hands = Instrument(HandsScpi(self.bench))
-        self._threads = [
-            threading.Thread(target=server.serve_forever, kwargs={"poll_interval": 0.1}, daemon=True)
-            for server in self.instruments
-        ]
-        for thread in self._threads:
-            thread.start()
-
-    @property
-    def instruments(self) -> tuple[Instrument, ...]:
-        return self.analyzer, self.meter, self.hands
+    def __init__(self, *scpi: Scpi) -> None:
+        self.instruments = tuple(Instrument(each) for each in scpi)
+        for server in self.instruments:
+            threading.Thread(target=server.serve_forever, kwargs={"poll_interval": 0.1}, daemon=True).start()
 
     def stop(self) -> None:
         for server in self.instruments:
             server.unplug()
             server.shutdown()
             server.server_close()
+
+
+class PracticeServer:
+    """The practice bench and, when first wanted, the range beside it; started and stopped by whoever owns it."""
+
+    def __init__(self, bench: PracticeBench | None = None, range_: PracticeRange | None = None) -> None:
+        self.bench = bench or PracticeBench()
+        self.range = range_ or PracticeRange()
+        self._bench = Served(AnalyzerScpi(self.bench), MeterScpi(self.bench), HandsScpi(self.bench))
+        self.analyzer, self.meter, self.hands = self._bench.instruments
+
+    @cached_property
+    def _range(self) -> Served:
+        makers = (SourceScpi, AttenuatorScpi, PowerMeterScpi, TurntableScpi, RangeHandsScpi)
+        return Served(*(make(self.range) for make in makers))
+
+    @property
+    def source(self) -> Instrument:
+        return self._range.instruments[0]
+
+    @property
+    def attenuator(self) -> Instrument:
+        return self._range.instruments[1]
+
+    @property
+    def power_meter(self) -> Instrument:
+        return self._range.instruments[2]
+
+    @property
+    def turntable(self) -> Instrument:
+        return self._range.instruments[3]
+
+    @property
+    def range_hands(self) -> Instrument:
+        return self._range.instruments[4]
+
+    @property
+    def instruments(self) -> tuple[Instrument, ...]:
+        """Every one, for those who want to talk to them."""
+        return (*self._bench.instruments, *self._range.instruments)
+
+    def stop(self) -> None:
+        self._bench.stop()
+        if "_range" in self.__dict__:
+            self._range.stop()
