@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from tallmast.figures.paper import Paper
 from tallmast.findings.figure import Figure
 
-from .parts import clear_layout, label
+from .parts import label
 
 if TYPE_CHECKING:
     from .entry import EntrySheet
@@ -28,17 +28,24 @@ WIDTH = 292
 
 
 class Working(QWidget):
-    """The arithmetic of a number: formula, values put in, where the ± comes from, source, and what it means."""
+    """The arithmetic of a number: formula, values put in, where the ± comes from, source, and what it means.
+
+    Lines are used again and again: making and dressing a label costs more than writing on one.
+    """
 
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("page")
-        self.box = QVBoxLayout(self)
-        self.box.setContentsMargins(16, 12, 14, 12)
-        self.box.setSpacing(6)
+        self.grid = QGridLayout(self)
+        self.grid.setContentsMargins(16, 12, 14, 12)
+        self.grid.setVerticalSpacing(6)
+        self.grid.setColumnStretch(0, 1)
         self.figure: Figure | None = None
         self.caution = ""
         self._words: object = ()
+        self._lines: list[tuple[str, QLabel]] = []
+        self._spare: dict[str, list[QLabel]] = {}
+        self._row = 0
         self.show_figure(None)
 
     def show_figure(self, figure: Figure | None, caution: str | None = None) -> None:
@@ -50,7 +57,7 @@ class Working(QWidget):
         if words == self._words:
             return
         self._words = words
-        clear_layout(self.box)
+        self._clear()
         if figure is None:
             self._line("Working", "sideTitle")
             self._line("Pick a number, a tag or a curve, and its arithmetic stands here.", "soft")
@@ -58,30 +65,52 @@ class Working(QWidget):
             self._fill(figure)
         if self.caution:
             self._title("Before you transmit")
-            self._line(self.caution, "caution", selectable=True)
-        self.box.addStretch(1)
+            self._line(self.caution, "caution")
+        for spare in self._spare.values():
+            for part in spare:
+                part.setVisible(False)
+        self.grid.setRowStretch(self._row, 1)
 
-    def _line(self, text: str, name: str = "", selectable: bool = False) -> QLabel:
-        part = label(text, name, wrap=True, parent=self)
-        if selectable:
-            part.setTextInteractionFlags(
-                Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.TextSelectableByKeyboard
-            )
-            part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.box.addWidget(part)
+    def _clear(self) -> None:
+        self.grid.setRowStretch(self._row, 0)
+        for name, part in self._lines:
+            self.grid.removeWidget(part)
+            self._spare.setdefault(name, []).append(part)
+        self._lines, self._row = [], 0
+
+    def _part(self, text: str, name: str) -> QLabel:
+        spare = self._spare.get(name)
+        if spare:
+            part = spare.pop()
+            part.setText(text)
+            part.setVisible(True)
+        else:
+            part = label(text, name, wrap=True, parent=self)
+            if name not in ("sideTitle", "soft"):
+                part.setTextInteractionFlags(
+                    Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.TextSelectableByKeyboard
+                )
+                part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            part.setVisible(True)
+        self._lines.append((name, part))
+        return part
+
+    def _line(self, text: str, name: str = "") -> QLabel:
+        part = self._part(text, name)
+        self.grid.addWidget(part, self._row, 0, 1, 2)
+        self._row += 1
         return part
 
     def _title(self, text: str) -> None:
-        self.box.addSpacing(8)
-        self._line(text, "sideTitle")
+        self._line(text, "sideTitle").setContentsMargins(0, 8, 0, 0)
 
     def _fill(self, figure: Figure) -> None:
         name = figure.name[:1].upper() + figure.name[1:]
-        self._line(f"Working · {name}", "sideTitle")
-        self._line(figure.text, "sideFigure", selectable=True).setAccessibleName(f"{name}: {figure.text}")
+        self._line(f"Working · {name}", "sideTitle").setContentsMargins(0, 0, 0, 0)
+        self._line(figure.text, "sideFigure").setAccessibleName(f"{name}: {figure.text}")
         working = figure.working
         for line in working.lines:
-            self._line(line, "mono", selectable=True)
+            self._line(line, "mono")
         if figure.u > 0 and figure.unit:
             self._title(
                 f"Where ± {figure.text.split('±')[-1].strip()} comes from"
@@ -90,26 +119,19 @@ class Working(QWidget):
             )
         elif working.parts:
             self._title("Where the doubt comes from")
-        if working.parts:
-            grid = QWidget(self)
-            rows = QGridLayout(grid)
-            rows.setContentsMargins(0, 0, 0, 0)
-            rows.setVerticalSpacing(3)
-            for i, (part, u) in enumerate(working.parts):
-                rows.addWidget(label(part, wrap=True, parent=grid), i, 0)
-                rows.addWidget(
-                    label(u, "mono", parent=grid), i, 1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop
-                )
-            rows.setColumnStretch(0, 1)
-            self.box.addWidget(grid)
+        for part, u in working.parts:
+            self.grid.addWidget(self._part(part, ""), self._row, 0)
+            beside = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop
+            self.grid.addWidget(self._part(u, "mono"), self._row, 1, beside)
+            self._row += 1
         if figure.u > 0:
             self._line("Parts are standard uncertainties; ± is the 90 % interval.", "soft")
         if working.source:
             self._title("Source")
-            self._line(working.source, selectable=True)
+            self._line(working.source)
         if working.meaning:
             self._title("What it means")
-            self._line(working.meaning, selectable=True)
+            self._line(working.meaning)
 
 
 class Side(QFrame):
