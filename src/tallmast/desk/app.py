@@ -142,6 +142,8 @@ def paint_shots(window: Window, folder: Path) -> None:
         window.act("look")
     shot("bench-plane")
     window.act("look")
+    shot("bench-ladder")
+    window.act("look")
     _shoot_live(window, shot)
     window.act("meter reading")
     shot("entry-sheet")

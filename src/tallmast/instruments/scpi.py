@@ -6,7 +6,7 @@ import contextlib
 import time
 import warnings
 from collections.abc import Iterator
-from typing import Any
+from typing import Any, Self
 
 import numpy as np
 
@@ -174,21 +174,14 @@ def read_powers(address: str, frequency_hz: float, power_w: float = 0.4) -> tupl
     return forward, reflected
 
 
-class ScpiAnalyzer:
-    """A one-port analyzer by SCPI-99: SENSe:FREQuency, SENSe:SWEep:POINts, SENSe:AVERage, INITiate, CALCulate:DATA?.
-
-    Data come as a block of 64-bit reals, real and imaginary part in turn, least significant byte first.
-    """
+class ScpiInstrument:
+    """Something on a line that says who it is; `at` opens it, and closes it again where it does not answer."""
 
     def __init__(self, link: ScpiLink) -> None:
         self.link = link
-        self.plan: SweepPlan | None = None
-        self._tells_warmth: bool | None = None
-        self._felt: float | None = None
-        self._felt_at = -1e9
 
     @classmethod
-    def at(cls, address: str) -> ScpiAnalyzer:
+    def at(cls, address: str) -> Self:
         link = ScpiLink(address)
         try:
             made = cls(link)
@@ -200,6 +193,23 @@ class ScpiAnalyzer:
 
     def identify(self) -> str:
         return self.link.name()
+
+    def close(self) -> None:
+        self.link.close()
+
+
+class ScpiAnalyzer(ScpiInstrument):
+    """A one-port analyzer by SCPI-99: SENSe:FREQuency, SENSe:SWEep:POINts, SENSe:AVERage, INITiate, CALCulate:DATA?.
+
+    Data come as a block of 64-bit reals, real and imaginary part in turn, least significant byte first.
+    """
+
+    def __init__(self, link: ScpiLink) -> None:
+        super().__init__(link)
+        self.plan: SweepPlan | None = None
+        self._tells_warmth: bool | None = None
+        self._felt: float | None = None
+        self._felt_at = -1e9
 
     def configure(self, plan: SweepPlan) -> None:
         link = self.link
@@ -254,6 +264,3 @@ class ScpiAnalyzer:
         if self._tells_warmth and time.monotonic() - self._felt_at > 1.0:
             self._felt, self._felt_at = self.link.number("DIAG:TEMP?"), time.monotonic()
         return self._felt
-
-    def close(self) -> None:
-        self.link.close()

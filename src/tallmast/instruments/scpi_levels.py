@@ -3,37 +3,12 @@
 from __future__ import annotations
 
 import math
-from typing import Self
 
 from .driver import InstrumentError
-from .scpi import ScpiLink
+from .scpi import ScpiInstrument
 
 
-class _Linked:
-    """What the four have in common: a line, a name, and letting go."""
-
-    def __init__(self, link: ScpiLink) -> None:
-        self.link = link
-
-    @classmethod
-    def at(cls, address: str) -> Self:
-        link = ScpiLink(address)
-        try:
-            made = cls(link)
-            made.identify()
-        except InstrumentError:
-            link.close()
-            raise
-        return made
-
-    def identify(self) -> str:
-        return self.link.name()
-
-    def close(self) -> None:
-        self.link.close()
-
-
-class ScpiLevelSource(_Linked):
+class ScpiLevelSource(ScpiInstrument):
     """SOURce:FREQuency, SOURce:POWer (dBm), OUTPut:STATe."""
 
     def set(self, frequency_hz: float, level_dbm: float) -> None:
@@ -45,7 +20,7 @@ class ScpiLevelSource(_Linked):
         self.link.complain("switch its output")
 
 
-class ScpiStepAttenuator(_Linked):
+class ScpiStepAttenuator(ScpiInstrument):
     """INPut:ATTenuation (dB)."""
 
     def set(self, attenuation_db: float) -> None:
@@ -53,7 +28,7 @@ class ScpiStepAttenuator(_Linked):
         self.link.complain(f"set {attenuation_db:g} dB")
 
 
-class ScpiPowerMeter(_Linked):
+class ScpiPowerMeter(ScpiInstrument):
     """SENSe:FREQuency, MEASure:POWer? (dBm)."""
 
     _frequency_hz = 0.0
@@ -70,7 +45,7 @@ class ScpiPowerMeter(_Linked):
         return level
 
 
-class ScpiTurntable(_Linked):
+class ScpiTurntable(ScpiInstrument):
     """AXIS:ANGLe (degrees), AXIS:ANGLe?, AXIS:MOVing?."""
 
     def turn_to(self, angle_deg: float) -> None:
