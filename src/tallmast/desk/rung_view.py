@@ -59,6 +59,7 @@ class RungView(QScrollArea):
         self.box.addWidget(self.act_row)
         self.box.addStretch(0)
         self._fill_actions()
+        self.page.setVisible(False)  # nothing is better to look at than empty tables
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -131,6 +132,7 @@ class RungView(QScrollArea):
         self.detail.setText(finding.detail)
         self._show_checks(finding.checks)
         self.fill(climb)
+        self.page.setVisible(True)
         self.stale = False
         self.lay_out()
 

@@ -41,6 +41,32 @@ def watt_from_dbm(level_dbm: float) -> float:
     return float(power_ratio(level_dbm - 30.0))
 
 
+def dbm_from_volt(volt: float, impedance_ohm: float = 50.0) -> float:
+    """Level in dBm of an rms voltage above zero across a resistance: V²/R."""
+    return dbm_from_watt(volt**2 / impedance_ohm)
+
+
+def volt_from_dbm(level_dbm: float, impedance_ohm: float = 50.0) -> float:
+    """Rms voltage of a level across a resistance: √(P·R)."""
+    return float(np.sqrt(watt_from_dbm(level_dbm) * impedance_ohm))
+
+
+def dbm_from_dbuv(level_dbuv: float, impedance_ohm: float = 50.0) -> float:
+    """dBm of a level in dB over 1 µV: dBµV − 106.99 in 50 Ω, − 108.75 in 75 Ω."""
+    return level_dbuv - 90.0 - float(power_db(impedance_ohm))
+
+
+def dbuv_from_dbm(level_dbm: float, impedance_ohm: float = 50.0) -> float:
+    """dB over 1 µV of a level in dBm."""
+    return level_dbm + 90.0 + float(power_db(impedance_ohm))
+
+
+def s_units_of(level_dbm: float, frequency_hz: float) -> tuple[float, float]:
+    """(S units up to 9, dB over S9) of a level: the reverse of `s_unit_dbm`."""
+    above = level_dbm - s_unit_dbm(9.0, 0.0, frequency_hz)
+    return (9.0, above) if above >= 0 else (9.0 + above / 6.0, 0.0)
+
+
 def s_unit_dbm(s_units: float, over_db: float, frequency_hz: float) -> float:
     """Level at the receiver input of an S reading, dBm.
 

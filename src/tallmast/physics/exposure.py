@@ -9,14 +9,14 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+from .field_strength import density_w_per_m2
+
 Limit = Literal["icnirp-2020", "fcc-1.1310"]
 
 SOURCES: dict[Limit, str] = {
     "icnirp-2020": "ICNIRP Guidelines 2020, Table 5, general public, whole body, averaged over 30 min",
     "fcc-1.1310": "47 CFR § 1.1310, Table 1(ii), general population, averaged over 30 min",
 }
-
-FREE_SPACE_OHM = 376.73
 
 
 def power_density_limit(frequency_hz: float, limit: Limit) -> float:
@@ -31,8 +31,7 @@ def power_density_limit(frequency_hz: float, limit: Limit) -> float:
         if not 0.3 <= f <= 300_000:
             raise ValueError("the ICNIRP table used here runs from 0.3 MHz to 300 GHz")
         if f <= 30:
-            field_v_per_m = float(300.0 / f**0.7)
-            return field_v_per_m**2 / FREE_SPACE_OHM
+            return density_w_per_m2(float(300.0 / f**0.7))
         return 2.0 if f <= 400 else f / 200.0 if f <= 2000 else 10.0
     if not 0.3 <= f <= 100_000:
         raise ValueError("the FCC table runs from 0.3 MHz to 100 GHz")

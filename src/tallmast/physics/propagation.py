@@ -43,11 +43,6 @@ def fresnel_radius_m(distance_a_m: float, distance_b_m: float, frequency_hz: flo
     return math.sqrt(wavelength(frequency_hz) * distance_a_m * distance_b_m / (distance_a_m + distance_b_m))
 
 
-def field_strength_v_per_m(eirp_w: float, distance_m: float) -> float:
-    """E = √(30·EIRP)/d in free space, V/m (rms). Rec. ITU-R P.525 §2."""
-    return math.sqrt(30.0 * eirp_w) / distance_m
-
-
 def radio_horizon_m(height_a_m: float, height_b_m: float, k: float = 4.0 / 3.0) -> float:
     """Where the smooth earth ends the path: √(2k·a·h₁) + √(2k·a·h₂), m, with a = 6371 km.
 
