@@ -151,5 +151,5 @@ def test_the_meter_is_pinned_at_its_ceiling():
 def test_the_range_is_not_started_before_it_is_wanted():
     server = PracticeServer()
     assert "_range" not in server.__dict__
-    assert len(server.instruments) == 8
+    assert len(server.instruments) == 9
     server.stop()

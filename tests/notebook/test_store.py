@@ -13,7 +13,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tallmast.notebook import schema
-from tallmast.notebook.records import Antenna, Calibration, Fixture, MeterReading, Place, Question, Sweep
+from tallmast.notebook.records import (
+    Antenna,
+    Calibration,
+    Fixture,
+    MeterReading,
+    Piece,
+    Place,
+    Question,
+    Reading,
+    Sweep,
+)
 from tallmast.notebook.rescue import rescue
 from tallmast.notebook.store import Entry, Notebook, NotebookError, RawFile, new_series
 
@@ -278,6 +288,18 @@ class TestUpgrade:
         assert (cable.loss_db, cable.length_m, cable.root_db) == (0.4, 1.2, None)
         assert evidence.all(Calibration)[0].standards.name == "ideal"
         assert evidence.all(MeterReading)[0].channel == ""
+        book.close()
+
+    def test_a_kept_file_of_format_4_opens_with_everything_in_it(self, tmp_path):
+        path = Path(shutil.copy(KEPT.with_name("format-4.tallmast"), tmp_path / "old.tallmast"))
+        book = Notebook.open(path)
+        assert schema.format_of(book._db) == schema.FORMAT
+        evidence = book.evidence()
+        piece, chain, far = evidence.all(Piece)[0], evidence.chain, evidence.far_end
+        assert (piece.name, piece.type, piece.first.family, piece.tolerance_db) == ("elbow", "adapter", "SMA", 0.0)
+        assert (chain.pad_db, chain.placed, chain.ground_reflection) == (10.0, [], True)
+        assert (far.sensitivity_dbm, far.wanted_db) == (-99.0, 0.0)
+        assert evidence.all(Reading)[0].shown is None
         book.close()
 
     def test_a_failed_upgrade_leaves_the_file_as_it_was(self, tmp_path, monkeypatch):

@@ -6,8 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallmast.physics.decibels import dbm_from_watt
+from tallmast.physics.decibels import dbm_from_watt, s_units_of
 from tallmast.units import read, show
+from tallmast.units.scales import FIELDS, LEVELS, NOISES, outward
 
 
 @pytest.mark.parametrize(
@@ -110,3 +111,84 @@ def test_nonsense_never_breaks_a_reader(text):
             continue
         values = value if isinstance(value, tuple) else (getattr(value, "value", value),)
         assert all(math.isfinite(v) for v in values)
+
+
+UNITS_OF_A_LEVEL = [scale.name for scale in LEVELS]
+
+
+class TestEveryScale:
+    """Typed any way and written again: exact to 1e-9 (relative for watts and volts, dB for decibels)."""
+
+    @given(st.floats(-200.0, 80.0), st.sampled_from(UNITS_OF_A_LEVEL), st.sampled_from((50.0, 75.0)))
+    def test_a_level_comes_back_from_every_unit(self, dbm, unit, ohm):
+        written = f"{outward(LEVELS, dbm, unit, ohm)!r} {unit} in {ohm:g} Ω"
+        assert read.level(written) == pytest.approx(dbm, abs=1e-9)
+        assert dbm_from_watt(read.power(written)) == pytest.approx(dbm, abs=1e-9)
+
+    @given(st.floats(1e-9, 1e4), st.sampled_from([scale.name for scale in FIELDS]))
+    def test_a_field_comes_back_from_every_unit(self, field, unit):
+        assert read.field_strength(f"{outward(FIELDS, field, unit)!r} {unit}") == pytest.approx(field, rel=1e-9)
+
+    @given(st.floats(0.001, 60.0), st.sampled_from(("dB", "K")))
+    def test_noise_comes_back(self, figure, unit):
+        assert read.noise_figure(f"{outward(NOISES, figure, unit)!r} {unit}") == pytest.approx(figure, abs=1e-9)
+
+    @given(st.floats(1e-6, 1e4), st.sampled_from(("EIRP", "ERP")))
+    def test_radiated_power_comes_back(self, watt, kind):
+        written = watt if kind == "EIRP" else watt / 10**0.215
+        assert read.radiated(f"{written!r} W {kind}") == pytest.approx(watt, rel=1e-9)
+
+    @given(st.floats(-40, 60))
+    def test_gain_over_a_dipole_comes_back(self, dbi):
+        assert read.gain_dbi(f"{dbi - 2.15!r} dBd") == pytest.approx(dbi, abs=1e-9)
+        assert read.gain_dbi(f"{dbi!r} dBi") == dbi
+
+    @given(st.floats(-127.0, 0.0), st.sampled_from((14e6, 869e6)))
+    def test_s_units_come_back(self, dbm, frequency_hz):
+        units, over = s_units_of(dbm, frequency_hz)
+        if units >= 0:
+            written = f"S{units:.12f}" + (f"+{over:.12f}" if over else "")
+            assert read.level(written, frequency_hz) == pytest.approx(dbm, abs=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("reader", "text", "value"),
+    [
+        # 0 dBm is 224 mV in 50 Ω and 274 mV in 75 Ω; 107 and 108.75 dBµV.
+        (read.level, "223.607 mV", 0.0), (read.level, "273.861 mV in 75 Ω", 0.0), (read.level, "108.751 dBuV 75 ohm", 0.0),
+        (read.level, "106.99 dBµV", 0.0), (read.level, "1 nW", -60.0), (read.level, "S9", -93.0), (read.level, "0.5 µV @ 50 Ω", -113.01),
+        (read.power, "112 dBµV", 10 ** 0.501 * 1e-3), (read.power, "7.07107 V", 1.0), (read.radiated, "0.5 W ERP", 0.8203),
+        (read.radiated, "14 dBm e.r.p.", 0.04121), (read.radiated, "25 mW", 0.025), (read.radiated, "1 W EIRP", 1.0),
+        # 61.4 V/m is 10 W/m² (ICNIRP 2020 gives 61 V/m beside 10 W/m²); 1 µW/cm² is 10 mW/m².
+        (read.field_strength, "10 W/m2", 61.4), (read.field_strength, "1 µW/cm²", 1.9416), (read.field_strength, "10 mW/m^2", 1.9416),
+        (read.field_strength, "120 dBuV/m", 1.0), (read.field_strength, "500 µV/m", 5e-4),
+        (read.noise_figure, "290 K", 3.0103), (read.noise_figure, "1.2", 1.2), (read.gain_dbi, "6 dBd", 8.15),
+    ],
+)  # fmt: skip
+def test_reads_every_scale(reader, text, value):
+    assert reader(text) == pytest.approx(value, rel=1e-3, abs=2e-3)
+
+
+@pytest.mark.parametrize(
+    ("reader", "text"),
+    [
+        (read.level, "-2 µV"), (read.level, "5 V/m"), (read.level, "1e400 mW"), (read.power, "25 mW in 60 Ω"),
+        (read.field_strength, "3.2"), (read.field_strength, "-1 V/m"), (read.field_strength, "3 W"), (read.noise_figure, "-10 K"),
+        (read.noise_figure, "5 W"), (read.radiated, "ERP"), (read.radiated, "0 W ERP"),
+    ],
+)  # fmt: skip
+def test_what_no_scale_takes_says_what_was_expected(reader, text):
+    with pytest.raises(read.UnitError, match="Expected"):
+        reader(text)
+
+
+def test_one_level_in_every_unit():
+    ways = dict(show.level_ways(-97.0, 869e6))
+    assert ways["power"] == "200 fW"
+    assert ways["across 50 Ω"] == "3.16 µV, 9.99 dBµV"
+    assert ways["across 75 Ω"] == "3.87 µV, 11.75 dBµV"
+    assert ways["S units"] == "S8.3"
+    assert dict(show.field_ways(1.0)) == {"field": "1 V/m, 120.00 dBµV/m", "density": "2.65 mW/m², 0.265 µW/cm²"}
+    assert dict(show.radiated_ways(0.5))["ERP"] == "305 mW, 24.84 dBm"
+    assert dict(show.noise_ways(3.0103))["temperature"] == "290 K"
+    assert show.s_units(-63.0, 14e6) == "S9+10 dB"

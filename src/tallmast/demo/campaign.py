@@ -22,7 +22,6 @@ from tallmast.notebook.records import (
     FarEnd,
     Log,
     MeterReading,
-    Pad,
     Piece,
     Place,
     Question,
@@ -36,6 +35,7 @@ from tallmast.notebook.store import Entry, Notebook, RawFile
 from tallmast.physics.geodesy import destination
 from tallmast.physics.reflection import swr, through_cable
 
+from . import levels
 from . import truth as so
 from .truth import Truth
 
@@ -80,7 +80,7 @@ def entries(seed: int = SEED) -> tuple[Truth, list[Entry]]:
     antennas = _antennas()
     out = list(_shelf(antennas, places))
     out += _bench(draw, antennas)
-    out += _levels_and_far_end()
+    out += _levels_and_far_end(draw.truth, seed)
     out += _cuts(draw, antennas)
     out += _runs(draw, antennas, places)
     return draw.truth, out
@@ -352,15 +352,13 @@ def _bench(draw: Draw, antennas: dict[str, Antenna]) -> Iterator[Entry]:
         yield Entry(f"Meter on {name}: SWR {reading.swr:.2f} at {hz / 1e6:g} MHz", [reading])
 
 
-def _levels_and_far_end() -> Iterator[Entry]:
-    pads = [
-        Pad(name="10 dB pad", attenuation_db=10, tolerance_db=0.3, rating_w=2.0),
-        Pad(name="6 dB pad", attenuation_db=6, tolerance_db=0.3, rating_w=0.5),
-    ]
+def _levels_and_far_end(truth: Truth, seed: int) -> Iterator[Entry]:
+    yield from levels.drawer()
     chain = Chain(
         power_w=TEST_POWER_W,
         power_u_db=0.3,
-        pads=pads,
+        radio_id=levels.LOGGER.id,
+        placed=levels.CHAIN_PADS,
         cable_loss_db=1.2,
         cable_loss_u_db=0.1,
         full_power_w=FULL_POWER_W,
@@ -377,8 +375,11 @@ def _levels_and_far_end() -> Iterator[Entry]:
         sensitivity_u_db=0.7,
         power_w=0.01,
         home_sensitivity_dbm=-102.0,
+        radio_id=levels.GAUGE.id,
+        wanted_db=6.0,
     )
     yield Entry("Far end: the gauge's whip and its sensitivity", [far])
+    yield from levels.after(truth, chain, seed)
 
 
 def _cuts(draw: Draw, antennas: dict[str, Antenna]) -> Iterator[Entry]:

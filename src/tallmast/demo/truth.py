@@ -55,6 +55,9 @@ class Truth:
     sensitivity_dbm: float
     power_error_db: float
     pad_db: float
+    """Both pads together."""
+    pad_10_db: float
+    """The 10 dB pad alone."""
     cable_loss_db: float
     shadow_sd_db: float = 2.5
     shadow_length_m: float = 30.0
@@ -98,7 +101,8 @@ def draw(random: np.random.Generator) -> Truth:
         "Flat Panel": TrueAntenna(5.3, 883.0e6, 44.0, 21.0),
         "Check Dipole": TrueAntenna(2.15 + random.normal(0, 0.3), 869.5e6, 62.0, 6.0),
     }
-    pads = 10.0 + random.uniform(-0.3, 0.3) + 6.0 + random.uniform(-0.3, 0.3)
+    pad_10 = 10.0 + random.uniform(-0.3, 0.3)
+    pads = pad_10 + 6.0 + random.uniform(-0.3, 0.3)
     return Truth(
         antennas=antennas,
         exponent=2.9,
@@ -107,6 +111,7 @@ def draw(random: np.random.Generator) -> Truth:
         sensitivity_dbm=-99.0 + random.normal(0, 0.7),
         power_error_db=random.normal(0, 0.3),
         pad_db=pads,
+        pad_10_db=pad_10,
         cable_loss_db=1.2 + random.normal(0, 0.1),
     )
 

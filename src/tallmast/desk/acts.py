@@ -27,8 +27,10 @@ class Act:
 
 
 def form_maker(rung: str, name: str) -> Callable[..., Form]:
-    """A sheet's maker by its rung and name; the rung's forms are loaded only when one is first written on."""
-    maker: Callable[..., Form] = getattr(import_module(f"tallmast.desk.{rung}.forms"), name)
+    """A sheet's maker by its rung and name, `form` or `module.form`; its module is loaded only when one is first
+    written on."""
+    module, _, form = name.rpartition(".")
+    maker: Callable[..., Form] = getattr(import_module(f"tallmast.desk.{rung}.{module or 'forms'}"), form)
     return maker
 
 
@@ -62,12 +64,30 @@ def all_acts(w: Window) -> dict[str, Act]:
         Act("find", "Find anything", w.find_anything, "Edit", "Ctrl+K", False),
         Act("ask question", "The question …", sheet("shelf", "question_form"), "Write", "Q"),
         Act("add antenna", "Add an antenna …", sheet("shelf", "antenna_form"), "Write", "A"),
-        Act("add piece", "Adapter or cable between …", sheet("shelf", "piece_form"), "Write", "D"),
+        Act(
+            "add piece",
+            "Into the drawer: adapter, cable, pad …",
+            sheet("levels", "drawer_forms.piece_form"),
+            "Write",
+            "D",
+        ),
+        Act("radio", "Into the drawer: a radio …", sheet("levels", "drawer_forms.radio_form"), "Write", ""),
         Act("add claim", "Add a claim …", sheet("shelf", "claim_form"), "Write", "C"),
         Act("new state", "New state (trimmed, bent …)", new_state, "Write", "S"),
         Act("analyzer", "Analyzer: sweep …", w.start_analyzer, "Write", "B"),
         Act("meter reading", "Meter reading …", sheet("bench", "meter_form"), "Write", "M"),
         Act("power and pads", "Power and pads …", sheet("levels", "chain_form"), "Write", "P"),
+        Act("find pads", "Find pads in the drawer …", sheet("levels", "drawer_forms.find_pads_form"), "Write", "F"),
+        Act("verify pad", "Measure a pad by substitution …", w.start_substitution, "Write", "Z"),
+        Act("display run", "Step a display through decibels …", w.start_display_run, "Write", "X"),
+        Act("noise", "Noise here …", sheet("levels", "noise_forms.noise_form"), "Write", "J"),
+        Act(
+            "emitter", "A transmitter in the neighbourhood …", sheet("levels", "noise_forms.emitter_form"), "Write", ""
+        ),
+        Act("comparison", "Read two things in turn …", sheet("levels", "noise_forms.comparison_form"), "Write", "Y"),
+        Act("try steps", "Try the staircase at other values …", sheet("levels", "forms.try_form"), "Write", "K"),
+        Act("keep tried", "Keep what was tried", w.keep_tried, "Write", "Ctrl+Return"),
+        Act("in units", "One value in all its units …", sheet("levels", "forms.units_form"), "Write", "U"),
         Act("far end", "The far end …", sheet("link", "far_end_form"), "Write", "E"),
         Act("place", "Place …", sheet("field", "place_form"), "Write", "L"),
         Act("run", "Run …", sheet("field", "run_form"), "Write", "R"),
@@ -79,7 +99,7 @@ def all_acts(w: Window) -> dict[str, Act]:
             for i, rung in enumerate(RUNGS, 1)
         ),
         Act("hide", "Show or hide the antenna in focus", w.toggle_hidden, "View", "V"),
-        Act("look", "Look at the sweeps another way", lambda: w.on_bench("look_next"), "View", "O"),
+        Act("look", "Look at this rung another way", w.look_another_way, "View", "O"),
         Act("zoom in", "Show less of the sweep", lambda: w.on_bench("zoom", 1.6), "View", "+"),
         Act("zoom out", "Show more of the sweep", lambda: w.on_bench("zoom", 1 / 1.6), "View", "-"),
         Act("whole", "Show the whole sweep", lambda: w.on_bench("zoom", 0), "View", "0"),

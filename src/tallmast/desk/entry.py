@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal, SignalInstance
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QComboBox,
@@ -49,6 +49,8 @@ class Field:
     needed: bool = False
     choices: Sequence[tuple[Any, str]] = ()
     chosen: Any = None
+    only: tuple[str, Sequence[Any]] | None = None
+    """(key of a choice, its values): shown, and read, only while one of them is chosen."""
 
 
 @dataclass(frozen=True)
@@ -180,6 +182,10 @@ class ChoiceField(QWidget):
     def value(self) -> Any:
         return self.list.currentData()
 
+    @property
+    def changed(self) -> SignalInstance:
+        return self.list.currentIndexChanged
+
     def say(self, text: str, bad: bool) -> None:
         self.list.setToolTip(text)
 
@@ -215,6 +221,11 @@ class EntrySheet(QWidget):
             part = ChoiceField(spec, self) if spec.choices else TextField(spec, self)
             self.fields[spec.key] = part
             box.addWidget(part)
+        for key in {spec.only[0] for spec in form.fields if spec.only}:
+            part = self.fields[key]
+            if isinstance(part, ChoiceField):
+                part.changed.connect(self._show_fitting)
+        self._show_fitting()
         self.trouble = label("", "trouble", wrap=True, parent=self)
         self.trouble.hide()
         box.addWidget(self.trouble)
@@ -232,6 +243,15 @@ class EntrySheet(QWidget):
             box.addWidget(label(line, "soft", wrap=True, parent=self))
         box.addStretch(1)
 
+    def _fits(self, spec: Field) -> bool:
+        """Whether a field goes with what is chosen."""
+        return spec.only is None or self.fields[spec.only[0]].value() in spec.only[1]
+
+    def _show_fitting(self) -> None:
+        for part in self.fields.values():
+            if part.spec.only is not None:
+                part.setVisible(self._fits(part.spec))
+
     def start(self) -> None:
         """Put the caret where writing begins: the first empty field that is needed, else the first."""
         for part in self.fields.values():
@@ -244,7 +264,9 @@ class EntrySheet(QWidget):
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Tab goes round inside the sheet; Esc is the way out."""
         stops: list[QWidget] = [
-            part.line if isinstance(part, TextField) else part.list for part in self.fields.values()
+            part.line if isinstance(part, TextField) else part.list
+            for part in self.fields.values()
+            if self._fits(part.spec)
         ]
         stops += self.findChildren(QPushButton)
         here = self.focusWidget()
@@ -262,7 +284,7 @@ class EntrySheet(QWidget):
         values: dict[str, Any] = {}
         for key, part in self.fields.items():
             try:
-                values[key] = part.value()
+                values[key] = part.value() if self._fits(part.spec) else None
             except UnitError as error:
                 self._tell(f"{part.spec.name}: {error}", key)
                 return False

@@ -189,6 +189,15 @@ class Switch(QWidget):
     def chosen(self) -> Any:
         return self.words[max(self._group.checkedId(), 0)]
 
+    def turn(self, word: str) -> None:
+        """To one of its words, as if it had been pressed."""
+        self.set(word)
+        self._turned(word)
+
+    def set(self, word: str) -> None:
+        """Show one of its words as chosen; nobody is told."""
+        self._group.button(self.words.index(word)).setChecked(True)
+
     def next(self) -> None:
         """Turn to the next word, round and round."""
         button = self._group.button((self._group.checkedId() + 1) % len(self.words))

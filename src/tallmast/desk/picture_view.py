@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, QSizeF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
@@ -22,6 +22,10 @@ class PictureView(QWidget):
     """Factor, and the pixel that is to stay where it is."""
     panned = Signal(float)
     """By so many pixels."""
+    released = Signal()
+    """A hand has let go."""
+    nudged = Signal(int)
+    """Shift with ↑ (1) or ↓ (−1): what was picked is to go a little up or down."""
 
     def __init__(self, paper: Paper, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -29,6 +33,8 @@ class PictureView(QWidget):
         self.picture: Picture | None = None
         self._current: int | None = None
         self._pan_from: float | None = None
+        self.pointer = QPointF()
+        """Where a drag is."""
         self._painted: QPixmap | None = None
         """The picture as painted at this size: a window uncovered or a rung climbed to again need not paint it anew."""
         self.setObjectName(name)
@@ -122,7 +128,17 @@ class PictureView(QWidget):
         if spot:
             QToolTip.showText(event.globalPosition().toPoint(), spot.label, self)
 
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.released.emit()
+
+    def repaint_picture(self) -> None:
+        """Paint the same picture anew: something on it was picked."""
+        self._painted = None
+        self.update()
+
     def _drag(self, x: float, y: float) -> None:
+        self.pointer = QPointF(x, y)
         value = self.picture.drag(x, y) if self.picture else None
         if value is not None:
             self.dragged.emit(value)
@@ -133,6 +149,9 @@ class PictureView(QWidget):
             Qt.Key(event.key())
         )
         if step and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+                self.nudged.emit(-step)
+                return
             self.panned.emit(-0.2 * step * self.width())
         elif spots and step:
             start = -1 if self._current is None and step > 0 else self._current or 0

@@ -8,7 +8,6 @@ from typing import Any
 from tallmast.notebook.records import Record
 from tallmast.notebook.store import Entry, RawFile
 from tallmast.units import show
-from tallmast.units.read import Gain
 
 from .entry import Field, Shown
 from .session import Session
@@ -83,5 +82,5 @@ def plainly(value: float) -> str:
     return f"{value:g}"
 
 
-def gain_text(gain_dbi: float | None) -> str:
-    return "" if gain_dbi is None else Shown(f"{gain_dbi:g} dBi", Gain(gain_dbi, "dBi"))
+def dbi(value: float) -> str:
+    return f"{value:g} dBi"

@@ -31,11 +31,17 @@ from tallmast.notebook.records import (
     Antenna,
     CableSweep,
     Claim,
+    Comparison,
     Cut,
+    DisplayRun,
+    Emitter,
     Fixture,
     MeterReading,
+    NoiseSite,
+    PadCheck,
     Piece,
     Place,
+    Radio,
     Reading,
     Record,
     Run,
@@ -63,7 +69,13 @@ if TYPE_CHECKING:
 RECORD_FORMS: dict[type[Record], tuple[str, str]] = {
     Antenna: ("shelf", "antenna_form"),
     Claim: ("shelf", "claim_form"),
-    Piece: ("shelf", "piece_form"),
+    Piece: ("levels", "drawer_forms.piece_form"),
+    Radio: ("levels", "drawer_forms.radio_form"),
+    NoiseSite: ("levels", "noise_forms.noise_form"),
+    Emitter: ("levels", "noise_forms.emitter_form"),
+    Comparison: ("levels", "noise_forms.comparison_form"),
+    DisplayRun: ("levels", "guided_forms.display_run_form"),
+    PadCheck: ("levels", "guided_forms.pad_check_form"),
     MeterReading: ("bench", "meter_form"),
     Sweep: ("bench", "sweep_form"),
     Fixture: ("bench", "fixture_form"),
@@ -423,10 +435,29 @@ class Window(FileActs):
     def start_analyzer(self) -> None:
         self.on_bench("start_live")
 
+    def look_another_way(self) -> None:
+        """The next picture of the rung in front, where it has several; the Bench's from any other."""
+        rung = self.rung if self.rung in ("bench", "levels") else "bench"
+        self.on(rung, "look_next")
+
+    def start_display_run(self) -> None:
+        self.on("levels", "start_display_run")
+
+    def start_substitution(self) -> None:
+        self.on("levels", "start_substitution")
+
+    def keep_tried(self) -> None:
+        from .levels.forms import keep_tried
+
+        keep_tried(self.session)
+
     def on_bench(self, what: str, *with_: float) -> None:
-        """Stand on the Bench and have its view do something."""
-        self.climb_to("bench")
-        getattr(self._view("bench"), what)(*with_)
+        self.on("bench", what, *with_)
+
+    def on(self, rung: str, what: str, *with_: float) -> None:
+        """Stand on a rung and have its view do something."""
+        self.climb_to(rung)
+        getattr(self._view(rung), what)(*with_)
 
     def toggle_hidden(self) -> None:
         if self.focus_id:

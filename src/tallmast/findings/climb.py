@@ -12,6 +12,7 @@ from tallmast.notebook.records import (
     Chain,
     Claim,
     Cut,
+    DisplayRun,
     DistanceNote,
     Fixture,
     Log,
@@ -30,6 +31,7 @@ from tallmast.notebook.records import (
 from . import bench, field, gain, levels, link, pattern, shelf, verdict
 from .aims import Aims
 from .figure import Finding
+from .levels.display import DisplayFinding, read_displays
 
 RUNGS = ("shelf", "bench", "levels", "pattern", "field", "link", "verdict")
 
@@ -49,7 +51,7 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
         MeterReading,
     ),
     "pattern": (Question, Antenna, Claim, Cut),
-    "field": (Question, Antenna, Place, DistanceNote, Run, Reading, Log),
+    "field": (Question, Antenna, Place, DistanceNote, Run, Reading, Log, DisplayRun),
 }
 """The kinds of record that a rung near the ground is worked out from: while none of them has changed, its finding
 stands. The rungs above rest on these."""
@@ -83,7 +85,11 @@ class Climb:
 
     @cached_property
     def field(self) -> field.FieldFinding:
-        return field.find(self.evidence, self.aims)
+        return field.find(self.evidence, self.aims, self.displays)
+
+    @cached_property
+    def displays(self) -> dict[str, DisplayFinding]:
+        return read_displays(self.evidence)
 
     @cached_property
     def gains(self) -> dict[str, gain.GainEvidence]:
@@ -91,8 +97,7 @@ class Climb:
 
     @cached_property
     def levels(self) -> levels.LevelsFinding:
-        group = self.field.main
-        return levels.find(self.evidence, self.aims, self.gains, group.fit.exponent if group and group.fit else None)
+        return levels.find(self.evidence, self.aims, self.gains, self.field, self.displays)
 
     @cached_property
     def link(self) -> link.LinkFinding:

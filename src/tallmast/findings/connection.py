@@ -33,8 +33,10 @@ class Connection:
         return self.check.text
 
 
-def end_words(end: Connector) -> str:
+def end_words(end: Connector | None) -> str:
     """`N plug`, `SMA jack, reverse`."""
+    if end is None:
+        return "not noted"
     usual = {"plug": "pin", "jack": "socket"}
     return f"{end.family} {end.body}" + ("" if usual[end.body] == end.contact else ", reverse")
 
@@ -104,7 +106,7 @@ def connect(
     if antenna.connector is None or antenna.mate is None:
         return None
     between = [pieces[piece_id] for piece_id in antenna.through if piece_id in pieces]
-    ends: list[tuple[str, Connector]] = [(antenna.name, antenna.connector)]
+    ends: list[tuple[str, Connector | None]] = [(antenna.name, antenna.connector)]
     joints: list[Check] = []
     for piece in between:
         joints.append(_joint(*ends[-1], piece.name, piece.first))
@@ -127,6 +129,9 @@ def connect(
     return Connection(Check(worst.mark, worst.text, loss, worst.why), tuple(joints), loss, rating)
 
 
-def _joint(name: str, one: Connector, other_name: str, other: Connector) -> Check:
+def _joint(name: str, one: Connector | None, other_name: str, other: Connector | None) -> Check:
+    if one is None or other is None:
+        blank = name if one is None else other_name
+        return Check("open", f"connector of {blank} not noted", None, f"{name} to {other_name}: look before screwing.")
     found = mating(one, other)
     return Check(found.mark, found.text, None, f"{name} to {other_name}: {found.why}")

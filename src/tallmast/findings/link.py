@@ -22,6 +22,7 @@ from .field.samples import by_cell
 from .field.tell import Group
 from .figure import Check, Figure, Finding, Standing, Working, named, parts_of
 from .gain import GainEvidence
+from .levels.pieces import Drawer, feed
 from .polarization import loss_between
 
 if TYPE_CHECKING:
@@ -74,23 +75,27 @@ def _fixed_budget(
 ) -> tuple[UFloat, list[str]]:
     """Level before the path, with named doubts: power − pad − cable + both gains − polarization."""
     polarization = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
+    assert evidence.question is not None
+    drawer = Drawer(evidence, evidence.question.centre_hz)
+    home, away = feed(drawer, chain.placed), feed(drawer, far.placed)
+    home_db, away_db = chain.cable_loss_db + home.line_db, far.cable_loss_db + away.line_db
     total = (
         named(dbm_from_watt(power_w), chain.power_u_db, "transmitter")
         - named(pad_db, PAD_U_DB if pad_db else 0.0, "pad")
-        - named(chain.cable_loss_db, chain.cable_loss_u_db, "home cable")
+        - named(home_db, math.hypot(chain.cable_loss_u_db, home.line_u_db), "home cable")
         + named(gain.value, gain.u, f"gain of {antenna.name}")
         + named(far.gain_dbi, far.gain_u_db, f"gain of {far.name}")
-        - far.cable_loss_db
+        - named(away_db, away.line_u_db, "far cable")
         - named(polarization.value, polarization.u, "polarization")
     )
     lines = [
         f"transmitter   {show.fixed(dbm_from_watt(power_w), 1)} dBm",
         *([f"pads          {show.fixed(-pad_db, 1)}"] if pad_db else []),
-        f"home cable    {show.fixed(-chain.cable_loss_db, 1)}",
+        f"home cable    {show.fixed(-home_db, 1)}",
         f"{antenna.name[:13]:<13} {show.plus(gain.value, 1)} dBi",
         f"polarization  {show.fixed(-polarization.value, 1)}",
         f"{far.name[:13]:<13} {show.plus(far.gain_dbi, 1)} dBi",
-        *([f"far cable     {show.fixed(-far.cable_loss_db, 1)}"] if far.cable_loss_db else []),
+        *([f"far cable     {show.fixed(-away_db, 1)}"] if away_db else []),
     ]
     return total, lines
 

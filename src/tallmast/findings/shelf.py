@@ -252,7 +252,11 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
         headline,
         tuple(rows),
         wavelength(frequency),
-        tuple(pieces.values()),
+        tuple(
+            p
+            for p in pieces.values()
+            if p.type in ("adapter", "cable") or any(p.id in a.through for a in evidence.antennas)
+        ),
     )
 
 

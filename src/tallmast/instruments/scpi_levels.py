@@ -1,4 +1,4 @@
-"""Level source, step attenuator, power meter and turntable by SCPI over PyVISA."""
+"""Level source, step attenuator, power meter and turntable and a display by SCPI over PyVISA."""
 
 from __future__ import annotations
 
@@ -43,6 +43,17 @@ class ScpiPowerMeter(ScpiInstrument):
         if not math.isfinite(level) or abs(level) > 400:
             raise InstrumentError("the power meter shows no reading", "Look at its range and its own screen")
         return level
+
+
+class ScpiDisplay(ScpiInstrument):
+    """A receiver whose display can be asked: DISPlay:SCALe, DISPlay:SHOWn?."""
+
+    def choose(self, scale: str) -> None:
+        self.link.write(f'DISP:SCAL "{scale}"')
+        self.link.complain(f"show {scale}")
+
+    def shown(self) -> float:
+        return self.link.number("DISP:SHOW?")
 
 
 class ScpiTurntable(ScpiInstrument):

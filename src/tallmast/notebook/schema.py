@@ -9,7 +9,7 @@ import sqlite3
 from collections.abc import Callable
 
 APPLICATION_ID = 0x54414C4D  # "TALM"
-FORMAT = 4
+FORMAT = 5
 
 FORMAT_1 = """
 CREATE TABLE act (
@@ -66,7 +66,12 @@ def _to_4(db: sqlite3.Connection) -> None:
     """A kind that an older program does not know, the piece; and fields of sweeps, cables, fixtures, meter readings."""
 
 
-UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {2: _to_2, 3: _to_3, 4: _to_4}
+def _to_5(db: sqlite3.Connection) -> None:
+    """Kinds that an older program does not know: radios, emitters, noise, display runs, comparisons, pad checks, gain
+    tables; and fields of pieces, chains, far ends and readings."""
+
+
+UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {2: _to_2, 3: _to_3, 4: _to_4, 5: _to_5}
 """UPGRADES[n] turns format n−1 into n."""
 
 

@@ -18,6 +18,9 @@ SOURCES: dict[Limit, str] = {
     "fcc-1.1310": "47 CFR § 1.1310, Table 1(ii), general population, averaged over 30 min",
 }
 
+AVERAGED_OVER: dict[Limit, str] = {"icnirp-2020": "30 min", "fcc-1.1310": "30 min"}
+"""Over which time the duty is taken."""
+
 
 def power_density_limit(frequency_hz: float, limit: Limit) -> float:
     """The general public's limit of power density, W/m².

@@ -126,3 +126,32 @@ def percentile(values: ArrayLike, percent: float) -> float:
 def median(values: ArrayLike) -> float:
     """The middle of some finite values; NaN for none."""
     return percentile(values, 50.0)
+
+
+@lru_cache(maxsize=8)
+def latin_draws(dimensions: int, count: int, seed: int = 1) -> Floats:
+    """Standard normal draws, [dimension, draw]: each row holds the middles of `count` equally likely slices, in an
+    order of its own (Latin hypercube: McKay, Beckman and Conover 1979).
+
+    Always the same for the same arguments, so that an interval does not flicker while a hand moves a value. Cached;
+    not to be written to.
+    """
+    from statistics import NormalDist
+
+    quantile = NormalDist().inv_cdf
+    lower = np.array([quantile((k + 0.5) / count) for k in range((count + 1) // 2)])
+    row = np.concatenate((lower, -lower[: count // 2][::-1]))
+    order = np.random.default_rng(seed)
+    out = np.stack([order.permutation(row) for _ in range(dimensions)])
+    out.flags.writeable = False
+    return out
+
+
+@lru_cache(maxsize=8)
+def latin_rectangles(dimensions: int, count: int, seed: int = 2) -> Floats:
+    """The same for a rectangle from −1 to 1."""
+    row = (np.arange(count) + 0.5) * (2.0 / count) - 1.0
+    order = np.random.default_rng(seed)
+    out = np.stack([order.permutation(row) for _ in range(dimensions)])
+    out.flags.writeable = False
+    return out

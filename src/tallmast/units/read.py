@@ -11,8 +11,11 @@ import math
 import re
 from dataclasses import dataclass
 
-from tallmast.physics.decibels import s_unit_dbm, watt_from_dbm
+from tallmast.physics.constants import DIPOLE_GAIN_DBI
+from tallmast.physics.decibels import power_ratio, s_unit_dbm, watt_from_dbm
 from tallmast.physics.reflection import SWR_CEILING
+
+from .scales import FIELDS, LEVELS, NOISES, RESISTANCES_OHM, inward, scale
 
 NUMBER = r"[-+]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d+)?"
 
@@ -95,44 +98,82 @@ def band(text: str) -> tuple[float, float]:
     return low, high
 
 
-POWER_UNITS = {"µW": 1e-6, "uW": 1e-6, "mW": 1e-3, "W": 1.0, "kW": 1e3}
+def _across(text: str) -> tuple[str, float]:
+    """A level without the resistance that may be written behind it, and that resistance; 50 Ω where none is."""
+    match = re.fullmatch(r"(.*?)\s*(?:in|at|across|@|,)?\s*(50|75)\s*(?:Ω|\u2126|ohms?)", text, re.IGNORECASE)
+    return (match[1], float(match[2])) if match else (text, RESISTANCES_OHM[0])
+
+
+def _level_dbm(text: str, expected: str, bare: str) -> float:
+    body, ohm = _across(clean(text))
+    value, unit = _split(body, expected)
+    dbm = inward(LEVELS, value, unit or bare, ohm)
+    if dbm is None:
+        raise UnitError(expected, text)
+    return dbm
 
 
 def power(text: str) -> float:
-    """W; `25mW`, `0.5 W`, `14 dBm`; a bare number is W."""
+    """W; `25mW`, `0.5 W`, `14 dBm`, `112 dBµV`, `1.1 V in 75 Ω`; a bare number is W."""
     expected = "a power above zero, such as 25 mW or 14 dBm"
-    value, unit = _split(text, expected)
-    # mW and MW differ only in case: milliwatts are what this trade means.
-    watt = watt_from_dbm(value) if unit.lower() == "dbm" else _scaled(text, expected, POWER_UNITS, "W")
-    if not 0 < watt < 1e7:
+    dbm = _level_dbm(text, expected, "W")
+    if not -250 <= dbm < 100:
         raise UnitError(expected, text)
-    return watt
+    value, unit = _split(_across(clean(text))[0], expected)
+    found = scale(LEVELS, unit or "W")
+    return value * found.watt if found is not None and found.watt is not None else watt_from_dbm(dbm)
+
+
+def radiated(text: str) -> float:
+    """EIRP in W; `0.5 W ERP` and `14 dBm ERP` count from a dipole (2.15 dB more); bare or `EIRP` is EIRP."""
+    body = clean(text)
+    match = re.fullmatch(r"(.*?)\s*(e\.?i?\.?r\.?p\.?)", body, re.IGNORECASE)
+    over_dipole = match is not None and "i" not in match[2].lower()
+    watt = power(match[1] if match else body)
+    return watt * float(power_ratio(DIPOLE_GAIN_DBI)) if over_dipole else watt
 
 
 def level(text: str, frequency_hz: float = 0.0) -> float:
-    """Received level in dBm: `-97dBm`, `-97`, `S7`, `S9+10`, `2.5 µV` (50 Ω), `12 dBµV` (50 Ω).
+    """Received level in dBm: `-97dBm`, `-97`, `S7`, `S9+10`, `2.5 µV`, `12 dBµV in 75 Ω`, `3 pW`; 50 Ω if not told.
 
     S units need the frequency to know which S9 is meant (IARU Region 1 R.1).
     """
     expected = "a level such as −97 dBm, S7 or 2.5 µV"
     body = clean(text)
-    s_units = re.fullmatch(r"[sS]\s*(\d(?:[.,]\d+)?)(?:\s*\+\s*(\d+)\s*(?:dB)?)?", body)
+    s_units = re.fullmatch(r"[sS]\s*(\d(?:[.,]\d+)?)(?:\s*\+\s*(\d+(?:[.,]\d+)?)\s*(?:dB)?)?", body)
     if s_units:
-        return s_unit_dbm(number(s_units[1]), float(s_units[2] or 0), frequency_hz or 1e9)
-    value, unit = _split(body, expected)
-    unit = unit.lower()
-    if unit in ("", "dbm"):
-        dbm = value
-    elif unit in ("µv", "uv", "mv", "v") and value > 0:
-        volt = value * {"µv": 1e-6, "uv": 1e-6, "mv": 1e-3, "v": 1.0}[unit]
-        dbm = 10 * math.log10(volt**2 / 50.0) + 30
-    elif unit in ("dbµv", "dbuv"):
-        dbm = value - 10 * math.log10(50.0) - 90.0
-    else:
-        raise UnitError(expected, text)
+        return s_unit_dbm(number(s_units[1]), number(s_units[2] or "0"), frequency_hz or 1e9)
+    dbm = _level_dbm(body, expected, "dBm")
     if not -250 <= dbm <= 90:
         raise UnitError("a level between −250 and 90 dBm", text)
     return dbm
+
+
+def field_strength(text: str) -> float:
+    """V/m of a field or of a plane wave's density: `3.2 mV/m`, `62 dBµV/m`, `1.5 mW/m²`, `4 µW/cm2`. The unit is
+    asked: four times the density is 6 dB, four times the field is 12 dB."""
+    expected = "a field with its unit, such as 3.2 mV/m, 62 dBµV/m or 1.5 mW/m²"
+    value, unit = _split(text, expected)
+    field = inward(FIELDS, value, unit.replace(" ", ""))
+    if field is None or not 1e-12 < field < 1e6:
+        raise UnitError(expected, text)
+    return field
+
+
+def noise_figure(text: str) -> float:
+    """Noise figure in dB: `1.2 dB`, `1.2`, or a noise temperature, `90 K`."""
+    expected = "a noise figure or temperature, such as 1.2 dB or 90 K"
+    value, unit = _split(text, expected)
+    figure = inward(NOISES, value, unit or "dB")
+    if figure is None or not 0 <= figure <= 200:
+        raise UnitError(expected, text)
+    return figure
+
+
+def gain_dbi(text: str) -> float:
+    """dBi: `8 dBi`, `6 dBd` (2.15 dB more); a bare number or `dB` is taken as dBi, the smaller."""
+    made = gain(text)
+    return made.value + (DIPOLE_GAIN_DBI if made.reference == "dBd" else 0.0)
 
 
 LENGTH_UNITS = {

@@ -9,6 +9,12 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from tallmast.physics.constants import DIPOLE_GAIN_DBI
+from tallmast.physics.decibels import dbm_from_watt, s_units_of, watt_from_dbm
+from tallmast.physics.field_strength import field_dbuv_per_m
+
+from .scales import FIELDS, LEVELS, NOISES, RESISTANCES_OHM, Scale, outward
+
 MINUS = "−"
 SMALL_COUNTS = ["no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"]
 
@@ -74,6 +80,83 @@ def power(value_w: float) -> str:
         if value_w >= size * 0.9995:
             return f"{value_w / size:.3g} {unit}"
     return f"{value_w * 1e6:.3g} µW"
+
+
+def level(value_dbm: float, digits: int = 1) -> str:
+    """`−97.0 dBm`."""
+    return f"{fixed(value_dbm, digits)} dBm"
+
+
+def voltage(value_dbm: float, resistance_ohm: float = 50.0) -> str:
+    """`2.51 µV` across a resistance."""
+    return _in_first(LEVELS, ("V", "mV", "µV", "nV"), value_dbm, resistance_ohm)
+
+
+def field_strength(value_v_per_m: float) -> str:
+    """`3.2 mV/m`."""
+    return _in_first(FIELDS, ("V/m", "mV/m", "µV/m"), value_v_per_m)
+
+
+def density(value_v_per_m: float) -> str:
+    """The power density of a plane wave of so many V/m: `1.5 mW/m²`."""
+    return _in_first(FIELDS, ("W/m²", "mW/m²", "µW/m²"), value_v_per_m)
+
+
+def _in_first(table: tuple[Scale, ...], units: Sequence[str], base: float, resistance_ohm: float = 50.0) -> str:
+    """In the largest unit that leaves a figure before the point."""
+    for unit in units:
+        value = outward(table, base, unit, resistance_ohm)
+        if value >= 0.9995 or unit == units[-1]:
+            return f"{value:.3g} {unit}"
+    raise AssertionError("unreachable")
+
+
+def s_units(value_dbm: float, frequency_hz: float) -> str:
+    """`S7.0`, `S9+10 dB` by IARU Region 1 R.1."""
+    units, over = s_units_of(value_dbm, frequency_hz)
+    return f"S9+{over:.0f} dB" if over >= 0.5 else f"S{fixed(max(units, 0.0), 1)}"
+
+
+def level_ways(value_dbm: float, frequency_hz: float | None = None) -> list[tuple[str, str]]:
+    """(what it is, as written) for one level on every scale people use."""
+    rows = [("level", level(value_dbm, 2)), ("power", fine_power(value_dbm))]
+    for ohm in RESISTANCES_OHM:
+        rows.append(
+            (
+                f"across {ohm:g} Ω",
+                f"{voltage(value_dbm, ohm)}, {fixed(outward(LEVELS, value_dbm, 'dBµV', ohm), 2)} dBµV",
+            )
+        )
+    if frequency_hz is not None:
+        rows.append(("S units", s_units(value_dbm, frequency_hz)))
+    return rows
+
+
+def field_ways(value_v_per_m: float) -> list[tuple[str, str]]:
+    """(what it is, as written) for one field on every scale people use."""
+    return [
+        ("field", f"{field_strength(value_v_per_m)}, {fixed(field_dbuv_per_m(value_v_per_m), 2)} dBµV/m"),
+        ("density", f"{density(value_v_per_m)}, {outward(FIELDS, value_v_per_m, 'µW/cm²'):.3g} µW/cm²"),
+    ]
+
+
+def radiated_ways(value_w: float) -> list[tuple[str, str]]:
+    """(what it is, as written) for one EIRP."""
+    dbm = dbm_from_watt(value_w)
+    return [
+        ("EIRP", f"{power(value_w)}, {level(dbm, 2)}"),
+        ("ERP", f"{power(watt_from_dbm(dbm - DIPOLE_GAIN_DBI))}, {level(dbm - DIPOLE_GAIN_DBI, 2)}"),
+    ]
+
+
+def noise_ways(figure_db: float) -> list[tuple[str, str]]:
+    """(what it is, as written) for one noise figure."""
+    return [("figure", decibel(figure_db, 2)), ("temperature", f"{outward(NOISES, figure_db, 'K'):.4g} K")]
+
+
+def fine_power(value_dbm: float) -> str:
+    """Down to femtowatts: `0.2 pW`."""
+    return _in_first(LEVELS, ("kW", "W", "mW", "µW", "nW", "pW", "fW"), value_dbm)
 
 
 def length(value_m: float) -> str:

@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable
 from typing import Any, get_args
 
+from tallmast.findings.levels.pieces import Drawer, feed
 from tallmast.formats.log import LogFile
 from tallmast.notebook.records import DistanceNote, Place, Reading, Run, RunEnd, RunKind
 from tallmast.units import read, show
@@ -110,13 +111,21 @@ def place_form(session: Session, old: Place | None = None) -> Form:
     )
 
 
+def _pads_in_chain(session: Session) -> float:
+    """All attenuation that lies in the chain as it is set up, in tenths: what a new run is likely to have."""
+    chain, question = session.evidence.chain, session.evidence.question
+    if chain is None or question is None:
+        return 0.0
+    return round(chain.pad_db + feed(Drawer(session.evidence, question.centre_hz), chain.placed).pad_db, 1)
+
+
 def run_form(session: Session, old: Run | None = None) -> Form:
     """A run: one antenna, one set of factors; everything is carried over from the run before but the antenna."""
     evidence = session.evidence
     last = old or (evidence.runs[-1] if evidence.runs else None)
     chain, question = evidence.chain, evidence.question
     power = last.power_w if last else chain.power_w if chain else None
-    pad = last.pad_db if last else chain.pad_db if chain else 0.0
+    pad = last.pad_db if last else _pads_in_chain(session)
     home = last.place_id if last else question.home_place_id if question else None
     focus = old.antenna_id if old else (session.focus_antenna.id if session.focus_antenna else None)
     number = old.number if old else (max((r.number for r in evidence.runs), default=0) + 1)

@@ -2,46 +2,383 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import TYPE_CHECKING, Any, TypeVar
 
-from tallmast.figures.levels import StaircasePicture
+from PySide6.QtCore import Qt
+
+from tallmast.figures.levels import StaircasePicture, StepPick
+from tallmast.figures.levels_display import DisplayPicture
+from tallmast.figures.levels_noise import NoisePicture
+from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
+from tallmast.findings.levels import LevelsFinding
+from tallmast.findings.levels.staircase import Staircase, climb
 from tallmast.units import show
 
-from ..parts import Card, Cell, Ledger, figure_cell, label
+from ..parts import Card, Cell, Ledger, Switch, figure_cell, label
 from ..rung_view import RungView
+
+if TYPE_CHECKING:
+    from .display_run import DisplayRunPanel
+    from .guided import GuidedPanel
+    from .substitution import SubstitutionPanel
+
+P = TypeVar("P", bound="GuidedPanel")
+
+LOOKS = ("the way out", "the way back", "noise", "displays", "the drawer")
+
+
+@dataclass(frozen=True)
+class Look:
+    """What the card shows: a picture, a table under it, or words that say how to get there."""
+
+    picture: Picture | None = None
+    heads: Sequence[str] = ()
+    rows: Sequence[Sequence[Cell | str]] = ()
+    records: Sequence[Any] = ()
+    empty: str = ""
+    title: str = "Nothing to show here yet"
 
 
 class LevelsView(RungView):
     rung = "levels"
-    acts = ("power and pads", "far end")
+    acts = ("power and pads", "far end", "find pads", "try steps", "display run", "noise")
 
     def build(self) -> None:
+        self._panel_at = self.box.count()
         self.card, self.view = self.picture("staircasePicture")
+        self.view.dragged.connect(self._drag)
+        self.view.released.connect(self._let_go)
+        self.view.nudged.connect(self._nudge)
+        self.looks = Switch("Show", LOOKS, self._turned)
+        self.card.box.insertWidget(1, self.looks)
+        self.empty = label("", "soft", wrap=True)
+        self.card.box.addWidget(self.empty)
+        self.ledger = Ledger("levels rows", self.paper)
+        self.ledger.picked.connect(self.pick)
+        self.ledger.opened_row.connect(self.window_.open_record)
+        self.ledger.currentCellChanged.connect(lambda row, *_: self._show_display(row))
+        self.card.box.addWidget(self.ledger)
         self.box.addWidget(self.card, 1)
-        row = QHBoxLayout()
-        row.setSpacing(8)
         self.stands_card = Card("What a distance in the reduced test stands for at full power")
         self.stands = Ledger("stands for", self.paper)
         self.stands.picked.connect(self.pick)
         self.stands_card.box.addWidget(self.stands)
-        self.stands_card.box.addStretch(1)
-        row.addWidget(self.stands_card, 9)
+        self.box.addWidget(self.stands_card)
         self.clear_card = Card("Stand clear")
+        self.clear = Ledger("stand clear", self.paper)
+        self.clear.picked.connect(self.pick)
+        self.clear_card.box.addWidget(self.clear)
         self.clear_words = label("", "caution", wrap=True)
         self.clear_card.box.addWidget(self.clear_words)
-        self.clear_card.box.addStretch(1)
-        row.addWidget(self.clear_card, 4)
-        self.box.addLayout(row)
+        self.box.addWidget(self.clear_card)
+        self.compared_card = Card("Read in turn, and runs at two powers: seen against set")
+        self.compared = Ledger("compared", self.paper)
+        self.compared.picked.connect(self.pick)
+        self.compared.opened_row.connect(self.window_.open_record)
+        self.compared_card.box.addWidget(self.compared)
+        self.box.addWidget(self.compared_card)
+        self.finding: LevelsFinding | None = None
+        self.selected = ""
+        self._held = ""
+        """Key of the step that a hand holds."""
+        self._tried: dict[str, float] = {}
+        self._display = ""
+        """Whose display is shown."""
+
+    # The staircase
+
+    @property
+    def stairs(self) -> Staircase | None:
+        """The one shown."""
+        if self.finding is None:
+            return None
+        return self.finding.back if self.looks.chosen == "the way back" else self.finding.out
+
+    def _drag(self, change_db: float) -> None:
+        picture = self.view.picture
+        if not isinstance(picture, StaircasePicture):
+            return
+        at = self.view.pointer
+        if not self._held:
+            self._held = picture.key_at(at.x()) or ""
+        change = picture.change_for(self._held, at.y()) if self._held else None
+        if change is not None and self._tried.get(self._held) != change:
+            self._try(self._held, change)
+
+    def _let_go(self) -> None:
+        if self._held:
+            self._held = ""
+            self.session.aim(tried=tuple(self._tried.items()))
+
+    def _nudge(self, up: int) -> None:
+        """One grain up or down for the step that was picked."""
+        stairs = self.stairs
+        planned = next((p for p in stairs.plan.steps if p.key == self.selected), None) if stairs else None
+        if planned is None or not planned.movable:
+            self.session.trouble.emit("Pick a step that can be moved first, with ← →: those with a grip.")
+            return
+        now = self._tried.get(planned.key, planned.change_db)
+        self._try(planned.key, planned.held(now + up * planned.grain_db))
+        self.session.aim(tried=tuple(self._tried.items()))
+
+    def _try(self, key: str, change_db: float) -> None:
+        """Show the staircase with a step at another value, at once; the findings follow when the hand lets go."""
+        stairs = self.stairs
+        if stairs is None:
+            return
+        planned = next(p for p in stairs.plan.steps if p.key == key)
+        if abs(change_db - planned.change_db) < 1e-9:
+            self._tried.pop(key, None)
+        else:
+            self._tried[key] = change_db
+        self.selected = key
+        moved = climb(replace(stairs.plan, changed=dict(self._tried)))
+        at = next(i for i, step in enumerate(moved.steps) if step.key == key)
+        self.session.pick(moved.figure(at))
+        self._show_stairs(moved)
+
+    def _show_stairs(self, stairs: Staircase | None) -> None:
+        assert self.finding is not None
+        picture = StaircasePicture(finding=self.finding, stairs=stairs, selected=self.selected)
+        self.set_picture(self.card, self.view, picture)
+
+    def pick(self, payload: Any) -> None:
+        if isinstance(payload, StepPick):
+            self.selected = payload.key
+            self.session.pick(payload.figure)
+            if isinstance(self.view.picture, StaircasePicture) and self.view.picture.selected != payload.key:
+                self.view.picture.selected = payload.key
+                self.view.repaint_picture()
+        else:
+            super().pick(payload)
+
+    # Guided runs
+
+    @cached_property
+    def substitution(self) -> SubstitutionPanel:
+        from .substitution import SubstitutionPanel
+
+        return self._panel(SubstitutionPanel(self.session, self.paper))
+
+    @cached_property
+    def display_run(self) -> DisplayRunPanel:
+        from .display_run import DisplayRunPanel
+
+        return self._panel(DisplayRunPanel(self.session, self.paper))
+
+    def _panel(self, made: P) -> P:
+        made.hide()
+        made.left.connect(self._leave_panel)
+        made.sheet_asked.connect(self._sheet)
+        self.box.insertWidget(self._panel_at, made, 2)
+        return made
+
+    @property
+    def panel(self) -> GuidedPanel | None:
+        """The guided run in front."""
+        for name in ("substitution", "display_run"):
+            panel: GuidedPanel | None = self.__dict__.get(name)
+            if panel is not None and panel.isVisibleTo(self):
+                return panel
+        return None
+
+    def start_substitution(self) -> None:
+        self._start(self.substitution)
+
+    def start_display_run(self) -> None:
+        self._start(self.display_run)
+
+    def _start(self, panel: SubstitutionPanel | DisplayRunPanel) -> None:
+        now = self.panel
+        if now is not None and now is not panel:
+            now.hide()
+        panel.open()
+        self.lay_out()
+        self.verticalScrollBar().setValue(0)
+
+    def _leave_panel(self) -> None:
+        """Fold the panel away; what it has read stays in it."""
+        panel = self.panel
+        if panel is not None:
+            panel.hide()
+        self.lay_out()
+        self.window_.stand()
+
+    def take_keyboard(self) -> bool:
+        panel = self.panel
+        if panel is None:
+            return False
+        if "display_run" in self.__dict__ and panel is self.display_run and self.display_run.line.isVisible():
+            self.display_run.line.setFocus(Qt.FocusReason.OtherFocusReason)
+        else:
+            panel.setFocus(Qt.FocusReason.OtherFocusReason)
+        return True
+
+    def let_go(self) -> None:
+        for name in ("substitution", "display_run"):
+            if name in self.__dict__:
+                self.__dict__[name].close_all()
+
+    def _sheet(self, name: str) -> None:
+        from . import guided_forms
+
+        if name == "instruments":
+            self.window_.write(guided_forms.instruments_form(self.substitution.range.addresses, self.substitution.use))
+        else:
+            self.window_.write(guided_forms.display_plan_form(self.session, self.display_run.begin))
+
+    # All of it
+
+    def look_next(self) -> None:
+        self.looks.next()
+
+    def _turned(self, word: str) -> None:
+        """Another picture was wanted: its main figure goes to the working."""
+        self._look(word)
+        finding = self.finding
+        if finding is None:
+            return
+        figure = finding.headline
+        if word == "noise" and finding.noise is not None:
+            figure = finding.noise.remedies[0].improvement if finding.noise.remedies else finding.noise.floor
+        elif word == "displays" and isinstance(self.view.picture, DisplayPicture):
+            figure = self.view.picture.finding.middle.level
+        elif word.startswith("the way") and self.stairs is not None:
+            figure = self.stairs.end
+        if figure is not None:
+            self.session.pick(figure)
+
+    def _look(self, word: str) -> None:
+        finding = self.finding
+        if finding is None:
+            return
+        shown = {"noise": self._noise_look, "displays": self._display_look, "the drawer": self._drawer_look}.get(
+            word, self._stairs_look
+        )(finding)
+        self.view.setVisible(shown.picture is not None)
+        self.ledger.setVisible(bool(shown.rows))
+        if shown.rows:
+            self.ledger.fill(shown.heads, shown.rows, shown.records)
+        self.empty.setText(shown.empty)
+        self.empty.setVisible(bool(shown.empty))
+        if shown.picture is not None:
+            self.set_picture(self.card, self.view, shown.picture)
+        else:
+            self.card.set_title(shown.title)
+        self.lay_out()
+
+    def _stairs_look(self, finding: LevelsFinding) -> Look:
+        if self.stairs is None:
+            return Look(empty="The way back needs the far end’s power and a place to reach: write them with E and L.")
+        return Look(StaircasePicture(finding=finding, stairs=self.stairs, selected=self.selected))
+
+    def _noise_look(self, finding: LevelsFinding) -> Look:
+        if finding.noise is None:
+            return Look(empty="J notes what a receiver hears through here: a floor measured, or the surroundings.")
+        rows: list[list[Cell | str]] = [
+            [
+                Cell(
+                    finding.noise.sentence,
+                    finding.noise.remedies[0].improvement if finding.noise.remedies else None,
+                    bold=True,
+                )
+            ],
+            [Cell(finding.noise.detail, finding.noise.floor)],
+            [
+                Cell(
+                    f"The weakest that does: {finding.noise.sensitivity.text}, or a field of {finding.noise.folded.text}.",
+                    finding.noise.folded,
+                )
+            ],
+        ]
+        return Look(NoisePicture(finding=finding.noise), ["What it comes to"], rows)
+
+    def _display_look(self, finding: LevelsFinding) -> Look:
+        found = list(finding.displays.values())
+        if not found:
+            return Look(
+                empty="X steps a known attenuation under a fixed link and notes what a display says: its readings are "
+                "decibels from then on."
+            )
+        at = next((i for i, f in enumerate(found) if f.curve.run.receiver == self._display), len(found) - 1)
+        heads = ["Display", "Tells from", "to", "In the middle", "Lags"]
+        return Look(DisplayPicture(finding=found[at]), heads, self._display_rows(finding), [f.curve.run for f in found])
+
+    def _drawer_look(self, finding: LevelsFinding) -> Look:
+        if not finding.drawer:
+            return Look(empty="The drawer is empty: D puts a pad, a cable or a preamp into it.")
+        return Look(
+            None,
+            ["Piece", "Takes here", "", "Bears", "Against its lid"],
+            self._drawer_rows(finding),
+            [row.piece for row in finding.drawer],
+            title="The drawer, at the question’s frequency: Enter opens a piece, F finds pads, Z measures one",
+        )
+
+    def _show_display(self, row: int) -> None:
+        """The display of the row that was picked."""
+        if self.finding is None or self.looks.chosen != "displays":
+            return
+        names = list(self.finding.displays)
+        if 0 <= row < len(names) and names[row] != self._display:
+            self._display = names[row]
+            self.set_picture(self.card, self.view, DisplayPicture(finding=self.finding.displays[names[row]]))
+
+    @staticmethod
+    def _display_rows(finding: LevelsFinding) -> list[list[Cell | str]]:
+        rows: list[list[Cell | str]] = []
+        for found in finding.displays.values():
+            curve = found.curve
+            low, high = found.span
+            rows.append(
+                [
+                    Cell(f"{curve.run.receiver}, {curve.run.scale}", found.middle.level),
+                    Cell(f"{show.fixed(low, 0)} {curve.unit}", mono=True),
+                    Cell(f"{show.fixed(high, 0)} {curve.unit}", mono=True),
+                    Cell(found.middle.words, found.middle.level, mono=True),
+                    figure_cell(curve.hysteresis_db, missing="no"),
+                ]
+            )
+        return rows
+
+    @staticmethod
+    def _drawer_rows(finding: LevelsFinding) -> list[list[Cell | str]]:
+        rows: list[list[Cell | str]] = []
+        for row in finding.drawer:
+            figure = row.figure
+            verified = row.verified
+            rows.append(
+                [
+                    Cell(f"{row.piece.name}", figure),
+                    Cell(figure.text, figure, mono=True),
+                    Cell(row.taken.basis, ink="soft"),
+                    Cell(show.power(row.piece.rating_w) if row.piece.rating_w else "–", mono=True),
+                    Cell(
+                        verified.against if verified else "not measured",
+                        verified.loss if verified else None,
+                        ink="soft" if verified is None else "",
+                    ),
+                ]
+            )
+        return rows
 
     def fill(self, climb: Climb) -> None:
         finding = climb.levels
-        self.card.setVisible(bool(finding.steps))
+        self.finding = finding
+        self._tried = dict(climb.aims.tried)
+        something = bool(finding.out or finding.displays or finding.noise or finding.drawer)
+        self.card.setVisible(something)
         self.stands_card.setVisible(bool(finding.stands_for) and finding.reduction_db > 0.05)
-        self.clear_card.setVisible(finding.clear is not None)
-        if not finding.steps:
-            return
-        self.set_picture(self.card, self.view, StaircasePicture(finding=finding))
+        self.clear_card.setVisible(bool(finding.clears))
+        self._fill_compared(finding)
+        if something:
+            if finding.out is None and self.looks.chosen == "the way out":
+                self.looks.set("noise" if finding.noise else "displays" if finding.displays else "the drawer")
+            self._look(self.looks.chosen)
         rows = []
         for row in finding.stands_for:
             measured = row.exponent.u > 0
@@ -54,8 +391,53 @@ class LevelsView(RungView):
                 ]
             )
         self.stands.fill(["Exponent n", "", "Times as far", "Such as"], rows)
+        self._fill_clear(finding)
+
+    def _fill_clear(self, finding: LevelsFinding) -> None:
+        rows: list[list[Cell | str]] = [
+            [
+                Cell(c.words, c.with_ground, bold=finding.clear in (c.with_ground, c.free_space)),
+                figure_cell(c.with_ground),
+                figure_cell(c.free_space),
+            ]
+            for c in finding.clears
+        ]
+        self.clear.fill(["Limit for the general public", "Ground reflecting", "Free space"], rows)
         if finding.clear:
             self.clear_words.setText(
                 f"Stand {finding.clear.short} clear of {finding.antenna} at full power. {finding.clear.working.meaning} "
-                f"Source: {finding.clear.working.source}."
+                "Pads get hot: let them cool before you touch them."
             )
+
+    def _fill_compared(self, finding: LevelsFinding) -> None:
+        rows: list[list[Cell | str]] = []
+        records: list[Any] = []
+        for c in finding.compared:
+            drift = "not told" if c.drift_db_per_hour is None else f"{show.plus(c.drift_db_per_hour, 1)} dB/h out"
+            rows.append(
+                [
+                    Cell(c.comparison.what, c.difference),
+                    Cell(f"{c.difference.name} {c.difference.text}", c.difference, mono=True),
+                    Cell(c.comparison.averaging, ink="soft"),
+                    Cell(drift, ink="soft"),
+                    Cell(
+                        c.check.text if c.check else "",
+                        c.difference,
+                        ink=c.check.mark if c.check and c.check.mark in ("holds", "fails") else "",
+                    ),
+                ]
+            )
+            records.append(c.comparison)
+        for name, figure, check in finding.powers:
+            rows.append(
+                [
+                    Cell(name, figure),
+                    figure_cell(figure),
+                    Cell("by place", ink="soft"),
+                    "",
+                    Cell(check.text, figure, ink=check.mark if check.mark in ("holds", "fails") else ""),
+                ]
+            )
+            records.append(None)
+        self.compared_card.setVisible(bool(rows))
+        self.compared.fill(["What", "Difference", "Averaged", "Drift", "Against what was set"], rows, records)

@@ -8,7 +8,8 @@ from tallmast.notebook.records import FarEnd, Polarization
 from tallmast.units import read, show
 
 from ..entry import Field, Form
-from ..records import decibels, gain_text, history, keep, reason_fields, text_of
+from ..levels.forms import placed_field, radio_field
+from ..records import dbi, decibels, history, keep, reason_fields, text_of
 from ..session import Session
 
 
@@ -47,9 +48,9 @@ def far_end_form(session: Session) -> Form:
         Field(
             "gain",
             "Gain of its antenna",
-            read.gain,
-            lambda g: f"{show.fixed(g.value + (2.15 if g.reference == 'dBd' else 0), 2)} dBi",
-            gain_text(old.gain_dbi if old else None),
+            read.gain_dbi,
+            lambda v: f"{show.fixed(v, 2)} dBi",
+            text_of(old.gain_dbi if old else None, dbi),
             "2.15 dBi",
         ),
         Field(
@@ -65,6 +66,16 @@ def far_end_form(session: Session) -> Form:
             "Its polarization",
             choices=[(k, k) for k in get_args(Polarization)],
             chosen=old.polarization if old else "vertical",
+        ),
+        radio_field(session, old.radio_id if old else ""),
+        placed_field(session, "Pieces of the drawer, from its radio on", old.placed if old else ()),
+        Field(
+            "wanted",
+            "How far over its sensitivity you want to be",
+            read.loss,
+            lambda v: f"{v:g} dB",
+            text_of(old.wanted_db or None if old else None, decibels),
+            "6 dB",
         ),
         Field(
             "cable",
@@ -94,17 +105,19 @@ def far_end_form(session: Session) -> Form:
     ]
 
     def kept(v: dict[str, Any]) -> bool:
-        gain = v["gain"]
         record = FarEnd(
             name=v["name"],
             sensitivity_dbm=v["sensitivity"],
             sensitivity_u_db=v["sensitivity_u"] if v["sensitivity_u"] is not None else 1.0,
-            gain_dbi=2.15 if gain is None else gain.value + (2.15 if gain.reference == "dBd" else 0.0),
+            gain_dbi=2.15 if v["gain"] is None else v["gain"],
             gain_u_db=v["gain_u"] if v["gain_u"] is not None else 1.0,
             polarization=v["polarization"],
             cable_loss_db=v["cable"] or 0.0,
             power_w=v["power"],
             home_sensitivity_dbm=v["home_sensitivity"],
+            radio_id=v["radio"],
+            placed=v["placed"] or [],
+            wanted_db=v["wanted"] or 0.0,
         )
         return keep(
             session,

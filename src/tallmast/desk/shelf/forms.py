@@ -5,25 +5,14 @@ from __future__ import annotations
 from typing import Any, get_args
 
 from tallmast.findings.shelf import claim_words
-from tallmast.notebook.records import (
-    Antenna,
-    AntennaKind,
-    Claim,
-    ClaimQuantity,
-    Connector,
-    Piece,
-    Polarization,
-    Question,
-    State,
-)
+from tallmast.notebook.records import Antenna, AntennaKind, Claim, ClaimQuantity, Piece, Polarization, Question, State
 from tallmast.notebook.store import Entry
 from tallmast.units import read, show
 
+from ..connectors import connector_fields, connector_of
 from ..entry import Field, FieldError, Form
-from ..records import antenna_choices, decibels, gain_text, history, keep, plainly, reason_fields, remover, text_of
+from ..records import antenna_choices, dbi, decibels, history, keep, plainly, reason_fields, remover, text_of
 from ..session import Session
-
-FAMILIES = ("", "SMA", "N", "BNC", "TNC", "UHF", "F", "MCX", "MMCX", "U.FL")
 
 
 def question_form(session: Session) -> Form:
@@ -114,33 +103,6 @@ def question_form(session: Session) -> Form:
     )
 
 
-def _connector(values: dict[str, Any], which: str, old: Connector | None) -> Connector | None:
-    if not values[f"{which}_family"]:
-        return None
-    body, contact = values[f"{which}_half"]
-    changes = {"family": values[f"{which}_family"], "body": body, "contact": contact}
-    return old.model_copy(update=changes) if old else Connector(**changes)
-
-
-def _connector_fields(which: str, words: str, old: Connector | None) -> list[Field]:
-    halves = [
-        (("plug", "pin"), "plug (inner thread) with pin"),
-        (("jack", "socket"), "jack (outer thread) with socket"),
-        (("plug", "socket"), "plug with socket (reverse)"),
-        (("jack", "pin"), "jack with pin (reverse)"),
-    ]
-    families = [(f, f or "not noted") for f in FAMILIES]
-    return [
-        Field(f"{which}_family", f"{words}: family", choices=families, chosen=old.family if old else ""),
-        Field(
-            f"{which}_half",
-            f"{words}: body and contact",
-            choices=halves,
-            chosen=(old.body, old.contact) if old else None,
-        ),
-    ]
-
-
 def antenna_form(session: Session, old: Antenna | None = None) -> Form:
     """Put an antenna on the shelf, or change what is known of it."""
     a = old
@@ -186,19 +148,19 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
         Field(
             "gain",
             "Known gain, if it is a reference",
-            read.gain,
-            lambda g: f"{show.fixed(g.value + (2.15 if g.reference == 'dBd' else 0), 2)} dBi",
-            gain_text(a.known_gain_dbi if a else None),
+            read.gain_dbi,
+            lambda v: f"{show.fixed(v, 2)} dBi",
+            text_of(a.known_gain_dbi if a else None, dbi),
             "2.15 dBi",
         ),
-        *_connector_fields("own", "Its connector", a.connector if a else None),
+        *connector_fields("own", "Its connector", a.connector if a else None),
         Field(
             "through",
             "Through, from the antenna on",
             initial=", ".join(pieces[i].name for i in a.through if i in pieces) if a else "",
             hint="elbow, blue cable" if pieces else "adapters and cables are written with D",
         ),
-        *_connector_fields("mate", "Screwed onto", a.mate if a else None),
+        *connector_fields("mate", "Screwed onto", a.mate if a else None),
         *reason_fields(a),
     ]
 
@@ -221,7 +183,6 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
                 raise FieldError(key, f"{words} must be above zero, or left empty.")
         if v["price"] is not None and v["price"] < 0:
             raise FieldError("price", "A price is zero or more.")
-        gain = v["gain"]
         used = {x.slot for x in others}
         record = Antenna(
             **({"id": a.id} if a else {}),
@@ -241,10 +202,10 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
             mass_kg=v["mass"],
             price=v["price"],
             handling=v["handling"] or "",
-            connector=_connector(v, "own", a.connector if a else None),
-            mate=_connector(v, "mate", a.mate if a else None),
+            connector=connector_of(v, "own", a.connector if a else None),
+            mate=connector_of(v, "mate", a.mate if a else None),
             through=_through(v["through"] or "", pieces),
-            known_gain_dbi=None if gain is None else gain.value + (2.15 if gain.reference == "dBd" else 0.0),
+            known_gain_dbi=v["gain"],
             slot=a.slot if a else next(i for i in range(len(used) + 1) if i not in used),
         )
         words = f"{record.name}, what is known of it" if a else f"{record.name} put on the shelf"
@@ -277,86 +238,6 @@ def _through(text: str, pieces: dict[str, Piece]) -> list[str]:
         if name:
             out.append(known[name.lower()])
     return out
-
-
-def piece_form(session: Session, old: Piece | None = None) -> Form:
-    """An adapter or a cable that lies between an antenna and what it is screwed onto."""
-    fields = [
-        Field("name", "Name", read.plain, initial=old.name if old else "", hint="elbow", needed=True),
-        Field(
-            "type",
-            "It is",
-            choices=[("adapter", "an adapter"), ("cable", "a cable")],
-            chosen=old.type if old else "adapter",
-        ),
-        *_connector_fields("first", "Towards the antenna", old.first if old else None),
-        *_connector_fields("second", "Towards the radio", old.second if old else None),
-        Field(
-            "loss", "Loss", read.loss, lambda v: f"{v:g} dB", text_of(old.loss_db if old else 0.1, decibels), "0.1 dB"
-        ),
-        Field(
-            "loss_u",
-            "Doubt of that loss",
-            read.loss,
-            lambda v: f"u = {v:g} dB",
-            text_of(old.loss_u_db if old else 0.05, decibels),
-            "0.05 dB",
-        ),
-        Field(
-            "rating",
-            "Carries at most",
-            read.power,
-            show.power,
-            text_of(old.rating_w if old else None, show.power),
-            "50 W",
-        ),
-        Field(
-            "top",
-            "Meant for up to",
-            read.frequency,
-            show.frequency,
-            text_of(old.top_hz if old else None, show.frequency),
-            "6 GHz",
-        ),
-        *reason_fields(old),
-    ]
-
-    def kept(v: dict[str, Any]) -> bool:
-        if any(
-            p.name.lower() == v["name"].lower() for p in session.evidence.all(Piece) if old is None or p.id != old.id
-        ):
-            raise FieldError("name", f"There is a {v['name']} in the drawer already.")
-        if "," in v["name"]:
-            raise FieldError("name", "A comma separates pieces: leave it out of the name.")
-        first = _connector(v, "first", old.first if old else None)
-        second = _connector(v, "second", old.second if old else None)
-        if first is None:
-            raise FieldError("first_family", "Choose the connector towards the antenna.")
-        if second is None:
-            raise FieldError("second_family", "Choose the connector towards the radio.")
-        record = Piece(
-            **({"id": old.id} if old else {}),
-            name=v["name"],
-            type=v["type"],
-            first=first,
-            second=second,
-            loss_db=v["loss"] or 0.0,
-            loss_u_db=v["loss_u"] or 0.0,
-            rating_w=v["rating"],
-            top_hz=v["top"],
-        )
-        words = f"{record.name}, {record.loss_db:g} dB"
-        return keep(session, words if old else f"Into the drawer: {words}", record, old, v)
-
-    return Form(
-        old.name if old else "An adapter or a cable",
-        fields,
-        kept,
-        "Name it in an antenna’s sheet (“Through”), and the whole chain is checked end to end.",
-        remove=remover(session, old, old.name if old else ""),
-        again=lambda: piece_form(session),
-        history=history(session, old),
-    )
 
 
 def state_form(session: Session, antenna: Antenna) -> Form:

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Place, Run
+from tallmast.notebook.records import Place, Reading, Run
 from tallmast.physics.decibels import Floats
 from tallmast.physics.geodesy import distance_and_bearing
 from tallmast.physics.statistics import median, percentile
+
+if TYPE_CHECKING:
+    from ..levels.display import DisplayFinding
 
 NEAREST_M = 5.0
 
@@ -47,7 +52,18 @@ class Cells:
     """Weakest level that each run could still hear, −∞ where it never lost anything."""
 
 
-def gather(evidence: Evidence, home: Place) -> dict[str, RunSamples]:
+def level_of(reading: Reading, displays: Mapping[str, DisplayFinding]) -> float | None:
+    """The level of a reading in dBm: as typed, or by the stepped run of the display that showed it. None where there
+    is none to tell, as when the display was saturated."""
+    if reading.level_dbm is not None or reading.shown is None or reading.receiver not in displays:
+        return reading.level_dbm
+    told = displays[reading.receiver].curve.read(reading.shown)
+    return told.level.value if told.state == "told" and told.level.unit == "dBm" else None
+
+
+def gather(
+    evidence: Evidence, home: Place, displays: Mapping[str, DisplayFinding] | None = None
+) -> dict[str, RunSamples]:
     """Samples by run id. Cells are polar about home: so many metres by 15°, typed places cells of their own.
 
     A cell should be longer than the ground over which shadowing stays alike, or its neighbours repeat it; a
@@ -63,13 +79,14 @@ def gather(evidence: Evidence, home: Place) -> dict[str, RunSamples]:
             blocks.append(np.array(block))
         places = {place.id: i for i, place in enumerate(evidence.places)}
         typed = [r for r in evidence.readings(run.id) if r.end == "away" and r.place_id in places]
-        typed = [r for r in typed if r.level_dbm is not None or not r.heard]
+        levels = {r.id: level_of(r, displays or {}) for r in typed}
+        typed = [r for r in typed if levels[r.id] is not None or not r.heard]
         if typed:
             rows = [
                 [
                     evidence.places[places[r.place_id]].latitude_deg,
                     evidence.places[places[r.place_id]].longitude_deg,
-                    r.level_dbm if r.level_dbm is not None else np.nan,
+                    np.nan if levels[r.id] is None else levels[r.id],
                     places[r.place_id],
                 ]
                 for r in typed

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import DistanceNote, Place, Reading
@@ -16,6 +17,9 @@ from .compare import RunSpread, difference, run_spread, runs_for
 from .path import PathFit, fit
 from .runs import RunRow, what_changed
 from .samples import RunSamples, by_cell, gather
+
+if TYPE_CHECKING:
+    from ..levels.display import DisplayFinding
 
 FIX_U_M = 5.0
 """Standard uncertainty of a satellite fix on a phone in the open, horizontally."""
@@ -175,7 +179,7 @@ def _group(evidence: Evidence, rows: list[RunRow], samples: dict[str, RunSamples
     )
 
 
-def find(evidence: Evidence, aims: Aims) -> FieldFinding:
+def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] | None = None) -> FieldFinding:
     """The Field's finding, told of the antenna in focus against the best of the others."""
     home = evidence.home or (evidence.places[0] if evidence.places else None)
     if home is None:
@@ -187,7 +191,7 @@ def find(evidence: Evidence, aims: Aims) -> FieldFinding:
         )
     fixes = {p.id: _fix(evidence, home, p) for p in evidence.places if p.id != home.id}
     rows = what_changed(evidence)
-    samples = gather(evidence, home)
+    samples = gather(evidence, home, displays)
     groups = []
     for manner in dict.fromkeys(row.run.manner for row in rows):
         group = _group(evidence, [row for row in rows if row.run.manner == manner and row.compared], samples)

@@ -17,6 +17,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from .receivers import RECEIVERS
+
 STEPS_DB = (1, 2, 4, 8, 16, 32)
 """Relays of the step attenuator: 0 to 63 dB in steps of one."""
 ATTENUATOR_LOSS_DB = 1.2
@@ -84,6 +86,9 @@ class PracticeRange:
         self.pad: PracticePad | None = None
         self.pattern: PracticePattern | None = None
         """None: a through line instead of the turntable."""
+        self.receiver = RECEIVERS["bars"]
+        """Whose display is looked at, where the power meter would be."""
+        self._held_dbm: float | None = None
         self._from_deg, self._to_deg, self._left_at = 0.0, 0.0, self.switched_on
 
     # Settings
@@ -160,3 +165,18 @@ class PracticeRange:
             power = 10 ** (self.true_dbm() / 10) + 10 ** (self.floor_dbm / 10)
             shown = 10 * math.log10(power) + self.noise_db * float(self._random.normal())
             return min(shown, self.ceiling_dbm)
+
+    def set_receiver(self, scale: str) -> None:
+        """Connect the practice receiver with a kind of display. Raises ValueError for one that is not there."""
+        found = next((r for key, r in RECEIVERS.items() if key.lower() == scale.strip().lower()), None)
+        if found is None:
+            raise ValueError(f"there is no receiver with {scale} on the practice bench")
+        self.receiver, self._held_dbm = found, None
+
+    def display(self) -> float:
+        """What the receiver shows now; one that lags is dragged along by the level."""
+        with self._lock:
+            level, half = self.true_dbm(), self.receiver.lag_db / 2
+            held = level if self._held_dbm is None else self._held_dbm
+            self._held_dbm = min(max(held, level - half), level + half)
+            return self.receiver.shown(self._held_dbm, self._random)

@@ -1,9 +1,10 @@
-"""The practice range on the line: four instruments more, SCPI over TCP on loopback.
+"""The practice range on the line: five instruments more, SCPI over TCP on loopback.
 
 level source      SOURce:POWer, SOURce:FREQuency, OUTPut:STATe
 step attenuator   INPut:ATTenuation
 power meter       MEASure:POWer?, SENSe:FREQuency
 turntable         AXIS:ANGLe, AXIS:ANGLe?, AXIS:MOVing?
+receiver          DISPlay:SCALe, DISPlay:SHOWn?
 """
 
 from __future__ import annotations
@@ -54,6 +55,18 @@ class TurntableScpi(Scpi):
         self.on("AXIS:ANGLe", lambda a: bench.turn_to(float(a)))
         self.on("AXIS:ANGLe?", lambda _: f"{bench.angle_deg:.3f}")
         self.on("AXIS:MOVing?", lambda _: str(int(bench.moving)))
+
+
+class ReceiverScpi(Scpi):
+    """A receiver whose display can be asked."""
+
+    name = "receiver"
+
+    def __init__(self, bench: PracticeRange) -> None:
+        super().__init__()
+        self.on("DISPlay:SCALe", lambda a: bench.set_receiver(a.strip('"')))
+        self.on("DISPlay:SCALe?", lambda _: bench.receiver.scale)
+        self.on("DISPlay:SHOWn?", lambda _: f"{bench.display():.6f}")
 
 
 class RangeHandsScpi(Scpi):

@@ -21,7 +21,7 @@ import numpy as np
 
 from .bench import PracticeBench
 from .range import PracticeRange
-from .range_server import AttenuatorScpi, PowerMeterScpi, RangeHandsScpi, SourceScpi, TurntableScpi
+from .range_server import AttenuatorScpi, PowerMeterScpi, RangeHandsScpi, ReceiverScpi, SourceScpi, TurntableScpi
 from .scpi_server import Instrument, Scpi, block
 
 
@@ -152,7 +152,7 @@ class PracticeServer:
 
     @cached_property
     def _range(self) -> Served:
-        makers = (SourceScpi, AttenuatorScpi, PowerMeterScpi, TurntableScpi, RangeHandsScpi)
+        makers = (SourceScpi, AttenuatorScpi, PowerMeterScpi, TurntableScpi, RangeHandsScpi, ReceiverScpi)
         return Served(*(make(self.range) for make in makers))
 
     @property
@@ -174,6 +174,10 @@ class PracticeServer:
     @property
     def range_hands(self) -> Instrument:
         return self._range.instruments[4]
+
+    @property
+    def receiver(self) -> Instrument:
+        return self._range.instruments[5]
 
     @property
     def instruments(self) -> tuple[Instrument, ...]:

@@ -4,7 +4,7 @@ import pytest
 
 from tallmast.notebook.records import Pad
 
-from .build import Book
+from ..build import Book
 
 
 def book(**chain) -> Book:

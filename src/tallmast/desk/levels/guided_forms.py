@@ -1,0 +1,188 @@
+"""Sheets of the guided runs: where instruments are, how a display is stepped, and what was kept of either."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, get_args
+
+from tallmast.notebook.records import DisplayRun, DisplayScale, PadCheck, Piece, Radio
+from tallmast.units import read, show
+
+from ..entry import Field, FieldError, Form
+from ..records import decibels, history, keep, reason_fields, remover, text_of
+from ..session import Session
+from .display_run import DisplayPlan
+from .guided import PRACTICE, Addresses
+
+
+def instruments_form(now: Addresses, use: Callable[[Addresses], None]) -> Form:
+    """Where source, step attenuator and power meter are."""
+
+    def one(key: str, name: str, value: str) -> Field:
+        return Field(key, name, initial="" if value == PRACTICE else value, hint="empty: the practice bench’s")
+
+    def kept(v: dict[str, Any]) -> bool:
+        use(Addresses(v["source"] or PRACTICE, v["attenuator"] or PRACTICE, v["meter"] or PRACTICE))
+        return True
+
+    return Form(
+        "Instruments for levels",
+        [
+            one("source", "Level source", now.source),
+            one("meter", "Power meter", now.meter),
+            one("attenuator", "Step attenuator", now.attenuator),
+        ],
+        kept,
+        "In VISA’s way of writing, such as TCPIP0::192.0.2.7::5025::SOCKET. All three by SCPI.",
+        keep_words="Use",
+    )
+
+
+def display_plan_form(session: Session, begin: Callable[[DisplayPlan], None]) -> Form:
+    """Which display, and over which attenuations it is stepped."""
+    known = [r.name for r in session.evidence.all(Radio)]
+    fields = [
+        Field("receiver", "Whose display", read.plain, initial="", hint=known[0] if known else "handset", needed=True),
+        Field("scale", "It shows", choices=[(s, s) for s in get_args(DisplayScale)], chosen="bars"),
+        Field(
+            "by",
+            "Stepped",
+            choices=[("practice", "on the practice bench, by itself"), ("hand", "by hand: set, look, write")],
+            chosen="practice",
+        ),
+        Field("from", "From", read.loss, lambda v: f"{v:g} dB", "0 dB", "0 dB"),
+        Field("to", "To", read.loss, lambda v: f"{v:g} dB", "60 dB", "60 dB"),
+        Field("step", "In steps of", read.loss, lambda v: f"{v:g} dB", "2 dB", "2 dB"),
+        Field(
+            "ways", "And back again", choices=[(True, "yes: a display that lags shows it"), (False, "no")], chosen=True
+        ),
+        Field(
+            "zero",
+            "Level at the receiver with 0 dB, if known",
+            read.level,
+            show.level,
+            hint="-45 dBm; else only differences count",
+            only=("by", ("hand",)),
+        ),
+        Field(
+            "zero_u", "Doubt of that", read.loss, lambda v: f"u = {v:g} dB", "0.5 dB", "0.5 dB", only=("by", ("hand",))
+        ),
+        Field("step_u", "Doubt of a setting", read.loss, lambda v: f"u = {v:g} dB", "0.15 dB", "0.15 dB"),
+    ]
+
+    def kept(v: dict[str, Any]) -> bool:
+        low, high, step = v["from"] or 0.0, v["to"] or 0.0, v["step"] or 0.0
+        if step <= 0:
+            raise FieldError("step", "A step is above zero, such as 2 dB.")
+        if high < low + 2 * step:
+            raise FieldError("to", "At least three steps are needed: go further, or in smaller ones.")
+        if (high - low) / step > 2000:
+            raise FieldError("step", "That is more than two thousand steps: take larger ones.")
+        if v["by"] == "practice" and (high > 63 or step != int(step) or low != int(low)):
+            raise FieldError("to", "The practice attenuator makes whole decibels from 0 to 63.")
+        begin(
+            DisplayPlan(
+                v["receiver"],
+                v["scale"],
+                low,
+                high,
+                step,
+                v["ways"],
+                v["zero"],
+                0.5 if v["zero_u"] is None else v["zero_u"],
+                0.15 if v["step_u"] is None else v["step_u"],
+                v["by"],
+            )
+        )
+        return True
+
+    return Form(
+        "Step a display",
+        fields,
+        kept,
+        "A fixed, quiet link through a known attenuator; nobody in between, nothing moved. Begin loud: the top is where it saturates.",
+        keep_words="Begin",
+    )
+
+
+def display_run_form(session: Session, old: DisplayRun) -> Form:
+    """What is noted of a run that was kept."""
+    fields = [
+        Field("receiver", "Whose display", read.plain, initial=old.receiver, needed=True),
+        Field(
+            "zero",
+            "Level at the receiver with 0 dB",
+            read.level,
+            show.level,
+            text_of(old.zero_dbm, show.level),
+            "-45 dBm",
+        ),
+        Field(
+            "zero_u", "Doubt of that", read.loss, lambda v: f"u = {v:g} dB", text_of(old.zero_u_db, decibels), "0.5 dB"
+        ),
+        Field(
+            "step_u",
+            "Doubt of a setting",
+            read.loss,
+            lambda v: f"u = {v:g} dB",
+            text_of(old.step_u_db, decibels),
+            "0.15 dB",
+        ),
+        *reason_fields(old),
+    ]
+
+    def kept(v: dict[str, Any]) -> bool:
+        record = old.model_copy(
+            update={
+                "receiver": v["receiver"],
+                "zero_dbm": v["zero"],
+                "zero_u_db": v["zero_u"] or 0.0,
+                "step_u_db": v["step_u"] or 0.0,
+            }
+        )
+        return keep(session, record.title, record, old, v)
+
+    return Form(
+        f"{old.receiver}, {old.scale}",
+        fields,
+        kept,
+        remove=remover(session, old, old.title),
+        history=history(session, old),
+    )
+
+
+def pad_check_form(session: Session, old: PadCheck) -> Form:
+    """What is noted of a pad that was measured."""
+    piece = session.evidence.get(Piece, old.piece_id)
+    fields = [
+        Field(
+            "frequency",
+            "Measured at",
+            read.frequency,
+            show.frequency,
+            text_of(old.frequency_hz, show.frequency),
+            "869 MHz",
+            True,
+        ),
+        Field(
+            "linearity",
+            "The meter’s linearity over 10 dB",
+            read.loss,
+            lambda v: f"u = {v:g} dB",
+            text_of(old.linearity_db, decibels),
+            "0.03 dB",
+        ),
+        *reason_fields(old),
+    ]
+
+    def kept(v: dict[str, Any]) -> bool:
+        record = old.model_copy(update={"frequency_hz": v["frequency"], "linearity_db": v["linearity"] or 0.0})
+        return keep(session, "a pad check", record, old, v)
+
+    return Form(
+        f"Check of {piece.name if piece else 'a piece'}",
+        fields,
+        kept,
+        remove=remover(session, old, "a pad check"),
+        history=history(session, old),
+    )

@@ -1,0 +1,82 @@
+"""How far people must stay away, by each published limit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import get_args
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.physics import exposure
+from tallmast.physics.decibels import watt_from_dbm
+from tallmast.physics.field_strength import field_v_per_m
+from tallmast.units import show
+
+from ..figure import Figure, Working
+
+GROUND = 2.56
+"""Density with the ground's reflection against free space: field × 1.6 (FCC OET Bulletin 65, eq. 7)."""
+HAND_HEIGHT_M = 2.5
+"""Below this a grown person reaches an antenna."""
+HOT_SHARE = 0.25
+"""Of its rating: from here on a pad gets too hot to hold."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Clear:
+    """Clear distance by one limit, with and without the ground."""
+
+    limit: exposure.Limit
+    with_ground: Figure
+    free_space: Figure
+
+    @property
+    def words(self) -> str:
+        return exposure.SOURCES[self.limit].split(",")[0]
+
+
+def _distance(eirp_w: float, duty: float, frequency_hz: float, limit: exposure.Limit, ground: float) -> Figure:
+    density = exposure.power_density_limit(frequency_hz, limit)
+    distance = exposure.clear_distance_m(eirp_w, duty, frequency_hz, limit, ground)
+    factor = "·2.56" if ground != 1.0 else ""
+    working = Working(
+        (
+            f"d = √(EIRP·duty{factor} / 4πS)",
+            f"EIRP {show.power(eirp_w)} (upper end of its doubt)",
+            f"duty {show.percent(duty)}, averaged over {exposure.AVERAGED_OVER[limit]}",
+            f"S = {density:.3g} W/m² at {show.frequency(frequency_hz)}",
+            f"d = {show.distance(distance)}, never under λ/2π",
+            f"field there {show.field_strength(field_v_per_m(eirp_w, distance))} while on the air",
+        ),
+        (),
+        exposure.SOURCES[limit] + ("; ground reflection by FCC OET-65 eq. 7" if ground != 1.0 else ""),
+        "Guidance for the far field of one transmitter. Your licence and local rules decide. "
+        "Never transmit without an antenna or a load; keep live antennas out of reach.",
+    )
+    if distance < 1.0:
+        return Figure("clear distance", distance * 100.0, 0.0, "cm", working, digits=0)
+    return Figure("clear distance", distance, 0.0, "m", working, digits=1)
+
+
+def clear_distances(evidence: Evidence, full_dbm: float, gain_u_db: float) -> tuple[Clear, ...]:
+    """By every limit that covers the frequency. The gain may be higher than thought: the upper end of its doubt is
+    taken, since this keeps people clear."""
+    chain, question = evidence.chain, evidence.question
+    assert chain is not None and question is not None
+    eirp_w = watt_from_dbm(full_dbm + 1.645 * gain_u_db)
+    out = []
+    for limit in get_args(exposure.Limit):
+        try:
+            out.append(
+                Clear(
+                    limit,
+                    _distance(eirp_w, chain.duty, question.centre_hz, limit, GROUND),
+                    _distance(eirp_w, chain.duty, question.centre_hz, limit, 1.0),
+                )
+            )
+        except ValueError:
+            continue
+    return tuple(out)
+
+
+def metres(figure: Figure) -> float:
+    return figure.value / 100.0 if figure.unit == "cm" else figure.value

@@ -1,0 +1,219 @@
+"""Two things read in turn on a reading that fluctuates: A B A, drift taken out."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Averaging, Comparison
+from tallmast.physics.decibels import dbm_from_watt, power_db, power_ratio
+from tallmast.units import show
+from tallmast.units.scales import FIELDS, LEVELS, inward, scale
+
+from ..field import FieldFinding
+from ..field.samples import by_cell
+from ..figure import Check, Figure, Working
+
+COMPRESSES_DB = 0.5
+"""A shortfall smaller than this is not worth a name, however sure."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Compared:
+    """The second label over the first."""
+
+    comparison: Comparison
+    difference: Figure
+    drift_db_per_hour: float | None
+    """None: the readings don't return, so drift can't be told."""
+    means_db: tuple[tuple[str, float, float], ...]
+    """(label, minute, dB) of each spell."""
+    check: Check | None
+
+
+def rule(unit: str) -> str:
+    """Which logarithm turns this unit into decibels, in words."""
+    if unit == "dB" or unit.startswith("dB"):
+        return f"{unit} is in decibels already"
+    found = scale(FIELDS, unit)
+    amplitude = unit.endswith("V/m" if found is not None else "V")
+    if amplitude:
+        return f"{unit} is an amplitude: 20·log₁₀, four times the reading is 12 dB"
+    return f"{unit} is a power: 10·log₁₀, four times the reading is 6 dB"
+
+
+def decibels_of(unit: str, value: float) -> float | None:
+    """A reading in decibels over something that stays the same; None for what no decibel can be made of."""
+    if unit == "dB":
+        return value
+    if scale(LEVELS, unit) is not None:
+        return inward(LEVELS, value, unit)
+    field = inward(FIELDS, value, unit)
+    return None if field is None else 20.0 * math.log10(field)
+
+
+def average_db(values_db: np.ndarray, averaging: Averaging) -> tuple[float, float]:
+    """(average, standard uncertainty) in dB of readings in dB.
+
+    The mean of decibels is that of the logarithms; for a source that hops or fades it stands under the mean of power
+    (2.5 dB under for Rayleigh fading: mean of ln of an exponential is −γ). The highest held grows with the number of
+    readings, and its doubt is taken as half of what the highest stands over the next.
+    """
+    n = len(values_db)
+    spread = float(np.std(values_db, ddof=1)) if n > 1 else 1.0
+    if averaging == "mean of decibels":
+        return float(np.mean(values_db)), spread / math.sqrt(n)
+    if averaging == "highest held":
+        ordered = np.sort(values_db)
+        gap = float(ordered[-1] - ordered[-2]) if n > 1 else 1.0
+        return float(ordered[-1]), max(gap / 2.0, 0.3)
+    power = power_ratio(values_db)
+    mean = float(np.mean(power))
+    u = float(np.std(power, ddof=1)) / math.sqrt(n) / mean * 10.0 / math.log(10.0) if n > 1 else 1.0
+    return float(power_db(mean)), u
+
+
+def compare(comparison: Comparison) -> Compared | None:
+    """Difference of the second label over the first by least squares with a straight drift; None with only one label."""
+    labels = list(dict.fromkeys(spell.label for spell in comparison.spells))
+    if len(labels) < 2:
+        return None
+    first, second = labels[0], labels[1]
+    rows, values, doubts = [], [], []
+    for spell in comparison.spells:
+        decibels = [decibels_of(comparison.unit, v) for v in spell.values]
+        good = np.array([d for d in decibels if d is not None])
+        if spell.label in (first, second) and len(good):
+            value, u = average_db(good, comparison.averaging)
+            rows.append((spell.label, spell.minute))
+            values.append(value)
+            doubts.append(max(u, 0.05))
+    if {label for label, _ in rows} != {first, second}:
+        return None
+    level, weight = np.array(values), 1.0 / np.array(doubts)
+    minute = np.array([m for _, m in rows])
+    is_second = np.array([label == second for label, _ in rows], dtype=float)
+    returned = len(rows) >= 3 and float(np.ptp(minute)) > 0 and _tells_drift(is_second, minute)
+    columns = [np.ones(len(rows)), is_second]
+    if returned:
+        columns.append(minute - minute.mean())
+    design = np.stack(columns, axis=1)
+    covariance = np.linalg.pinv((design * weight[:, None]).T @ (design * weight[:, None]))
+    solution = covariance @ (design * weight[:, None]).T @ (level * weight)
+    degrees = len(rows) - design.shape[1]
+    residual = (level - design @ solution) * weight
+    inflation = max(1.0, math.sqrt(float(residual @ residual) / degrees)) if degrees > 0 else 1.0
+    inside = math.sqrt(float(covariance[1, 1]))
+    u = inside * inflation
+    value = float(solution[1])
+    drift = float(solution[2]) * 60.0 if returned else None
+    lines = [
+        f"{label:<12.12} {show.fixed(v, 2)} dB at {minute:g} min"
+        for (label, minute), v in zip(rows, values, strict=True)
+    ]
+    lines.append(
+        f"drift {show.plus(drift, 2)} dB an hour, taken out"
+        if drift is not None
+        else "drift not told: return to the first"
+    )
+    lines.append(f"{second} − {first} = {show.plus(value, 2)} dB")
+    figure = Figure(
+        f"{second} over {first}",
+        value,
+        u,
+        "dB",
+        Working(
+            tuple(lines),
+            (("scatter of the readings", f"{inside:.2f} dB"),)
+            + ((("spells that don’t repeat, factor", f"{inflation:.2f}"),) if inflation > 1.05 else ()),
+            f"least squares with a straight drift; {comparison.averaging}; {rule(comparison.unit)}",
+            _averaging_words(comparison.averaging),
+        ),
+        float(degrees) if degrees > 0 and inflation > 1.05 else math.inf,
+    )
+    return Compared(
+        comparison,
+        figure,
+        drift,
+        tuple((label, m, v) for (label, m), v in zip(rows, values, strict=True)),
+        _as_set(figure, comparison.set_db) if comparison.set_db is not None else None,
+    )
+
+
+def _tells_drift(is_second: np.ndarray, minute: np.ndarray) -> bool:
+    """Whether drift can be told from the difference at all."""
+    design = np.stack((np.ones(len(minute)), is_second, minute - minute.mean()), axis=1)
+    return int(np.linalg.matrix_rank(design)) == 3
+
+
+def _averaging_words(averaging: Averaging) -> str:
+    if averaging == "mean of decibels":
+        return "Means of decibels stand under means of power where a source fades: compare like with like."
+    if averaging == "highest held":
+        return "The highest held grows with the time it was held: hold both alike, and for long."
+    return "Mean of power: what a thermal meter would show."
+
+
+def _as_set(figure: Figure, set_db: float) -> Check:
+    """Seen against set: compression has a name."""
+    short = set_db - figure.value if set_db >= 0 else figure.value - set_db
+    low, high = figure.interval
+    words = f"seen {show.decibel(figure.value)}, set {show.decibel(set_db)}"
+    if low <= set_db <= high:
+        return Check(
+            "holds", f"as set: {words}", figure, "The difference seen is the difference set, within its doubt."
+        )
+    if short > COMPRESSES_DB:
+        return Check(
+            "fails",
+            f"compressed by {show.decibel(short)}: {words}",
+            figure,
+            "More was set than arrives: an output stage at its end, a receiver that is overdriven, or a display at "
+            "its top. More power brings heat, not range.",
+        )
+    return Check("disagrees", words, figure, "The difference seen is not the one set: something else changed too.")
+
+
+def power_pairs(field: FieldFinding) -> tuple[tuple[str, Figure, Check], ...]:
+    """Runs of one antenna at two powers, place by place: (names, difference, verdict)."""
+    out = []
+    runs = [s for s in field.samples if s.heard.any()]
+    for i, low in enumerate(runs):
+        for high in runs[i + 1 :]:
+            a, b = sorted((low, high), key=lambda s: dbm_from_watt(s.run.power_w) - s.run.pad_db)
+            set_db = dbm_from_watt(b.run.power_w) - b.run.pad_db - dbm_from_watt(a.run.power_w) + a.run.pad_db
+            alike = a.run.antenna_id == b.run.antenna_id and a.run.state_id == b.run.state_id
+            if not alike or set_db < 0.5 or a.run.manner != b.run.manner:
+                continue
+            cells = by_cell([a, b])
+            both = np.isfinite(cells.level_dbm).all(axis=0)
+            n = int(both.sum())
+            if n < 2:
+                continue
+            seen = cells.level_dbm[1, both] - cells.level_dbm[0, both]
+            figure = Figure(
+                f"run {b.run.number} over run {a.run.number}",
+                float(seen.mean()),
+                float(seen.std(ddof=1)) / math.sqrt(n),
+                "dB",
+                Working(
+                    (
+                        f"set   {show.plus(set_db, 1)} dB",
+                        f"seen  {show.plus(float(seen.mean()), 1)} dB at {show.count(n, 'place')}",
+                    ),
+                    (("scatter between places", f"{float(seen.std(ddof=1)) / math.sqrt(n):.2f} dB"),),
+                    "the same places, two powers",
+                    "If less is seen than was set, something at one end is at its limit.",
+                ),
+                float(n - 1),
+            )
+            out.append((f"runs {a.run.number} and {b.run.number}", figure, _as_set(figure, set_db)))
+    return tuple(out)
+
+
+def all_compared(evidence: Evidence) -> tuple[Compared, ...]:
+    found = (compare(comparison) for comparison in evidence.all(Comparison))
+    return tuple(c for c in found if c is not None)

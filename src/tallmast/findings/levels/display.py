@@ -1,0 +1,379 @@
+"""A display turned into decibels: a monotone curve through what it showed under known attenuation."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+
+from tallmast.notebook.evidence import Evidence, Series
+from tallmast.notebook.records import DisplayRun
+from tallmast.physics.decibels import Floats
+from tallmast.units import show
+
+from ..figure import CONFIDENCE, Check, Figure, Working
+
+FALLING = ("delay",)
+"""Scales that go down as the level goes up."""
+UNITS = {
+    "S units": "S units",
+    "bars": "bars",
+    "bit rate": "Mbit/s",
+    "packet rate": "%",
+    "picture grade": "of 5",
+    "readability": "of 5",
+    "delay": "ms",
+    "exposure meter": "as shown",
+    "level": "as shown",
+}
+BIN_DB = 0.1
+"""Attenuations closer than this are the same step."""
+GRID_DB = 0.05
+HYSTERESIS_SURE = 2.0
+"""Standard uncertainties that the two ways must be apart before hysteresis is named."""
+
+State = Literal["told", "saturated", "below the cliff"]
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Told:
+    """What one reading of a display is worth."""
+
+    state: State
+    level: Figure
+
+    @property
+    def words(self) -> str:
+        if self.state == "told":
+            return self.level.text
+        return f"{self.state}: {self.level.text}"
+
+
+def monotone(values: Floats, weights: Floats) -> Floats:
+    """The non-decreasing curve nearest to `values` by weighted squares: pool adjacent violators (Barlow et al. 1972)."""
+    blocks: list[list[float]] = []  # value, weight, how many
+    for value, weight in zip(values.tolist(), weights.tolist(), strict=True):
+        blocks.append([value, weight, 1.0])
+        while len(blocks) > 1 and blocks[-2][0] >= blocks[-1][0]:
+            v, w, n = blocks.pop()
+            before = blocks[-1]
+            total = before[1] + w
+            before[0], before[1], before[2] = (before[0] * before[1] + v * w) / total, total, before[2] + n
+    return np.repeat([b[0] for b in blocks], [int(b[2]) for b in blocks])
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Steps:
+    """What was shown at each level: ascending levels, means, scatter of one reading, counts."""
+
+    level_db: Floats
+    mean: Floats
+    scatter: Floats
+    count: Floats
+
+
+def by_step(attenuation_db: Floats, shown: Floats, zero_db: float = 0.0) -> Steps:
+    """Readings gathered by attenuation, in one pass over however many there are; levels ascend."""
+    low = float(attenuation_db.min())
+    # In place and by counting: a log of a hundred thousand readings should not wait for a sort.
+    place = (attenuation_db - (low - BIN_DB / 2)) * (1.0 / BIN_DB)
+    index = place.astype(np.int32)
+    n = np.bincount(index)
+    total = np.bincount(index, weights=shown)
+    square = np.bincount(index, weights=shown * shown)
+    there = np.flatnonzero(n)
+    count = n[there].astype(float)
+    mean = total[there] / count
+    # Taken about zero: the rounding that this leaves is far under any display's grain.
+    variance = np.maximum(square[there] / count - mean**2, 0.0) * count / np.maximum(count - 1.0, 1.0)
+    level = zero_db - (low + there * BIN_DB)
+    order = slice(None, None, -1)
+    return Steps(np.asarray(level[order]), mean[order], np.sqrt(variance)[order], count[order])
+
+
+def _grain(shown: Floats) -> float:
+    """The least step between values that a display shows; 0 where there is none to speak of."""
+    some = np.unique(shown[:: max(1, len(shown) // 2000)])
+    if len(some) < 2:
+        return 0.0
+    gaps = np.diff(some)
+    return float(gaps.min()) if len(some) <= 200 else 0.0
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Curve:
+    """A display against level: the monotone fit `value` (turned so that it rises) at `steps.level_db`."""
+
+    run: DisplayRun
+    steps: Steps
+    value: Floats
+    noise: float
+    """Standard deviation of one reading, its grain included."""
+    grain: float
+    sign: float
+    hysteresis_db: Figure | None
+
+    @cached_property
+    def grid(self) -> tuple[Floats, Floats]:
+        level = np.arange(self.steps.level_db[0], self.steps.level_db[-1] + GRID_DB / 2, GRID_DB)
+        return level, np.interp(level, self.steps.level_db, self.value)
+
+    @property
+    def top_db(self) -> float | None:
+        """From which level on it shows its most, where the strongest steps look alike; None: it climbed to the end."""
+        level, flat = self.steps.level_db, self.value >= self.value[-1] - self._alike
+        start = float(level[np.argmax(flat)])
+        return start if flat.sum() >= 2 and level[-1] - start >= 1.0 else None
+
+    @property
+    def bottom_db(self) -> float | None:
+        """Up to which level it shows its least, where the weakest steps look alike; None: it fell to the end."""
+        level, flat = self.steps.level_db, self.value <= self.value[0] + self._alike
+        end = float(level[len(flat) - 1 - np.argmax(flat[::-1])])
+        return end if flat.sum() >= 2 and end - level[0] >= 1.0 else None
+
+    @property
+    def _alike(self) -> float:
+        """Steps that differ by no more than this look alike."""
+        if self.grain:
+            return self.grain * 0.25
+        return max(
+            0.02 * float(self.value[-1] - self.value[0]),
+            self.noise / math.sqrt(max(float(np.median(self.steps.count)), 1.0)),
+        )
+
+    @property
+    def unit(self) -> str:
+        return "dBm" if self.run.zero_dbm is not None else "dB"
+
+    def shown_at(self, level_db: float) -> float:
+        """What it shows at a level, on its own scale."""
+        return self.sign * float(np.interp(level_db, self.steps.level_db, self.value))
+
+    def read(self, shown: float) -> Told:
+        """The level that a reading stands for.
+
+        Every level of the run is given the weight with which it would show this (normal, `noise`); the interval holds
+        nine tenths of that weight. Where a reading is the display's most or least, only a bound is told.
+        """
+        level, value = self.grid
+        y = self.sign * shown
+        zero_u = math.hypot(self.run.zero_u_db if self.run.zero_dbm is not None else 0.0, self.run.step_u_db)
+        name = f"{self.run.receiver} showing {shown:g}"
+        top, bottom = self.top_db, self.bottom_db
+        edge = max(self.noise, self._alike)
+        if y >= value[-1] - (edge if top is None else self._alike * 2 + (0 if self.grain else self.noise)):
+            at = top if top is not None else float(level[-1])
+            return Told(
+                "saturated",
+                self._bound(name, at, zero_u, "at least", "More could be there: the display is at its end."),
+            )
+        if y <= value[0] + (edge if bottom is None else self._alike * 2 + (0 if self.grain else self.noise)):
+            at = bottom if bottom is not None else float(level[0])
+            return Told("below the cliff", self._bound(name, at, zero_u, "at most", "Less could be there, or nothing."))
+        inside = (level >= (bottom if bottom is not None else -np.inf)) & (
+            level <= (top if top is not None else np.inf)
+        )
+        level, value = level[inside], value[inside]
+        weight = np.exp(-0.5 * ((y - value) / max(self.noise, 1e-9)) ** 2)
+        if weight.sum() <= 0:  # between two steps of a display that jumps
+            weight = np.exp(
+                -np.abs(y - value) / max(self.noise, 1e-9) + np.abs(y - value).min() / max(self.noise, 1e-9)
+            )
+        share = np.cumsum(weight) / weight.sum()
+        middle = float((level * weight).sum() / weight.sum())
+        u = math.sqrt(max(float((weight * (level - middle) ** 2).sum() / weight.sum()), 0.0) + GRID_DB**2 / 12)
+        tail = (1.0 - CONFIDENCE) / 2.0
+        low, high = (float(np.interp(p, share, level)) for p in (tail, 1.0 - tail))
+        way = abs(self.hysteresis_db.value) / 2.0 if self.hysteresis_db else 0.0
+        extra = math.hypot(zero_u, way / math.sqrt(3.0))
+        low, high = middle - math.hypot(middle - low, 1.645 * extra), middle + math.hypot(high - middle, 1.645 * extra)
+        working = Working(
+            (
+                f"shown        {shown:g} {UNITS[self.run.scale]}",
+                f"curve        {self.steps.level_db[0]:.0f} to {self.steps.level_db[-1]:.0f} {self.unit}, {len(self.steps.level_db)} steps",
+                f"level        {show.fixed(middle, 1)} {self.unit}, {show.fixed(low, 1)} to {show.fixed(high, 1)}",
+            ),
+            tuple(
+                (words, f"{part:.2f} dB")
+                for words, part in (
+                    ("what else shows the same", u),
+                    ("zero and steps", zero_u),
+                    ("up or down", way / math.sqrt(3.0)),
+                )
+                if part > 0.005
+            ),
+            "monotone regression (pool adjacent violators); weight of every level that would show this",
+            "As good as the display is: two levels inside the interval look alike on it.",
+        )
+        return Told(
+            "told", Figure(name, middle, math.hypot(u, extra), self.unit, working, low=low, high=high, digits=1)
+        )
+
+    def _bound(self, name: str, at: float, u: float, bound: Literal["at least", "at most"], why: str) -> Figure:
+        edge = at - 1.645 * u if bound == "at least" else at + 1.645 * u
+        working = Working(
+            (f"the display looks alike {'from' if bound == 'at least' else 'up to'} {show.fixed(at, 1)} {self.unit}",),
+            (("zero and steps", f"{u:.2f} dB"),),
+            "monotone regression over the stepped run",
+            why,
+        )
+        return Figure(name, at, u, self.unit, working, low=edge, high=edge, bound=bound, digits=1)
+
+
+def fit(run: DisplayRun, series: Series) -> Curve | None:
+    """The curve of a run; None with fewer than three steps or a display that never moved."""
+    attenuation = np.asarray(series["attenuation_db"], dtype=float)
+    shown = np.asarray(series["shown"], dtype=float)
+    if not (np.isfinite(attenuation).all() and np.isfinite(shown).all()):
+        good = np.isfinite(attenuation) & np.isfinite(shown)
+        attenuation, shown = attenuation[good], shown[good]
+    if len(attenuation) < 3:
+        return None
+    sign = -1.0 if run.scale in FALLING else 1.0
+    turned = shown if sign > 0 else -shown
+    zero = run.zero_dbm or 0.0
+    steps = by_step(attenuation, turned, zero)
+    if len(steps.level_db) < 3 or float(np.ptp(steps.mean)) <= 0:
+        return None
+    value = monotone(steps.mean, steps.count)
+    grain = _grain(shown)
+    ways = _ways(series, attenuation, turned, zero)
+    lag = _hysteresis(ways, run) if ways else None
+    scatter = _scatter(steps, value) if lag is None else math.sqrt(sum(_scatter(*way) ** 2 for way in ways) / 2.0)
+    noise = math.hypot(scatter, grain / math.sqrt(12.0)) or float(np.ptp(value)) * 1e-3
+    return Curve(run, steps, value, noise, grain, sign, lag)
+
+
+def _scatter(steps: Steps, value: Floats) -> float:
+    """Standard deviation of one reading about the curve."""
+    degrees = float(np.sum(steps.count - 1.0))
+    if degrees >= len(steps.count):
+        return math.sqrt(float(np.sum(steps.scatter**2 * (steps.count - 1.0))) / degrees)
+    # Hardly more than one reading a step: what the curve leaves over tells how steady it is.
+    return math.sqrt(float(np.mean((steps.mean - value) ** 2)))
+
+
+def _ways(series: Series, attenuation: Floats, shown: Floats, zero: float) -> list[tuple[Steps, Floats]]:
+    """(steps, curve) on the way down and on the way up; empty where one of them was not gone.
+
+    `order` counts the readings: attenuation that grew since the one before is the way down.
+    """
+    if "order" not in series or len(series["order"]) != len(attenuation):
+        return []
+    order = np.asarray(series["order"])
+    if (np.diff(order) < 0).any():
+        sequence = np.argsort(order, kind="stable")
+        attenuation, shown = attenuation[sequence], shown[sequence]
+    moves = np.sign(np.round(np.diff(attenuation, prepend=attenuation[0]), 6))
+    # A reading at the same attenuation belongs to the way it came by.
+    at = np.maximum.accumulate(np.where(moves != 0, np.arange(len(moves)), 0))
+    way = moves[at]
+    out = []
+    for direction in (1.0, -1.0):
+        here = way == direction
+        if here.sum() < 3:
+            return []
+        steps = by_step(attenuation[here], shown[here], zero)
+        if len(steps.level_db) < 3:
+            return []
+        out.append((steps, monotone(steps.mean, steps.count)))
+    return out
+
+
+def _hysteresis(ways: list[tuple[Steps, Floats]], run: DisplayRun) -> Figure | None:
+    """How many decibels later the display changes on the way down than on the way up; None where both agree."""
+    (falling, down), (rising, up) = ways
+    low, high = max(down.min(), up.min()), min(down.max(), up.max())
+    if not high > low:
+        return None
+    # At the same reading the two ways stand at different levels: the mean of that over the readings both passed.
+    marks = np.linspace(low, high, 41)[1:-1]
+    apart = _inverse(rising, up, marks) - _inverse(falling, down, marks)
+    value = float(apart.mean())
+    u = float(apart.std(ddof=1)) / math.sqrt(min(len(falling.level_db), len(rising.level_db)))
+    if value <= max(HYSTERESIS_SURE * u, 0.3):
+        return None
+    return Figure(
+        f"hysteresis of {run.receiver}",
+        value,
+        u,
+        "dB",
+        Working(
+            (f"way down and way up stand {show.decibel(value)} apart at the same reading",),
+            (("from reading to reading", f"{u:.2f} dB"),),
+            "two monotone curves, one each way",
+            "It lags: half of that is put into every reading’s interval.",
+        ),
+    )
+
+
+def _inverse(steps: Steps, curve: Floats, marks: Floats) -> Floats:
+    """The middle of the levels at which a curve passes each mark."""
+    low = np.searchsorted(curve, marks - 1e-9, side="left").clip(1, len(curve) - 1)
+    before, after = curve[low - 1], curve[low]
+    share = np.where(after > before, (marks - before) / np.maximum(after - before, 1e-12), 0.5)
+    return np.asarray(steps.level_db[low - 1] + share * (steps.level_db[low] - steps.level_db[low - 1]))
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class DisplayFinding:
+    """One receiver's display, the newest run of it."""
+
+    curve: Curve
+    sentence: str
+    checks: tuple[Check, ...]
+    span: tuple[float, float]
+    """From where to where it tells levels."""
+    middle: Told
+    """What a reading from the middle of that is worth, as an example."""
+    middle_shown: float
+
+
+def read_displays(evidence: Evidence) -> dict[str, DisplayFinding]:
+    """By receiver, in order of first entry; runs that say nothing are left out."""
+    out: dict[str, DisplayFinding] = {}
+    for run in evidence.all(DisplayRun):
+        curve = fit(run, evidence.series(run.series_id))
+        if curve is not None:
+            out[run.receiver] = told_of(curve)
+    return out
+
+
+def told_of(curve: Curve) -> DisplayFinding:
+    """A curve in words, with an example from its middle."""
+    low = curve.bottom_db if curve.bottom_db is not None else float(curve.steps.level_db[0])
+    high = curve.top_db if curve.top_db is not None else float(curve.steps.level_db[-1])
+    shown = curve.shown_at((low + high) / 2)
+    if curve.grain:
+        shown = round(shown / curve.grain) * curve.grain
+    middle = curve.read(shown)
+    tail = (
+        f", to ±{show.fixed((middle.level.interval[1] - middle.level.interval[0]) / 2, 1)} dB in the middle"
+        if middle.state == "told"
+        else ""
+    )
+    sentence = (
+        f"{curve.run.receiver} tells levels from {show.fixed(low, 0)} to {show.fixed(high, 0)} {curve.unit}{tail}."
+    )
+    return DisplayFinding(curve, sentence, tuple(_checks(curve)), (low, high), middle, shown)
+
+
+def _checks(curve: Curve) -> list[Check]:
+    out = []
+    if curve.top_db is not None:
+        words = f"saturated from {show.fixed(curve.top_db, 0)} {curve.unit}"
+        out.append(Check("disagrees", words, None, "Above this two antennas look equal on it: put a pad in."))
+    else:
+        out.append(Check("open", "its top not reached", None, "Step to less attenuation to find where it saturates."))
+    if curve.bottom_db is not None:
+        words = f"nothing told under {show.fixed(curve.bottom_db, 0)} {curve.unit}"
+        out.append(Check("disagrees", words, None, "Its cliff: below this it shows the same, whatever arrives."))
+    else:
+        out.append(Check("open", "its cliff not reached", None, "Step to more attenuation to find where it fails."))
+    if curve.hysteresis_db is not None:
+        out.append(Check("disagrees", f"lags by {curve.hysteresis_db.text}", curve.hysteresis_db))
+    return out

@@ -1,0 +1,131 @@
+"""What a receiver's input will see of the transmitters around, before it is exposed to them."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, Emitter, GainTable
+from tallmast.physics.field_strength import field_v_per_m, gain_from_table, received_dbm
+from tallmast.units import show
+
+from ..figure import Figure, Working
+from .pieces import Drawer
+from .plan import Ends
+from .staircase import together_dbm
+
+EMITTER_U_DB = 3.0
+"""Doubt of somebody else's EIRP and of the way to him."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Seen:
+    """One transmitter as it arrives at the receiver's input."""
+
+    emitter: Emitter
+    level: Figure
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Exposed:
+    seen: tuple[Seen, ...]
+    total: Figure
+
+
+def gain_at(
+    evidence: Evidence, antenna: Antenna | None, frequency_hz: float, working: Figure, centre_hz: float
+) -> tuple[float, float, str]:
+    """(dBi, u dB, basis) of an antenna at any frequency: by its calibrated table, else as at its own band, with a doubt
+    that grows by 3 dB an octave."""
+    tables = [t for t in evidence.all(GainTable) if antenna is not None and t.antenna_id == antenna.id]
+    if tables:
+        series = evidence.series(tables[-1].series_id)
+        order = np.argsort(series["frequency_hz"])
+        f, gain, u = (np.asarray(series[k])[order] for k in ("frequency_hz", "gain_dbi", "u_db"))
+        value, doubt = gain_from_table(frequency_hz, f, gain, u)
+        inside = f[0] <= frequency_hz <= f[-1]
+        return float(value), float(doubt), "by its table" if inside else "by its table, beyond its end"
+    off = abs(math.log2(frequency_hz / centre_hz))
+    return working.value, math.hypot(working.u, 3.0 * off), "as in its band" if off > 0.1 else "as measured"
+
+
+def exposed(evidence: Evidence, ends: Ends, antenna: Antenna | None) -> Exposed | None:
+    """Every emitter noted, at home's receiver; None without any."""
+    emitters = evidence.all(Emitter)
+    if not emitters:
+        return None
+    seen = []
+    for emitter in emitters:
+        if emitter.field_v_per_m is not None:
+            field, source = emitter.field_v_per_m, f"field {show.field_strength(emitter.field_v_per_m)}"
+        elif emitter.eirp_w is not None and emitter.distance_m is not None:
+            field = field_v_per_m(emitter.eirp_w, emitter.distance_m)
+            source = f"{show.power(emitter.eirp_w)} EIRP at {show.distance(emitter.distance_m)}: {show.field_strength(field)}"
+        else:
+            continue
+        gain, u, basis = gain_at(evidence, antenna, emitter.frequency_hz, ends.gain, ends.frequency_hz)
+        after, after_u = _after(ends, emitter.frequency_hz)
+        level = received_dbm(field, emitter.frequency_hz, gain) + after
+        whole = math.hypot(u, after_u, EMITTER_U_DB)
+        seen.append(
+            Seen(
+                emitter,
+                Figure(
+                    f"{emitter.name} at the receiver",
+                    level,
+                    whole,
+                    "dBm",
+                    Working(
+                        (
+                            source,
+                            f"gain {show.plus(gain, 1)} dBi at {show.frequency(emitter.frequency_hz)}, {basis}",
+                            f"to the receiver {show.plus(after, 1)} dB",
+                            f"= {show.level(level)}",
+                        ),
+                        (
+                            ("the transmitter and its way", f"{EMITTER_U_DB:g} dB"),
+                            ("gain there", f"{u:.1f} dB"),
+                            ("feed", f"{after_u:.1f} dB"),
+                        ),
+                        "Rec. ITU-R P.525; aperture Gλ²/4π",
+                        "In free space and straight into the antenna’s front: the most that it will be.",
+                    ),
+                ),
+            )
+        )
+    if not seen:
+        return None
+    levels = [s.level.value for s in seen]
+    total = together_dbm(levels)
+    power = [10.0 ** (v / 10.0) for v in levels]
+    u = math.sqrt(sum((p * s.level.u) ** 2 for p, s in zip(power, seen, strict=True))) / sum(power)
+    figure = Figure(
+        "all of them together",
+        total,
+        u,
+        "dBm",
+        Working(
+            (
+                *(f"{s.emitter.name[:16]:<16} {show.level(s.level.value)}" for s in seen),
+                f"together {show.level(total)}",
+            ),
+            (),
+            "powers add",
+            "What the input has to bear besides the wanted signal.",
+        ),
+    )
+    return Exposed(tuple(seen), figure)
+
+
+def _after(ends: Ends, frequency_hz: float) -> tuple[float, float]:
+    """(dB, u) from the antenna to the receiver at another frequency: filters and cables are not alike everywhere."""
+    drawer: Drawer = ends.drawer
+    change, variance = -ends.chain.cable_loss_db - ends.chain.pad_db, ends.chain.cable_loss_u_db**2
+    for piece, setting in drawer.placed(ends.chain.placed):
+        taken = drawer.taken(piece, setting, frequency_hz)
+        change -= taken.loss_db
+        variance += taken.whole_u_db**2
+    return change, math.sqrt(variance)

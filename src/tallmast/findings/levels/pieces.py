@@ -1,0 +1,134 @@
+"""What a piece of the drawer takes from a level at a frequency, and how well that is known."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import At, PadCheck, Piece, Placed
+from tallmast.physics.field_strength import gain_from_table
+
+from .verify import Verified, verify
+
+BEYOND_OCTAVES = 1.0
+"""How far from the nearest frequency measured a correction still counts; farther off the lid's value does."""
+
+
+@dataclass(frozen=True)
+class Taken:
+    """`loss_db` (negative: it adds), its standard uncertainty, the half-width of a rectangle beside it, and whence."""
+
+    loss_db: float
+    u_db: float
+    rectangle_db: float
+    basis: str
+
+    @property
+    def whole_u_db(self) -> float:
+        """Both doubts as one standard uncertainty (a rectangle counts its half-width/√3: JCGM 100 §4.3.7)."""
+        return math.hypot(self.u_db, self.rectangle_db / math.sqrt(3.0))
+
+
+def cable_loss_per_m(curve: Sequence[At], frequency_hz: float) -> tuple[float, float]:
+    """(dB, u dB) a metre: a√f + bf through the points noted (least squares), a√f through one.
+
+    Skin effect goes with √f, the dielectric with f (Pozar, Microwave Engineering, §2.7). Neither part is below zero.
+    """
+    f = np.array([point.frequency_hz for point in curve])
+    loss = np.array([point.loss_db for point in curve])
+    u = max(math.sqrt(float(np.mean([point.u_db**2 for point in curve]))), 1e-6)
+    root, linear = np.sqrt(f / 1e6), f / 1e6
+    x = frequency_hz / 1e6
+    if len(curve) > 1:
+        (a, b), *_ = np.linalg.lstsq(np.stack((root, linear), axis=1), loss, rcond=None)
+        if a >= 0 and b >= 0:
+            return float(a * math.sqrt(x) + b * x), u
+    a = float(root @ loss / (root @ root))
+    return max(a, 0.0) * math.sqrt(x), u
+
+
+def _marked(piece: Piece, frequency_hz: float, setting_db: float) -> Taken:
+    if piece.type == "cable" and piece.curve and piece.length_m:
+        loss, u = cable_loss_per_m(piece.curve, frequency_hz)
+        return Taken(
+            piece.loss_db + loss * piece.length_m,
+            math.hypot(u * piece.length_m, piece.loss_u_db),
+            piece.tolerance_db,
+            "by its curve",
+        )
+    if piece.type == "preamp":
+        return Taken(-piece.gain_db, piece.loss_u_db, piece.tolerance_db, "as marked")
+    beyond = (piece.low_hz is not None and frequency_hz < piece.low_hz) or (
+        piece.top_hz is not None and frequency_hz > piece.top_hz
+    )
+    if piece.type == "filter" and beyond:
+        return Taken(piece.loss_db + piece.stop_db, max(piece.loss_u_db, 3.0), piece.tolerance_db, "beyond its band")
+    return Taken(piece.loss_db + setting_db, piece.loss_u_db, piece.tolerance_db, "as marked")
+
+
+def taken(piece: Piece, frequency_hz: float, setting_db: float = 0.0, verified: Sequence[Verified] = ()) -> Taken:
+    """What a piece takes: by what was measured of it near the frequency, else by its curve, else by its lid."""
+    points = [(p.frequency_hz, p.loss_db, p.u_db) for p in piece.measured]
+    points += [(v.check.frequency_hz, v.loss.value, v.loss.u) for v in verified]
+    near = [p for p in points if abs(math.log2(p[0] / frequency_hz)) <= BEYOND_OCTAVES]
+    if piece.type == "preamp" or not near:
+        return _marked(piece, frequency_hz, setting_db)
+    # Of several at one frequency the last counts.
+    table = dict(sorted({f: (loss, u) for f, loss, u in points}.items()))
+    f = np.array(list(table))
+    values, doubts = np.array(list(table.values())).T
+    loss, u = gain_from_table(frequency_hz, f, values, doubts)
+    return Taken(float(loss) + setting_db, float(u), 0.0, "measured")
+
+
+class Drawer:
+    """The pieces of a notebook with the checks of each, at one frequency."""
+
+    def __init__(self, evidence: Evidence, frequency_hz: float) -> None:
+        self.frequency_hz = frequency_hz
+        self.pieces: Mapping[str, Piece] = {piece.id: piece for piece in evidence.all(Piece)}
+        self.verified: dict[str, list[Verified]] = {}
+        for check in evidence.all(PadCheck):
+            if check.piece_id in self.pieces:
+                found = verify(check, evidence.series(check.series_id), self.pieces[check.piece_id])
+                self.verified.setdefault(check.piece_id, []).append(found)
+
+    def taken(self, piece: Piece, setting_db: float = 0.0, frequency_hz: float | None = None) -> Taken:
+        return taken(piece, frequency_hz or self.frequency_hz, setting_db, self.verified.get(piece.id, ()))
+
+    def placed(self, placed: Sequence[Placed]) -> list[tuple[Piece, float]]:
+        """Pieces with their settings, those that are still in the drawer."""
+        return [(self.pieces[p.piece_id], p.setting_db) for p in placed if p.piece_id in self.pieces]
+
+
+REDUCING = ("pad", "step attenuator")
+"""Kinds of piece that are there for a test and gone in the end."""
+
+
+@dataclass(frozen=True)
+class Feed:
+    """What lies between a radio and its antenna, in sum: pads of the drawer, and all that stays."""
+
+    pad_db: float = 0.0
+    pad_u_db: float = 0.0
+    line_db: float = 0.0
+    line_u_db: float = 0.0
+
+
+def feed(drawer: Drawer, placed: Sequence[Placed]) -> Feed:
+    """The sums of a chain's pieces from the drawer; preamps are in the way of neither transmitter nor pad."""
+    pads: list[Taken] = []
+    line: list[Taken] = []
+    for piece, setting in drawer.placed(placed):
+        if piece.type != "preamp":
+            (pads if piece.type in REDUCING else line).append(drawer.taken(piece, setting))
+    return Feed(
+        sum(t.loss_db for t in pads),
+        math.hypot(*(t.whole_u_db for t in pads)) if pads else 0.0,
+        sum(t.loss_db for t in line),
+        math.hypot(*(t.whole_u_db for t in line)) if line else 0.0,
+    )

@@ -1,0 +1,260 @@
+"""The link as planned steps, in both directions, from what is on the shelf, in the drawer and noted of the far end."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, Chain, FarEnd, Piece, Radio
+from tallmast.physics.decibels import dbm_from_watt
+from tallmast.physics.noise import floor_dbm
+from tallmast.physics.propagation import free_space_loss_db
+from tallmast.units import show
+
+from ..field import FieldFinding
+from ..figure import Figure
+from ..gain import GainEvidence
+from ..polarization import loss_between
+from .pieces import Drawer, feed
+from .staircase import Limit, Part, Plan, Planned
+
+OPEN_PATH_U_DB = 6.0
+"""Doubt of a path that was not measured (place to place over land 5 to 8 dB: Rec. ITU-R P.1546)."""
+PAD_MOST_DB = 60.0
+
+
+@dataclass(frozen=True)
+class Path:
+    """Loss between two isotropic antennas over the ground there is."""
+
+    loss_db: float
+    u_db: float
+    distance_m: float
+    basis: str
+
+
+@dataclass(frozen=True)
+class Ends:
+    """What both directions need."""
+
+    chain: Chain
+    far: FarEnd | None
+    antenna_name: str
+    gain: Figure
+    polarization: Figure | None
+    path: Path | None
+    drawer: Drawer
+    frequency_hz: float
+    home_radio: Radio | None
+    far_radio: Radio | None
+
+
+def ends(
+    evidence: Evidence, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding
+) -> Ends | None:
+    """Everything for a plan; None without question and chain."""
+    question, chain, far = evidence.question, evidence.chain, evidence.far_end
+    if question is None or chain is None:
+        return None
+    gain = gains[antenna.id].working_value() if antenna else Figure("gain, assumed", 2.15, 3.0, "dBi")
+    drawer = Drawer(evidence, question.centre_hz)
+    polarization = None
+    if antenna is not None and far is not None:
+        polarization = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
+    made = Ends(
+        chain,
+        far,
+        antenna.name if antenna else "a dipole",
+        gain,
+        polarization,
+        None,
+        drawer,
+        question.centre_hz,
+        evidence.get(Radio, chain.radio_id),
+        evidence.get(Radio, far.radio_id) if far else None,
+    )
+    path = _path(made, antenna, gains, field) if far is not None else None
+    return Ends(**{**made.__dict__, "path": path})
+
+
+def _path(e: Ends, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding) -> Path | None:
+    """The way to the wanted place: as the runs fit it, else free space."""
+    distance = field.wanted_distance_m()
+    if distance is None and field.places:
+        distance = max(place.distance.value for place in field.places)
+    if distance is None:
+        return None
+    group = field.main
+    fit = group.fit if group else None
+    if group is None or fit is None or antenna is None or antenna.id not in fit.at_1km_dbm or e.far is None:
+        loss = float(free_space_loss_db(distance, e.frequency_hz))
+        return Path(loss, OPEN_PATH_U_DB, distance, f"free space at {show.distance(distance)}, not measured")
+    level, u, _ = fit.level(antenna.id, distance)
+    line = e.chain.cable_loss_db + feed(e.drawer, e.chain.placed).line_db
+    far_line = e.far.cable_loss_db + feed(e.drawer, e.far.placed).line_db
+    lost = e.polarization.value if e.polarization else 0.0
+    sent = dbm_from_watt(group.power_w) - group.pad_db - line + e.gain.value
+    loss = sent - lost + e.far.gain_dbi - far_line - level
+    words = f"the runs with {antenna.name}, carried to {show.distance(distance)} with d^{fit.exponent.value:.2f}"
+    return Path(loss, u, distance, words)
+
+
+def _piece_step(drawer: Drawer, piece: Piece, setting: float, part: Part, frequency_hz: float) -> Planned:
+    taken = drawer.taken(piece, setting)
+    limits = []
+    if piece.type == "preamp":
+        if piece.overload_dbm is not None:
+            limits.append(Limit(f"{piece.name}’s overload", piece.overload_dbm, "under", "before"))
+        if piece.damage_dbm is not None:
+            limits.append(Limit(f"what {piece.name} survives", piece.damage_dbm, "under", "before", True))
+    least = most = None
+    grain = 0.5
+    if piece.type == "step attenuator":
+        base = taken.loss_db - setting
+        least, most, grain = -(base + (piece.largest_db or PAD_MOST_DB)), -base, piece.step_db
+    return Planned(
+        piece.id,
+        piece.name,
+        -taken.loss_db,
+        taken.u_db,
+        taken.rectangle_db,
+        part,
+        piece.rating_w,
+        tuple(limits),
+        least,
+        most,
+        grain,
+    )
+
+
+def _home(e: Ends, receiving: bool) -> list[Planned]:
+    """From the home radio to its antenna's connector; in the order of the signal."""
+    chain = e.chain
+    steps = [
+        _piece_step(e.drawer, piece, setting, "far" if receiving else "near", e.frequency_hz)
+        for piece, setting in e.drawer.placed(chain.placed)
+        if receiving or piece.type != "preamp"
+    ]
+    steps += [
+        Planned(
+            f"pad {i}",
+            pad.name,
+            -pad.attenuation_db,
+            0.0,
+            pad.tolerance_db,
+            "far" if receiving else "near",
+            pad.rating_w,
+            (),
+            -PAD_MOST_DB,
+            0.0,
+        )
+        for i, pad in enumerate(chain.pads)
+    ]
+    if chain.cable_loss_db:
+        part: Part = "far" if receiving else "near"
+        steps.append(
+            Planned("cable", "Cable", -chain.cable_loss_db, chain.cable_loss_u_db, 0.0, part, None, (), -30.0, 0.0, 0.1)
+        )
+    return steps[::-1] if receiving else steps
+
+
+def _far(e: Ends, far: FarEnd, receiving: bool) -> list[Planned]:
+    part: Part = "far" if receiving else "near"
+    steps = [
+        _piece_step(e.drawer, piece, setting, part, e.frequency_hz)
+        for piece, setting in e.drawer.placed(far.placed)
+        if receiving or piece.type != "preamp"
+    ]
+    if far.cable_loss_db:
+        steps.append(Planned("far cable", f"{far.name}’s cable", -far.cable_loss_db, 0.1, 0.0, part))
+    return steps[::-1] if receiving else steps
+
+
+def _receiver(
+    name: str, sensitivity_dbm: float | None, u_db: float, wanted_db: float, radio: Radio | None
+) -> list[Limit]:
+    """Lines at a receiver's input."""
+    limits = []
+    if sensitivity_dbm is not None:
+        limits.append(Limit(f"{name}’s sensitivity", sensitivity_dbm, "over", u_db=u_db))
+        if wanted_db:
+            limits.append(Limit(f"wanted at {name}", sensitivity_dbm + wanted_db, "over", u_db=u_db))
+    if radio is not None:
+        if radio.overload_dbm is not None:
+            limits.append(Limit(f"{name}’s overload", radio.overload_dbm, "under"))
+        if radio.damage_dbm is not None:
+            limits.append(Limit(f"what {name} survives", radio.damage_dbm, "under", "after", True))
+        if radio.noise_figure_db is not None and radio.bandwidth_hz is not None:
+            limits.append(Limit(f"{name}’s noise", floor_dbm(radio.noise_figure_db, radio.bandwidth_hz), "over"))
+    return limits
+
+
+def _across(e: Ends, far: FarEnd, path: Path) -> list[Planned]:
+    steps = [Planned("path", show.distance(path.distance_m), -path.loss_db, path.u_db, part="path")]
+    if e.polarization is not None and (e.polarization.value > 0.05 or e.polarization.u > 0.05):
+        steps.append(Planned("polarization", "Polarization", -e.polarization.value, e.polarization.u, part="path"))
+    return steps
+
+
+def _antenna(key: str, name: str, gain_db: float, u_db: float, part: Part, limits: Sequence[Limit] = ()) -> Planned:
+    return Planned(key, name, gain_db, u_db, 0.0, part, None, tuple(limits), -20.0, 40.0)
+
+
+def out(e: Ends, changed: Mapping[str, float]) -> Plan:
+    """From home's transmitter to the far receiver; into the air only, where nothing is known of the far end."""
+    chain, far = e.chain, e.far
+    legal = (
+        [Limit("your limit of EIRP", dbm_from_watt(chain.legal_eirp_w), "under", "after", True)]
+        if chain.legal_eirp_w
+        else []
+    )
+    steps = [
+        Planned(
+            "power",
+            e.home_radio.name if e.home_radio else "Transmitter",
+            dbm_from_watt(chain.power_w),
+            chain.power_u_db,
+            0.0,
+            "near",
+            None,
+            (),
+            -40.0,
+            60.0,
+            1.0,
+        ),
+        *_home(e, receiving=False),
+        _antenna("antenna", e.antenna_name, e.gain.value, e.gain.u, "near", legal),
+    ]
+    if far is not None and e.path is not None:
+        limits = _receiver(far.name, far.sensitivity_dbm, far.sensitivity_u_db, far.wanted_db, e.far_radio)
+        steps += _across(e, far, e.path)
+        steps.append(_antenna("far antenna", f"{far.name}’s antenna", far.gain_dbi, far.gain_u_db, "far"))
+        steps += _far(e, far, receiving=True)
+        steps[-1] = Planned(**{**steps[-1].__dict__, "limits": (*steps[-1].limits, *limits)})
+    return Plan("out", tuple(steps), chain.duty, e.path.basis if e.path else "", changed)
+
+
+def back(e: Ends, changed: Mapping[str, float]) -> Plan | None:
+    """From the far transmitter to home's receiver; None where its power or the path is not known."""
+    far = e.far
+    if far is None or e.path is None or far.power_w is None:
+        return None
+    limits = _receiver("home", far.home_sensitivity_dbm, far.sensitivity_u_db, far.wanted_db, e.home_radio)
+    steps = [
+        Planned("far power", far.name, dbm_from_watt(far.power_w), 0.5, 0.0, "near", None, (), -40.0, 60.0, 1.0),
+        *_far(e, far, receiving=False),
+        _antenna("far antenna", f"{far.name}’s antenna", far.gain_dbi, far.gain_u_db, "near"),
+        *_across(e, far, e.path),
+        _antenna("antenna", e.antenna_name, e.gain.value, e.gain.u, "far"),
+        *_home(e, receiving=True),
+    ]
+    steps[-1] = Planned(**{**steps[-1].__dict__, "limits": (*steps[-1].limits, *limits)})
+    return Plan("back", tuple(steps), 1.0, e.path.basis, changed)
+
+
+def receiver_after(e: Ends) -> float:
+    """Decibels from home's antenna to its receiver, antenna left out (negative: lost)."""
+    steps = _home(e, receiving=True)
+    return math.fsum(step.change_db for step in steps)

@@ -1,0 +1,377 @@
+"""The Levels' finding: power into the air, what each pad takes, the tightest limit, and what the rest of the rung adds."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, Chain, Piece
+from tallmast.physics.decibels import dbm_from_watt, watt_from_dbm
+from tallmast.physics.propagation import range_ratio
+from tallmast.units import show
+
+from ..aims import Aims
+from ..field import FieldFinding
+from ..figure import Check, Figure, Finding, Mark, Standing, Working
+from ..gain import GainEvidence
+from . import plan as plans
+from .clear import HAND_HEIGHT_M, HOT_SHARE, Clear, clear_distances, metres
+from .compare import Compared, all_compared, power_pairs
+from .display import DisplayFinding
+from .exposed import Exposed, exposed
+from .noise import NoiseFinding, read_noise
+from .pieces import Drawer, Taken, feed
+from .staircase import Met, Staircase, Step, climb, eased, limit_check
+from .verify import Verified
+
+RULE_EXPONENTS = ((2.0, "free space"), (3.77, "37.7 log d rule"), (4.0, "plane earth"))
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class StandsFor:
+    """What a distance in the reduced test stands for at full power, for one exponent."""
+
+    exponent: Figure
+    named: str
+    ratio: Figure
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class InDrawer:
+    """A piece as it is at the question's frequency, and the newest check of it."""
+
+    piece: Piece
+    taken: Taken
+    verified: Verified | None
+
+    @property
+    def figure(self) -> Figure:
+        """What it takes, measured or as its lid says."""
+        t, p = self.taken, self.piece
+        front = "gains" if t.loss_db < 0 else "takes"
+        doubt = [("standard uncertainty", t.u_db), ("tolerance, a rectangle", t.rectangle_db / math.sqrt(3))]
+        working = Working(
+            (
+                f"{front} {show.decibel(abs(t.loss_db), 2)}, {t.basis}",
+                *([f"{show.length(p.length_m)} of cable"] if p.length_m else []),
+                *([f"noise figure {show.decibel(p.noise_figure_db)}"] if p.noise_figure_db is not None else []),
+            ),
+            tuple((words, f"{u:.2f} dB") for words, u in doubt if u > 0),
+            self.verified.loss.working.source if self.verified and t.basis == "measured" else "as noted",
+            self.verified.loss.working.meaning if self.verified else "Measure it by substitution to know it better.",
+        )
+        return Figure(f"{p.name} {front}", abs(t.loss_db), t.whole_u_db, "dB", working, digits=2)
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class LevelsFinding(Finding):
+    out: Staircase | None = None
+    back: Staircase | None = None
+    antenna: str = ""
+    eirp: Figure | None = None
+    full_eirp: Figure | None = None
+    reduction_db: float = 0.0
+    stands_for: tuple[StandsFor, ...] = ()
+    clear: Figure | None = None
+    """By the limit chosen."""
+    clears: tuple[Clear, ...] = ()
+    legal_eirp_dbm: float | None = None
+    drawer: tuple[InDrawer, ...] = ()
+    displays: Mapping[str, DisplayFinding] = field(default_factory=dict)
+    compared: tuple[Compared, ...] = ()
+    powers: tuple[tuple[str, Figure, Check], ...] = ()
+    """Runs at two powers: the difference seen against the one set."""
+    noise: NoiseFinding | None = None
+    exposed: Exposed | None = None
+    ends: plans.Ends | None = None
+
+    @property
+    def steps(self) -> tuple[Step, ...]:
+        """Into the air: up to the antenna."""
+        if self.out is None:
+            return ()
+        last = next(i for i, step in enumerate(self.out.steps) if step.key == "antenna")
+        return self.out.steps[: last + 1]
+
+
+def _stands_for(reduction: float, reduction_u: float, exponent: Figure, named: str) -> StandsFor:
+    n = exponent.value
+    ratio = range_ratio(reduction, n)
+    relative = math.log(10) / (10 * n) * math.hypot(reduction_u, reduction * exponent.u / n)
+    working = Working(
+        ("ratio = 10^(Δ/10n)", f"Δ = {show.decibel(reduction)}, n = {n:.2f}", f"ratio = {ratio:.2f}"),
+        (
+            ("pads and power", f"{ratio * math.log(10) / (10 * n) * reduction_u:.2f}"),
+            ("exponent", f"{ratio * math.log(10) / (10 * n) * reduction * exponent.u / n:.2f}"),
+        ),
+        f"{named}; level falls with d^n",
+        "A link that fails at one distance in the reduced test would fail this many times as far at full power.",
+    )
+    return StandsFor(exponent, named, Figure("range ratio", ratio, ratio * relative, "×", working, exponent.degrees))
+
+
+def find(
+    evidence: Evidence,
+    aims: Aims,
+    gains: Mapping[str, GainEvidence],
+    found: FieldFinding,
+    displays: Mapping[str, DisplayFinding],
+) -> LevelsFinding:
+    """The Levels' finding for the antenna in focus."""
+    antenna = evidence.antenna(aims.focus_id) or (evidence.antennas[0] if evidence.antennas else None)
+    ends = plans.ends(evidence, antenna, gains, found)
+    question, chain = evidence.question, evidence.chain
+    drawer = Drawer(evidence, question.centre_hz) if question else None
+    if ends is None or chain is None or question is None:
+        told = LevelsFinding(
+            "Power and pads are not noted yet.",
+            "Levels answers: what is radiated, does each pad bear it, what does a reduced-power test stand for, what is "
+            "a display’s reading worth, and how far must people stand away? Note the power, the pads and the cable.",
+            Standing("some", "display calibrated") if displays else Standing("nothing", "no power noted yet"),
+        )
+    else:
+        changed = dict(aims.tried)
+        back = plans.back(ends, changed)
+        told = _told(
+            evidence, antenna, chain, ends, climb(plans.out(ends, changed)), climb(back) if back else None, found
+        )
+    return replace(
+        told,
+        drawer=_drawer(drawer) if drawer else (),
+        displays=displays,
+        compared=all_compared(evidence),
+        powers=power_pairs(found),
+        noise=read_noise(evidence, ends.gain.value if ends else 2.15),
+    )
+
+
+def _drawer(drawer: Drawer) -> tuple[InDrawer, ...]:
+    out = []
+    for piece in drawer.pieces.values():
+        checks = drawer.verified.get(piece.id, [])
+        out.append(InDrawer(piece, drawer.taken(piece), checks[-1] if checks else None))
+    return tuple(out)
+
+
+def _told(
+    evidence: Evidence,
+    antenna: Antenna | None,
+    chain: Chain,
+    ends: plans.Ends,
+    out: Staircase,
+    back: Staircase | None,
+    found: FieldFinding,
+) -> LevelsFinding:
+    name = ends.antenna_name
+    eirp = _eirp(out, ends)
+    home = feed(ends.drawer, chain.placed)
+    line_db = chain.cable_loss_db + home.line_db
+    full_w = chain.full_power_w or chain.power_w
+    full_dbm = dbm_from_watt(full_w) - line_db + ends.gain.value
+    full = Figure(
+        "EIRP at full power",
+        full_dbm,
+        math.hypot(ends.gain.u, chain.power_u_db, home.line_u_db),
+        "dBm",
+        Working(
+            (
+                f"{show.power(full_w)} − {line_db:g} dB cable {show.plus(ends.gain.value, 1)} dBi",
+                f"= {show.power(watt_from_dbm(full_dbm))}",
+            ),
+            (),
+            "sum in decibels",
+            "Without pads, as the link will be used.",
+        ),
+    )
+    tried_w = watt_from_dbm(out.steps[0].level_dbm)
+    pad_db = -math.fsum(s.change_db for s in out.steps if s.key.startswith("pad ") or _reduces(s, ends))
+    reduction = pad_db + dbm_from_watt(full_w) - dbm_from_watt(tried_w)
+    reduction_u = math.hypot(home.pad_u_db, *(p.tolerance_db / math.sqrt(3) for p in chain.pads))
+    if full_w != chain.power_w:
+        reduction_u = math.hypot(reduction_u, chain.power_u_db)
+    table = [_stands_for(reduction, reduction_u, Figure("exponent", n, 0.0, ""), named) for n, named in RULE_EXPONENTS]
+    group = found.main
+    exponent = group.fit.exponent if group and group.fit else None
+    if exponent:
+        table.insert(1, _stands_for(reduction, reduction_u, exponent, "measured in the field"))
+    clears = clear_distances(evidence, full_dbm, full.u)
+    chosen = next((c for c in clears if c.limit == chain.limit), None)
+    clear = None if chosen is None else chosen.with_ground if chain.ground_reflection else chosen.free_space
+    near = out.steps[: next(i for i, s in enumerate(out.steps) if s.key == "antenna") + 1]
+    seen = exposed(evidence, ends, antenna)
+    # At full power the pads are out; what comes back gains only by that.
+    stairs = [(out, reduction)] + ([(back, pad_db)] if back else [])
+    checks = _checks(near, stairs, chain, full_dbm, seen, ends, clear, found)
+    hot = [s for s in near if s.mark == "fails"]
+    radiated = show.power(watt_from_dbm(eirp.value))
+    if hot:
+        worst = hot[0]
+        assert worst.dissipated_w is not None and worst.rating_w is not None
+        sentence = f"{worst.name} takes {show.power(worst.dissipated_w)} and bears {show.power(worst.rating_w)}: don't transmit through it."
+        detail = "Use a pad of higher rating first in the chain, or less power."
+    elif reduction > 0.05:
+        best = table[1] if exponent else table[0]
+        sentence = (
+            f"The test radiates {radiated} EIRP; with {name} a distance in it stands for {best.ratio.text.replace(' ×', ' times')} "
+            f"that distance at full power."
+        )
+        detail = _tightest(stairs, True, True)
+    else:
+        sentence = f"{name} radiates {radiated} EIRP at full power: nothing is reduced."
+        detail = _tightest(stairs, False, bool(chain.pads or chain.placed))
+    if out.plan.changed:
+        sentence = f"Tried: {sentence[:1].lower() if sentence.startswith('The ') else sentence[:1]}{sentence[1:]}"
+        detail += " Y keeps what was tried, K lets go of it."
+    standing = Standing(
+        "disagreement" if hot else "done",
+        "pad over rating" if hot else f"{show.fixed(pad_db, 0)} dB of pads" if pad_db > 0.05 else "no pads",
+    )
+    return LevelsFinding(
+        sentence,
+        detail,
+        standing,
+        tuple(checks),
+        eirp,
+        out,
+        back,
+        name,
+        eirp,
+        full,
+        reduction,
+        tuple(table),
+        clear,
+        clears,
+        dbm_from_watt(chain.legal_eirp_w) if chain.legal_eirp_w else None,
+        exposed=seen,
+        ends=ends,
+    )
+
+
+def _reduces(step: Step, ends: plans.Ends) -> bool:
+    piece = ends.drawer.pieces.get(step.key)
+    return piece is not None and piece.type in ("pad", "step attenuator") and step.part == "near"
+
+
+def _eirp(out: Staircase, ends: plans.Ends) -> Figure:
+    last = next(i for i, step in enumerate(out.steps) if step.key == "antenna")
+    steps, planned = out.steps[: last + 1], out.plan.steps[: last + 1]
+    whole = steps[-1].u_db
+    names = {"power": "transmitter", "cable": "cable", "antenna": f"gain of {ends.antenna_name}"}
+    doubts = sorted(
+        ((names.get(p.key, p.name), math.hypot(p.u_db, p.rectangle_db / math.sqrt(3))) for p in planned),
+        key=lambda row: -row[1],
+    )
+    return Figure(
+        "EIRP in the test",
+        steps[-1].level_dbm,
+        whole,
+        "dBm",
+        Working(
+            (
+                *(
+                    f"{s.name:<14} {show.plus(s.change_db, 1) if i else show.fixed(s.level_dbm, 1)}"
+                    for i, s in enumerate(steps)
+                ),
+                f"EIRP = {show.decibel(steps[-1].level_dbm, unit='dBm')} = {show.power(watt_from_dbm(steps[-1].level_dbm))}",
+            ),
+            tuple((name, f"{u:.2f} dB") for name, u in doubts if u > 0.01 * whole),
+            "sum in decibels",
+            f"The gain taken for {ends.antenna_name} is {ends.gain.text} ({ends.gain.name}).",
+        ),
+    )
+
+
+def _received(stairs: Staircase, met: Met) -> bool:
+    """Whether a limit is met behind the path: more power at the other end changes it."""
+    return any(step.part == "path" for step in stairs.steps[: met.step])
+
+
+def _tightest(stairs: Sequence[tuple[Staircase, float]], reduced: bool, any_pad: bool) -> str:
+    """The limit that is met first, either way: what pads bear as set up, all that arrives at full power."""
+    met = [
+        (eased(m, more) if _received(s, m) else m, s.plan.direction, _received(s, m))
+        for s, more in stairs
+        for m in s.met
+        # Wanted lies over sensitivity by design: it is a line to look at, not a limit to break.
+        if not m.limit.name.startswith("wanted at")
+    ]
+    if not met:
+        return "No limit is noted." if any_pad else "No pad in the chain."
+    tight, direction, received = min(met, key=lambda row: row[0].spare_db)
+    way = (" on the way back" if direction == "back" else "") + (" at full power" if received and reduced else "")
+    spare = show.decibel(abs(tight.spare_db))
+    if tight.spare_db >= 0:
+        return f"The tightest limit{way}: {tight.limit.name}, {spare} away."
+    broken = "not reached" if tight.limit.side == "over" else "passed"
+    return f"{show.upper_first(tight.limit.name)} is {broken}{way}, by {spare}."
+
+
+def _checks(
+    near: tuple[Step, ...],
+    all_stairs: Sequence[tuple[Staircase, float]],
+    chain: Chain,
+    full_dbm: float,
+    seen: Exposed | None,
+    ends: plans.Ends,
+    clear: Figure | None,
+    found: FieldFinding,
+) -> list[Check]:
+    checks = []
+    for step in near:
+        if step.mark and step.dissipated_w is not None and step.rating_w is not None:
+            text = f"{step.name}: {show.power(step.dissipated_w)} of {show.power(step.rating_w)}"
+            hot = step.dissipated_w > HOT_SHARE * step.rating_w
+            why = "Power turned to heat in the pad, against its rating." + (
+                " It gets hot: don’t touch it." if hot else ""
+            )
+            checks.append(Check(step.mark, text, None, why))
+    if chain.legal_eirp_w is not None:
+        over = full_dbm - dbm_from_watt(chain.legal_eirp_w)
+        text = f"your limit {show.power(chain.legal_eirp_w)} EIRP: " + (
+            f"{show.decibel(over)} over" if over > 0 else f"{show.decibel(-over)} to spare"
+        )
+        checks.append(
+            Check(
+                "fails" if over > 0 else "holds",
+                text,
+                None,
+                "The limit is the one you entered; the regulator's text decides.",
+            )
+        )
+    for stairs, more_db in all_stairs:
+        for met in stairs.met:
+            received = _received(stairs, met)
+            full = eased(met, more_db) if received else met
+            if _worth_a_tag(full):
+                checks.append(limit_check(full, met if received and more_db > 0.05 else None))
+    if seen is not None:
+        radio = ends.home_radio
+        words = f"neighbours {show.level(seen.total.value)} at the receiver"
+        why = "What the transmitters around put into the input, besides the signal that is wanted."
+        mark: Mark = "open"
+        if radio is not None and radio.overload_dbm is not None:
+            spare = radio.overload_dbm - seen.total.interval[1]
+            mark = "holds" if spare >= 0 else "disagrees"
+            words += f", at worst {show.decibel(abs(spare))} {'under' if spare >= 0 else 'over'} overload"
+        checks.append(Check(mark, words, seen.total, why))
+    home = found.home
+    if clear is not None and home is not None and home.height_m < HAND_HEIGHT_M and metres(clear) > 0.2:
+        checks.append(
+            Check(
+                "disagrees",
+                f"antenna at hand height, {show.length(home.height_m)}",
+                clear,
+                "People can reach it: fence it off or raise it while it is live.",
+            )
+        )
+    return checks
+
+
+def _worth_a_tag(met: Met) -> bool:
+    """A limit that is broken or near, sensitivity always; ratings and the user's limit have tags of their own."""
+    name = met.limit.name
+    if (name.startswith(("what ", "your limit")) and met.limit.where == "before") or name.startswith("your limit"):
+        return False
+    return name.endswith("sensitivity") or met.spare_db < (0.0 if name.startswith("wanted at") else 6.0)

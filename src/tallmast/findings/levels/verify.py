@@ -1,0 +1,131 @@
+"""A pad measured by substitution: level without it, with it, and without it again."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from tallmast.notebook.evidence import Series
+from tallmast.notebook.records import PadCheck, Piece
+from tallmast.physics.decibels import power_db, power_ratio
+from tallmast.units import show
+
+from ..figure import Check, Figure, Mark, Working
+
+LEAKS_PAST_DB = 60.0
+"""From which loss on stray leakage has to be thought of, with cables and cases as people have them."""
+MISMATCH_U_DB = 0.05
+"""Standard uncertainty of a substitution between ends of about SWR 1.15: ±0.04 dB of a U-shaped spread each side."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Verified:
+    """What a check found: the loss, the drift that was taken out, and whether something leaks past."""
+
+    check: PadCheck
+    loss: Figure
+    drift_db_per_hour: float
+    repeats: int
+    leak: Check | None
+    against: str
+    """Against its lid, in words."""
+
+
+def _less(level_dbm: np.ndarray, idle_dbm: float | None) -> np.ndarray:
+    """Levels with the meter's idle power taken off; what is not above it is left as it is."""
+    if idle_dbm is None:
+        return level_dbm
+    power = power_ratio(level_dbm) - float(power_ratio(idle_dbm))
+    return np.where(power > 0, power_db(np.maximum(power, 1e-40)), level_dbm)
+
+
+def verify(check: PadCheck, series: Series, piece: Piece) -> Verified:
+    """The loss of a piece from a substitution: least squares of two levels and a straight drift.
+
+    Needs one reading of each kind; with fewer than three in all no drift can be told, and none is taken out. u has the
+    scatter (Student's degrees), the meter's linearity over the difference, and mismatch at both ends.
+    """
+    inside = np.asarray(series["inside"]) > 0.5
+    level = _less(np.asarray(series["level_dbm"], dtype=float), check.idle_dbm)
+    minute = np.asarray(series["minute"], dtype=float)
+    returned = len(level) >= 3 and minute.max() > minute.min() and (~inside).sum() >= 2
+    columns = [(~inside).astype(float), inside.astype(float)]
+    if returned:
+        columns.append(minute - minute.mean())
+    design = np.stack(columns, axis=1)
+    solution, *_ = np.linalg.lstsq(design, level, rcond=None)
+    loss = float(solution[0] - solution[1])
+    drift = float(solution[2]) * 60.0 if returned else 0.0
+    degrees = len(level) - design.shape[1]
+    residual = level - design @ solution
+    scatter = math.sqrt(float(residual @ residual) / degrees) if degrees > 0 else 0.05
+    contrast = np.zeros(design.shape[1])
+    contrast[:2] = 1.0, -1.0
+    spread = scatter * math.sqrt(float(contrast @ np.linalg.pinv(design.T @ design) @ contrast))
+    linearity = check.linearity_db * math.sqrt(abs(loss) / 10.0)
+    weakest = float(level[inside].min())
+    leak, leak_u = _leak(check, piece, loss, weakest)
+    u = math.sqrt(spread**2 + linearity**2 + MISMATCH_U_DB**2 + leak_u**2)
+    # Welch-Satterthwaite: only the scatter has few degrees.
+    effective = degrees * (u / spread) ** 4 if degrees > 0 and spread > 0 else math.inf
+    against = _against(piece, loss, u)
+    figure = Figure(
+        f"{piece.name}, measured",
+        loss,
+        u,
+        "dB",
+        Working(
+            (
+                f"without it   {show.level(float(solution[0]), 2)}, {show.count(int((~inside).sum()), 'reading')}",
+                f"with it      {show.level(float(solution[1]), 2)}, {show.count(int(inside.sum()), 'reading')}",
+                f"drift        {show.plus(drift, 2)} dB an hour, taken out" if returned else "drift        not told",
+                *([f"idle meter   {show.level(check.idle_dbm)}, taken off"] if check.idle_dbm is not None else []),
+                f"loss = {show.decibel(loss, 2)} at {show.frequency(check.frequency_hz)}",
+            ),
+            tuple(
+                (name, f"{show.fixed(part, 3)} dB")
+                for name, part in (
+                    ("scatter", spread),
+                    ("meter’s linearity", linearity),
+                    ("mismatch", MISMATCH_U_DB),
+                    ("leakage", leak_u),
+                )
+                if part > 0.001
+            ),
+            "insertion loss by substitution; drift by least squares over all returns to zero",
+            f"{piece.name} is marked {show.decibel(piece.loss_db)}: {against}.",
+        ),
+        max(effective, 1.0),
+        digits=2,
+    )
+    return Verified(check, figure, drift, int(inside.sum()), leak, against)
+
+
+def _against(piece: Piece, loss: float, u: float) -> str:
+    off = loss - piece.loss_db
+    if abs(off) <= piece.tolerance_db + 1.645 * u:
+        return "it is what its lid says, within tolerance and doubt"
+    return f"it is {show.decibel(abs(off), 2)} {'more' if off > 0 else 'less'}, beyond its tolerance"
+
+
+def _leak(check: PadCheck, piece: Piece, loss: float, weakest_dbm: float) -> tuple[Check | None, float]:
+    """What leaks past: seen with the way interrupted, or to be suspected; and the doubt that it adds, dB."""
+    if check.leak_dbm is not None:
+        below = weakest_dbm - check.leak_dbm
+        # The leak adds in any phase: at worst 20·log₁₀(1 + 10^(−below/20)), a U-shaped spread (÷ √2).
+        worst = 20.0 * math.log10(1.0 + 10.0 ** (-below / 20.0))
+        words = (
+            f"leakage {show.decibel(abs(below), 0)} {'under' if below > 0 else 'over'} what came through {piece.name}"
+        )
+        mark: Mark = "holds" if below >= 20.0 else "disagrees"
+        why = (
+            "With the way interrupted this much still arrived, round the piece, by cables and cases. "
+            "Under 20 dB apart it bends the reading: screen better, or measure the piece in two parts."
+        )
+        return Check(mark, words, None, why), worst / math.sqrt(2.0)
+    if loss > LEAKS_PAST_DB:
+        why = "Past 60 dB what leaks round a piece can be as much as what comes through. Interrupt the way and read again."
+        return Check("open", f"leakage past {piece.name} not tried", None, why), 0.0
+    return None, 0.0
