@@ -66,7 +66,7 @@ class Hands:
                 else:
                     assert isinstance(widget, QLineEdit)
                     widget.selectAll()
-                    self._key(widget, wanted[key])
+                    self._key(widget, wanted[key] or Qt.Key.Key_Delete)
                 del wanted[key]
             if wanted:
                 self._key(self.focus, Qt.Key.Key_Tab)

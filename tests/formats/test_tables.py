@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tallmast.formats import cut, log, sniff, text
+from tallmast.formats import cut, display_log, gain_table, log, sniff, text
 from tallmast.formats.errors import FormatError
 
 ANGLES = np.arange(0, 360, 10)
@@ -189,3 +189,72 @@ def test_mutated_files_are_read_or_refused_never_worse(noise, at, kind):
             act(data, "x")
         except FormatError as error:
             assert str(error).startswith("x")
+
+
+class TestGainTable:
+    def test_columns_by_their_names_and_units(self):
+        read = gain_table.read(b"Freq GHz,Gain dBd,uncertainty\n0.9,4.0,0.5\n0.1,-3,1\n", "g.csv")
+        assert read.frequency_hz.tolist() == [1e8, 9e8]
+        assert read.gain_dbi.tolist() == [pytest.approx(-0.85), pytest.approx(6.15)]
+        assert read.u_db.tolist() == [1.0, 0.5]
+        assert len(read.notes) == 2
+
+    def test_antenna_factors_become_gain(self):
+        """A half-wave dipole at 300 MHz has AF = 20 log₁₀(9.73/(1·√1.64)) = 17.6 dB/m (CISPR 16-1-6 form)."""
+        read = gain_table.read(b"frequency MHz;AF dB/m\n299,79;17,61\n", "g.csv")
+        assert read.gain_dbi[0] == pytest.approx(2.15, abs=0.02)
+
+    @pytest.mark.parametrize(
+        ("data", "words"),
+        [
+            (b"a,b\n1,2\n", "no columns named"),
+            (b"frequency MHz,gain dBi\n-1,2\n", "zero or less"),
+            (b"frequency MHz,gain dBi\n100,nan\n", "line 2"),
+            (b"frequency MHz,gain dBi\n100,2\n200,300\n", "line 3"),
+            (b"", ""),
+        ],
+    )
+    def test_what_is_wrong_is_told_with_its_line(self, data, words):
+        with pytest.raises(FormatError, match=words):
+            gain_table.read(data, "g.csv")
+
+
+class TestDisplayLog:
+    def test_columns_by_their_names(self):
+        read = display_log.read(b"time;attenuation dB;bars\n1;0;5\n2;10;3\n3;20;\n", "d.csv")
+        assert read.attenuation_db.tolist() == [0, 10, 20]
+        assert read.shown.tolist() == [5, 3, 0]
+        assert "empty readings" in read.notes[0]
+
+    @pytest.mark.parametrize(
+        ("data", "words"),
+        [
+            (b"x,y\n1,2\n", "named an attenuation"),
+            (b"attenuation,shown\n0,5\n-3,4\n6,3\n", "line 3"),
+            (b"attenuation,shown\n0,5\n0,4\n6,3\n", "fewer than three"),
+        ],
+    )
+    def test_what_is_wrong_is_told(self, data, words):
+        with pytest.raises(FormatError, match=words):
+            display_log.read(data, "d.csv")
+
+    def test_a_hundred_thousand_readings(self):
+        rows = "".join(f"{a % 60},{5 - a % 60 // 12}\n" for a in range(100_000))
+        assert len(display_log.read(f"attenuation dB,bars\n{rows}".encode(), "d.csv").shown) == 100_000
+
+
+def test_each_table_is_told_by_its_content():
+    assert sniff.kind_of(b"frequency MHz,gain dBi\n100,2\n200,3\n", "x.csv") == "gain table"
+    assert sniff.kind_of(b"attenuation dB,shown\n0,5\n2,4\n", "x.csv") == "display"
+    assert sniff.kind_of(b"frequency MHz,SWR\n100,2\n200,3\n300,2\n", "x.csv") == "sweep table"
+
+
+@settings(deadline=None)
+@given(st.binary(max_size=300) | st.text(alphabet="frequncygaidB,;.-0123456789\n ", max_size=300).map(str.encode))
+def test_mutated_tables_are_read_or_told(data):
+    for reader in (gain_table.read, display_log.read):
+        for start in (b"", b"frequency MHz,gain dBi\n", b"attenuation dB,shown\n"):
+            try:
+                reader(start + data, "x.csv")
+            except FormatError as error:
+                assert "x.csv" in str(error)

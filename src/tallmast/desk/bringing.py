@@ -13,16 +13,17 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from PySide6.QtCore import QTimer
 
-from tallmast.formats import cut, log, sniff, sweep_table, text, touchstone
+from tallmast.formats import cut, display_log, gain_table, log, sniff, sweep_table, text, touchstone
 from tallmast.formats.errors import FormatError
 from tallmast.notebook.evidence import Series
-from tallmast.notebook.records import Antenna, Cut, Log, Place, Run, Sweep
+from tallmast.notebook.records import Antenna, Cut, DisplayRun, GainTable, Log, Place, Run, Sweep
 from tallmast.notebook.store import Entry, RawFile, new_series
 from tallmast.units import show
 
 from .bench.bring_forms import bring_sweep_form, bring_table_form
 from .bench.forms import carried_settings
 from .field.forms import bring_log_form
+from .levels.guided_forms import bring_display_form, bring_gains_form
 from .pattern.forms import bring_cut_form
 from .records import photo_entry
 from .session import LARGE_BYTES
@@ -68,6 +69,10 @@ def _recognised(data: bytes, name: str) -> tuple[sniff.FileKind, Any]:
         read = touchstone.read(data, name)
     elif kind == "sweep table":
         read = sweep_table.read(data, name)
+    elif kind == "gain table":
+        read = gain_table.read(data, name)
+    elif kind == "display":
+        read = display_log.read(data, name)
     elif kind == "cut":
         read = cut.read(data, name)
     elif kind == "log":
@@ -203,7 +208,14 @@ class Bringing:
             else:
                 self.session.write(entry)
         else:
-            {"sweep table": self._table, "cut": self._cut, "log": self._log, "gpx": self._gpx}[arrived.kind](arrived)
+            {
+                "sweep table": self._table,
+                "cut": self._cut,
+                "log": self._log,
+                "gpx": self._gpx,
+                "gain table": self._gains,
+                "display": self._display,
+            }[arrived.kind](arrived)
             return False
         return True
 
@@ -306,6 +318,45 @@ class Bringing:
             return True
 
         self._ask(bring_table_form(self.session, arrived.path.name, arrived.read, keep), "bench")
+
+    def _gains(self, arrived: Arrived) -> None:
+        """A calibrated antenna's gain over frequency."""
+        read: gain_table.GainFile = arrived.read
+
+        def keep(antenna: Antenna) -> bool:
+            key, columns = new_series({"frequency_hz": read.frequency_hz, "gain_dbi": read.gain_dbi, "u_db": read.u_db})
+            name = arrived.path.name
+            record = GainTable(antenna_id=antenna.id, series_id=key, source=name, raw_sha256=arrived.raw.sha256)
+            label = f"{antenna.name}: gain table {name}, {show.count(len(read.gain_dbi), 'frequency', 'frequencies')}{self._told(read.notes)}"
+            kept = self.session.write(Entry(label, [record], raw=[arrived.raw], series=columns))
+            if kept:
+                self._next()
+            return kept
+
+        self._ask(bring_gains_form(self.session, arrived.path.name, read.notes, keep), "levels")
+
+    def _display(self, arrived: Arrived) -> None:
+        """A display that was stepped elsewhere."""
+        read: display_log.DisplayFile = arrived.read
+
+        def keep(record: DisplayRun) -> bool:
+            key, columns = new_series(
+                {
+                    "attenuation_db": read.attenuation_db,
+                    "shown": read.shown,
+                    "order": np.arange(len(read.shown), dtype=float),
+                }
+            )
+            made = record.model_copy(
+                update={"series_id": key, "source": arrived.path.name, "raw_sha256": arrived.raw.sha256}
+            )
+            label = f"{record.receiver}: stepped display {arrived.path.name}, {show.count(len(read.shown), 'reading')}{self._told(read.notes)}"
+            self.session.write_large(
+                Entry(show.upper_first(label), [made], raw=[arrived.raw], series=columns), lambda kept: self._next()
+            )
+            return True
+
+        self._ask(bring_display_form(self.session, arrived.path.name, read.notes, keep), "levels")
 
     def _cut(self, arrived: Arrived) -> None:
         read = arrived.read

@@ -11,6 +11,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 
 from tallmast.findings.field import FieldFinding
 from tallmast.findings.field.samples import RunSamples
+from tallmast.findings.figure import Figure
+from tallmast.findings.levels.clear import metres
 from tallmast.notebook.records import Antenna
 from tallmast.physics.decibels import Floats
 from tallmast.units import show
@@ -37,6 +39,8 @@ class MapPicture(Picture):
     finding: FieldFinding
     picked: str = ""
     wanted_bearing_deg: float | None = None
+    clear: Figure | None = None
+    """How far people must stay away from home's antenna."""
     title = "Map, true in distance and bearing from home"
     least_height = 300
 
@@ -92,6 +96,7 @@ class MapPicture(Picture):
             for t in tracks:
                 self._track(s, t, at, float(low), float(max(high, low + 1)))
             self._ramp(s, rect, float(low), float(high))
+        self._clear(s, hx, hy, scale)
         s.p.setPen(Qt.PenStyle.NoPen)
         s.rect(QRectF(hx - 5, hy - 5, 10, 10), colour("ink"))
         s.text(hx - s.px(10), hy, f.home.name, colour("ink"), 12, "right", bold=True, halo=True)
@@ -121,6 +126,20 @@ class MapPicture(Picture):
         s.line(north_x, north_y + s.px(14), north_x, north_y - s.px(10), colour("ink"), 1.6)
         s.line(north_x, north_y - s.px(10), north_x - s.px(5), north_y, colour("ink"), 1.6)
         s.text(north_x, north_y - s.px(20), "N", colour("ink"), 11, "middle", bold=True)
+
+    def _clear(self, s: Sheet, x: float, y: float, scale: float) -> None:
+        """The ring inside which nobody should stand: to scale, or, where that could not be seen, round the mark."""
+        if self.clear is None:
+            return
+        ink, true = s.paper.colour("fails"), metres(self.clear) * scale
+        seen = true >= s.px(12)
+        r = true if seen else s.px(12)
+        s.p.setBrush(s.paper.colour("fails", 0.10))
+        s.p.setPen(s.pen(ink, 1.4, () if seen else (2, 2)))
+        s.p.drawEllipse(QPointF(x, y), r, r)
+        words = f"stand {self.clear.short} clear" + ("" if seen else ", not to scale")
+        box = s.text(x + s.px(8), y + r + s.px(8), words, ink, 11, halo=True)
+        s.spot(box, self.clear, f"clear distance {self.clear.text}")
 
     def _track(self, s: Sheet, t: RunSamples, at: Place, low: float, high: float) -> None:
         step = max(1, -(-len(t.distance_m) // MOST_POINTS))

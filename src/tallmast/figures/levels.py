@@ -45,6 +45,8 @@ class StaircasePicture(Picture):
     finding: LevelsFinding
     stairs: Staircase | None = None
     selected: str = ""
+    spans: tuple[tuple[float, float], tuple[float, float]] | None = None
+    """Lowest and highest level of either side, kept from the picture before while a hand drags; None: as they fit."""
     least_height = 330
 
     def __post_init__(self) -> None:
@@ -102,12 +104,11 @@ class StaircasePicture(Picture):
         last_path = max((i for i, step in steps if step.part == "path"), default=-1)
         # The far side begins with what arrives, the path's last step.
         far = [] if crossing is None else [(last_path, stairs.steps[last_path]), *steps[last_path + 1 :]]
-        near_span = self._span(
-            [st for _, st in near], self._near_lines(), [m for m in stairs.met if m.step < len(near)]
-        )
-        far_span = (
-            self._span([st for _, st in far], [], [m for m in stairs.met if m.step > last_path]) if far else near_span
-        )
+        near_met, far_met = [m for m in stairs.met if m.step < len(near)], [m for m in stairs.met if m.step > last_path]
+        if self.spans is None:
+            near_span = self._span([step for _, step in near], self._near_lines(), near_met)
+            self.spans = near_span, self._span([step for _, step in far], [], far_met) if far else near_span
+        near_span, far_span = self.spans
         size = max(near_span[1] - near_span[0], far_span[1] - far_span[0])
         top, bottom = rect.top() + s.px(30), rect.bottom() - s.px(50)
         left, right = rect.left() + s.px(46), rect.right() - s.px(150 if not far else 46)
@@ -117,7 +118,7 @@ class StaircasePicture(Picture):
         axis = Axis(near_span[1] - size, near_span[1], bottom, top)
         self._scale(s, axis, left, middle, "left")
         self._side(s, near, left, column, axis, stairs, first=True)
-        self._lines(s, [m for m in stairs.met if m.step < len(near)], axis, left, middle, "left")
+        self._lines(s, near_met, axis, left, middle, "left")
         if stairs.plan.direction == "out":
             self._full_power(s, axis, left, middle if far else right, outside=not far)
         if far:
@@ -125,7 +126,7 @@ class StaircasePicture(Picture):
             start = middle + gap
             self._scale(s, over, start, right, "right")
             self._side(s, far, start, column, over, stairs, first=False)
-            self._lines(s, [m for m in stairs.met if m.step > last_path], over, start, right, "right")
+            self._lines(s, far_met, over, start, right, "right")
             self._torn(s, across, near[-1][1], far[0][1], axis, over, middle, start)
 
     # Parts

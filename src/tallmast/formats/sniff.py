@@ -6,12 +6,12 @@ import re
 from pathlib import PurePath
 from typing import Literal
 
-from . import sweep_table, table
+from . import display_log, gain_table, sweep_table, table
 from .errors import FormatError
 from .log import guess_mapping
 from .text import decode
 
-FileKind = Literal["notebook", "touchstone", "sweep table", "cut", "log", "gpx", "photo"]
+FileKind = Literal["notebook", "touchstone", "sweep table", "gain table", "display", "cut", "log", "gpx", "photo"]
 
 
 def kind_of(data: bytes, name: str) -> FileKind:
@@ -37,12 +37,16 @@ def kind_of(data: bytes, name: str) -> FileKind:
     mapping = guess_mapping(found)
     if {"latitude_deg", "longitude_deg"} <= set(mapping):
         return "log"
+    if display_log.guess(found) is not None:
+        return "display"
+    if gain_table.guess(found) is not None:
+        return "gain table"
     if sweep_table.guess(found) is not None:
         return "sweep table"
     if found.columns and len(found.columns) >= 2:
         return "cut"
     raise FormatError(
         name,
-        "neither a sweep, a pattern cut nor a log was recognised in it",
+        "neither a sweep, a pattern cut, a gain table nor a log was recognised in it",
         todo="Touchstone, CSV and GPX are read here",
     )

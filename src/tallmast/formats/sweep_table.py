@@ -67,7 +67,7 @@ class SweepTable:
         return self.mapping.meaning not in ALONE
 
 
-def _unit(name: str, highest: float) -> str:
+def frequency_unit(name: str, highest: float) -> str:
     """The unit that a header names, else the one in which the highest frequency is a likely one (100 kHz to 100 GHz)."""
     named = re.search(r"(?<![a-z])([kmg]?)hz", name, re.IGNORECASE)
     if named:
@@ -88,7 +88,7 @@ def guess(found: Table) -> Mapping | None:
         if found.had_header or not climbs or values[-1] <= 720:
             return None
         frequency = names[0]
-    unit = _unit(frequency, float(np.nanmax(found.columns[frequency])))
+    unit = frequency_unit(frequency, float(np.nanmax(found.columns[frequency])))
     rest = [name for name in names if name != frequency]
     for meaning, one, two in WANTED:
         first = next((name for name in rest if re.search(one, name, re.IGNORECASE)), None)

@@ -10,7 +10,7 @@ import math
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from .decibels import Floats
 
@@ -129,7 +129,7 @@ def median(values: ArrayLike) -> float:
 
 
 @lru_cache(maxsize=8)
-def latin_draws(dimensions: int, count: int, seed: int = 1) -> Floats:
+def latin_draws(dimensions: int, count: int, seed: int = 1) -> NDArray[np.float32]:
     """Standard normal draws, [dimension, draw]: each row holds the middles of `count` equally likely slices, in an
     order of its own (Latin hypercube: McKay, Beckman and Conover 1979).
 
@@ -142,16 +142,16 @@ def latin_draws(dimensions: int, count: int, seed: int = 1) -> Floats:
     lower = np.array([quantile((k + 0.5) / count) for k in range((count + 1) // 2)])
     row = np.concatenate((lower, -lower[: count // 2][::-1]))
     order = np.random.default_rng(seed)
-    out = np.stack([order.permutation(row) for _ in range(dimensions)])
+    out = np.stack([order.permutation(row) for _ in range(dimensions)]).astype(np.float32)
     out.flags.writeable = False
     return out
 
 
 @lru_cache(maxsize=8)
-def latin_rectangles(dimensions: int, count: int, seed: int = 2) -> Floats:
+def latin_rectangles(dimensions: int, count: int, seed: int = 2) -> NDArray[np.float32]:
     """The same for a rectangle from −1 to 1."""
     row = (np.arange(count) + 0.5) * (2.0 / count) - 1.0
     order = np.random.default_rng(seed)
-    out = np.stack([order.permutation(row) for _ in range(dimensions)])
+    out = np.stack([order.permutation(row) for _ in range(dimensions)]).astype(np.float32)
     out.flags.writeable = False
     return out

@@ -326,7 +326,7 @@ def _field(climb: Climb) -> Chapter | None:
         )
     far = climb.evidence.far_end
     pictures: tuple[tuple[str, Picture, int, int], ...] = (
-        ("map", MapPicture(finding=finding, focus_id=climb.aims.focus_id), 760, 420),
+        ("map", MapPicture(finding=finding, focus_id=climb.aims.focus_id, clear=climb.levels.clear), 760, 420),
     )
     if group:
         pictures += (

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any, get_args
 
+from tallmast.findings.levels.display import DisplayFinding
 from tallmast.findings.levels.pieces import Drawer, feed
 from tallmast.formats.log import LogFile
 from tallmast.notebook.records import DistanceNote, Place, Reading, Run, RunEnd, RunKind
@@ -218,11 +219,46 @@ def run_form(session: Session, old: Run | None = None) -> Form:
     )
 
 
-def report_of(text: str, frequency_hz: float) -> dict[str, Any]:
-    """What somebody said of a signal: a level, heard, not heard, or a readability.
+SHOWN_AS: dict[str, str] = {
+    "bars": r"bars?",
+    "bit rate": r"mbit/s|mbps|mb/s",
+    "packet rate": r"%|percent|packets?",
+    "picture grade": r"grade|picture",
+    "delay": r"ms",
+    "exposure meter": r"v/m|mw/m²|mw/m2|µw/cm²|µw/cm2|uw/cm2",
+}
+"""How people write what a kind of display shows."""
 
-    `-97 dBm`, `S7`, `h`, `heard`, `n`, `not heard`, `4 of 5`, `4/5`, `r4`.
+
+def shown_on(text: str, displays: Mapping[str, DisplayFinding]) -> tuple[str, float] | None:
+    """(receiver, reading) of what a stepped display showed: `3 bars`, `24 Mbit/s`, `85 %`, `S7`, `3 on handset`."""
+    body = read.clean(text).lower()
+    for receiver, found in displays.items():
+        scale, name = found.curve.run.scale, re.escape(receiver.lower())
+        units = SHOWN_AS.get(scale, "")
+        forms = [rf"({read.NUMBER})\s*(?:{units})?\s+(?:on|by)\s+(?:the\s+)?{name}"] + (
+            [rf"({read.NUMBER})\s*(?:{units})"] if units else []
+        )
+        if scale == "S units":
+            forms = [rf"s\s*({read.NUMBER})(?:\s+(?:on|by)\s+(?:the\s+)?{name})?"]
+        elif scale == "readability":
+            forms.append(r"(?:r\s*)?([1-5])(?:\s*(?:of|/)\s*5)?")
+        for form in forms:
+            match = re.fullmatch(form, body)
+            if match:
+                return receiver, read.number(match[1])
+    return None
+
+
+def report_of(text: str, frequency_hz: float, displays: Mapping[str, DisplayFinding] | None = None) -> dict[str, Any]:
+    """What somebody said of a signal: a level, heard, not heard, a readability, or what a stepped display showed.
+
+    `-97 dBm`, `S7`, `h`, `heard`, `n`, `not heard`, `4 of 5`, `4/5`, `r4`; `3 bars` where a display was stepped.
     """
+    shown = shown_on(text, displays or {})
+    if shown is not None and displays is not None:
+        spoken = int(shown[1]) if displays[shown[0]].curve.run.scale == "readability" else None
+        return {"heard": True, "level_dbm": None, "readability": spoken, "receiver": shown[0], "shown": shown[1]}
     body = read.clean(text).lower()
     if body in ("h", "heard", "yes"):
         return {"heard": True, "level_dbm": None, "readability": None}
@@ -237,7 +273,11 @@ def report_of(text: str, frequency_hz: float) -> dict[str, Any]:
         raise read.UnitError("a level (−97 dBm, S7), heard, not heard, or a readability (4 of 5)", text) from None
 
 
-def report_words(report: dict[str, Any]) -> str:
+def report_words(report: dict[str, Any], displays: Mapping[str, DisplayFinding] | None = None) -> str:
+    if report.get("shown") is not None:
+        words = f"{report['shown']:g} on {report['receiver']}"
+        found = (displays or {}).get(report["receiver"])
+        return f"{words}: {found.curve.read(report['shown']).words}" if found is not None else words
     if report["level_dbm"] is not None:
         return f"{show.fixed(report['level_dbm'], 1)} dBm"
     if report["readability"] is not None:
@@ -252,6 +292,7 @@ def reading_form(
     evidence = session.evidence
     question = evidence.question
     frequency = question.centre_hz if question else 0.0
+    displays = session.climb.displays if session.climb else {}
     all_readings = evidence.all(Reading)
     last = all_readings[-1] if all_readings else None
     runs = [(r.id, f"{r.number}: {a.name if (a := evidence.antenna(r.antenna_id)) else '?'}") for r in evidence.runs]
@@ -263,10 +304,10 @@ def reading_form(
         Field(
             "what",
             "What was heard",
-            lambda t: report_of(t, frequency),
-            report_words,
+            lambda t: report_of(t, frequency, displays),
+            lambda r: report_words(r, displays),
             old.as_typed if old else "",
-            "-97 dBm · S7 · 4 of 5 · heard · not heard",
+            "-97 dBm · S7 · 3 bars · 4 of 5 · heard · not heard",
             True,
         ),
         Field("run", "Run", choices=runs, chosen=run),

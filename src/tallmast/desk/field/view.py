@@ -78,6 +78,7 @@ class FieldView(RungView):
                 finding=finding,
                 picked=self.picked_place,
                 wanted_bearing_deg=evidence.question.wanted_bearing_deg if evidence.question else None,
+                clear=climb.levels.clear,
             ),
         )
         self.set_picture(

@@ -219,9 +219,9 @@ class DisplayRunPanel(GuidedPanel):
             self.session.pick(found.middle.level)
         self.view.setVisible(curve is not None)
         last = (
-            f"{plan.receiver} showed {self.shown[-1]:g} {UNITS[plan.scale]}."
+            f"{show.upper_first(plan.receiver)} showed {self.shown[-1]:g} {UNITS[plan.scale]}."
             if self.shown
-            else f"{plan.receiver}, {plan.scale}."
+            else f"{show.upper_first(plan.receiver)}, {plan.scale}."
         )
         at = self.next_db
         count = len(plan.attenuation_db)

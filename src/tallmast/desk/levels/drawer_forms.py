@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from typing import Any
 
+from PySide6.QtCore import QTimer
+
 from tallmast.findings.figure import Figure, Working
 from tallmast.findings.levels import drawer as solver
 from tallmast.findings.levels.pieces import Drawer, feed
@@ -414,14 +416,14 @@ def find_pads_form(session: Session) -> Form:
             if v["wanted"] is None:
                 raise FieldError("wanted", "How much is wanted? Such as 26 dB.")
             power = v["power"] or 0.001
-            session.pick(_stacks_figure(made, v["wanted"], power, duty))
+            _show(session, _stacks_figure(made, v["wanted"], power, duty))
             return True
         if v["job"] == "fail":
             if v["distance"] is None or v["distance"] <= 0:
                 raise FieldError("distance", "At what distance is it to fail? Such as 400 m.")
             if chain is None or far is None:
                 raise FieldError("job", "Note power and pads (P) and the far end (E) first.")
-            session.pick(_fail_figure(session, made, v["distance"], v["power"]))
+            _show(session, _fail_figure(session, made, v["distance"], v["power"]))
             return True
         if v["source"] is None:
             raise FieldError("source", "What arrives? Such as 10 W EIRP, or 3 V/m.")
@@ -433,7 +435,7 @@ def find_pads_form(session: Session) -> Form:
         level = received_dbm(field, v["frequency"] or frequency, v["gain"] if v["gain"] is not None else 2.15)
         needed = solver.pad_for_input(level, PROTECT_U_DB, v["limit"])
         power_w = 10 ** ((level - 30) / 10)
-        session.pick(_stacks_figure(made, needed.value, power_w, 1.0, at_least=True, front=needed))
+        _show(session, _stacks_figure(made, needed.value, power_w, 1.0, at_least=True, front=needed))
         return True
 
     return Form(
@@ -443,6 +445,11 @@ def find_pads_form(session: Session) -> Form:
         "From the drawer: every pad inside its rating, connectors that mate. The answer stands in the working.",
         keep_words="Find",
     )
+
+
+def _show(session: Session, figure: Figure) -> None:
+    """The answer into the working, once the sheet has made room for it."""
+    QTimer.singleShot(0, session, lambda: session.pick(figure))
 
 
 PROTECT_U_DB = 1.5

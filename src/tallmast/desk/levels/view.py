@@ -144,6 +144,10 @@ class LevelsView(RungView):
     def _show_stairs(self, stairs: Staircase | None) -> None:
         assert self.finding is not None
         picture = StaircasePicture(finding=self.finding, stairs=stairs, selected=self.selected)
+        before = self.view.picture
+        if self._held and isinstance(before, StaircasePicture):
+            # The scale stands still under the hand, and what it holds stays where it was.
+            picture.spans, picture.treads = before.spans, before.treads
         self.set_picture(self.card, self.view, picture)
 
     def pick(self, payload: Any) -> None:

@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from tallmast.notebook.evidence import Evidence, Series
 from tallmast.notebook.records import DisplayRun
@@ -76,20 +77,41 @@ class Steps:
 
 
 def by_step(attenuation_db: Floats, shown: Floats, zero_db: float = 0.0) -> Steps:
-    """Readings gathered by attenuation, in one pass over however many there are; levels ascend."""
-    low = float(attenuation_db.min())
-    # In place and by counting: a log of a hundred thousand readings should not wait for a sort.
-    place = (attenuation_db - (low - BIN_DB / 2)) * (1.0 / BIN_DB)
-    index = place.astype(np.int32)
-    n = np.bincount(index)
-    total = np.bincount(index, weights=shown)
-    square = np.bincount(index, weights=shown * shown)
+    """Readings gathered by attenuation; levels ascend."""
+    return _gathered(_indexed(attenuation_db), shown, float(attenuation_db.min()), zero_db)[0]
+
+
+def _indexed(attenuation_db: Floats) -> NDArray[np.int32]:
+    """The number of each reading's step, from the least attenuation on."""
+    place = (attenuation_db - (float(attenuation_db.min()) - BIN_DB / 2)) * (1.0 / BIN_DB)
+    return place.astype(np.int32)
+
+
+def _gathered(
+    index: NDArray[np.int32], shown: Floats, low_db: float, zero_db: float, rising: NDArray[np.bool_] | None = None
+) -> tuple[Steps, Steps | None, Steps | None]:
+    """(all, on the way down, on the way up) in one pass over however many readings there are: by counting, since a log
+    of a hundred thousand should not wait for a sort. `rising`: attenuation fell before the reading."""
+    key = index if rising is None else index * 2 + rising
+    n = np.bincount(key)
+    total: Floats = np.bincount(key, weights=shown).astype(float, copy=False)
+    square: Floats = np.bincount(key, weights=shown * shown).astype(float, copy=False)
+    if rising is None:
+        return _steps(n, total, square, low_db, zero_db), None, None
+    if len(n) % 2:
+        n, total, square = np.append(n, 0), np.append(total, 0.0), np.append(square, 0.0)
+    ways = [_steps(n[k::2], total[k::2], square[k::2], low_db, zero_db) for k in (0, 1)]
+    whole = _steps(n[::2] + n[1::2], total[::2] + total[1::2], square[::2] + square[1::2], low_db, zero_db)
+    return whole, ways[0], ways[1]
+
+
+def _steps(n: NDArray[np.intp], total: Floats, square: Floats, low_db: float, zero_db: float) -> Steps:
     there = np.flatnonzero(n)
     count = n[there].astype(float)
     mean = total[there] / count
     # Taken about zero: the rounding that this leaves is far under any display's grain.
     variance = np.maximum(square[there] / count - mean**2, 0.0) * count / np.maximum(count - 1.0, 1.0)
-    level = zero_db - (low + there * BIN_DB)
+    level = zero_db - (low_db + there * BIN_DB)
     order = slice(None, None, -1)
     return Steps(np.asarray(level[order]), mean[order], np.sqrt(variance)[order], count[order])
 
@@ -194,7 +216,7 @@ class Curve:
         working = Working(
             (
                 f"shown        {shown:g} {UNITS[self.run.scale]}",
-                f"curve        {self.steps.level_db[0]:.0f} to {self.steps.level_db[-1]:.0f} {self.unit}, {len(self.steps.level_db)} steps",
+                f"curve        {show.fixed(float(self.steps.level_db[0]), 0)} to {show.fixed(float(self.steps.level_db[-1]), 0)} {self.unit}, {len(self.steps.level_db)} steps",
                 f"level        {show.fixed(middle, 1)} {self.unit}, {show.fixed(low, 1)} to {show.fixed(high, 1)}",
             ),
             tuple(
@@ -235,14 +257,15 @@ def fit(run: DisplayRun, series: Series) -> Curve | None:
         return None
     sign = -1.0 if run.scale in FALLING else 1.0
     turned = shown if sign > 0 else -shown
-    zero = run.zero_dbm or 0.0
-    steps = by_step(attenuation, turned, zero)
+    index = _indexed(attenuation)
+    rising = _rising(series, index)
+    steps, falling, back = _gathered(index, turned, float(attenuation.min()), run.zero_dbm or 0.0, rising)
     if len(steps.level_db) < 3 or float(np.ptp(steps.mean)) <= 0:
         return None
     value = monotone(steps.mean, steps.count)
     grain = _grain(shown)
-    ways = _ways(series, attenuation, turned, zero)
-    lag = _hysteresis(ways, run) if ways else None
+    ways = [(w, monotone(w.mean, w.count)) for w in (falling, back) if w is not None and len(w.level_db) >= 3]
+    lag = _hysteresis(ways, run) if len(ways) == 2 else None
     scatter = _scatter(steps, value) if lag is None else math.sqrt(sum(_scatter(*way) ** 2 for way in ways) / 2.0)
     noise = math.hypot(scatter, grain / math.sqrt(12.0)) or float(np.ptp(value)) * 1e-3
     return Curve(run, steps, value, noise, grain, sign, lag)
@@ -257,31 +280,24 @@ def _scatter(steps: Steps, value: Floats) -> float:
     return math.sqrt(float(np.mean((steps.mean - value) ** 2)))
 
 
-def _ways(series: Series, attenuation: Floats, shown: Floats, zero: float) -> list[tuple[Steps, Floats]]:
-    """(steps, curve) on the way down and on the way up; empty where one of them was not gone.
+def _rising(series: Series, index: NDArray[np.int32]) -> NDArray[np.bool_] | None:
+    """Which readings were come to by less attenuation; None where that is not known, or only one way was gone.
 
-    `order` counts the readings: attenuation that grew since the one before is the way down.
+    `order` counts the readings. One at the same attenuation as the one before belongs to the way that came there.
     """
-    if "order" not in series or len(series["order"]) != len(attenuation):
-        return []
-    order = np.asarray(series["order"])
-    if (np.diff(order) < 0).any():
-        sequence = np.argsort(order, kind="stable")
-        attenuation, shown = attenuation[sequence], shown[sequence]
-    moves = np.sign(np.round(np.diff(attenuation, prepend=attenuation[0]), 6))
-    # A reading at the same attenuation belongs to the way it came by.
-    at = np.maximum.accumulate(np.where(moves != 0, np.arange(len(moves)), 0))
-    way = moves[at]
-    out = []
-    for direction in (1.0, -1.0):
-        here = way == direction
-        if here.sum() < 3:
-            return []
-        steps = by_step(attenuation[here], shown[here], zero)
-        if len(steps.level_db) < 3:
-            return []
-        out.append((steps, monotone(steps.mean, steps.count)))
-    return out
+    order = series.get("order")
+    if order is None or len(order) != len(index) or (np.diff(order) < 0).any():
+        return None
+    fell = np.empty(len(index), dtype=bool)
+    fell[0] = False
+    np.less(index[1:], index[:-1], out=fell[1:])
+    same = np.flatnonzero(index[1:] == index[:-1]) + 1
+    if len(same):
+        moved = np.ones(len(index), dtype=bool)
+        moved[same] = False
+        fell = fell[np.maximum.accumulate(np.where(moved, np.arange(len(index)), 0))]
+    count = int(fell.sum())
+    return fell if 3 <= count <= len(fell) - 3 else None
 
 
 def _hysteresis(ways: list[tuple[Steps, Floats]], run: DisplayRun) -> Figure | None:
@@ -356,9 +372,7 @@ def told_of(curve: Curve) -> DisplayFinding:
         if middle.state == "told"
         else ""
     )
-    sentence = (
-        f"{curve.run.receiver} tells levels from {show.fixed(low, 0)} to {show.fixed(high, 0)} {curve.unit}{tail}."
-    )
+    sentence = f"{show.upper_first(curve.run.receiver)} tells levels from {show.fixed(low, 0)} to {show.fixed(high, 0)} {curve.unit}{tail}."
     return DisplayFinding(curve, sentence, tuple(_checks(curve)), (low, high), middle, shown)
 
 

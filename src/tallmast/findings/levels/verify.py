@@ -80,7 +80,9 @@ def verify(check: PadCheck, series: Series, piece: Piece) -> Verified:
             (
                 f"without it   {show.level(float(solution[0]), 2)}, {show.count(int((~inside).sum()), 'reading')}",
                 f"with it      {show.level(float(solution[1]), 2)}, {show.count(int(inside.sum()), 'reading')}",
-                f"drift        {show.plus(drift, 2)} dB an hour, taken out" if returned else "drift        not told",
+                f"drift        {show.plus(drift / 60.0 * float(np.ptp(minute)), 3)} dB, taken out"
+                if returned
+                else "drift        not told",
                 *([f"idle meter   {show.level(check.idle_dbm)}, taken off"] if check.idle_dbm is not None else []),
                 f"loss = {show.decibel(loss, 2)} at {show.frequency(check.frequency_hz)}",
             ),
