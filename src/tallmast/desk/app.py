@@ -145,6 +145,12 @@ def paint_shots(window: Window, folder: Path) -> None:
     shot("bench-ladder")
     window.act("look")
     _shoot_live(window, shot)
+    window.climb_to("levels")
+    for name in ("back", "noise", "display", "drawer"):
+        window.act("look")
+        shot(f"levels-{name}")
+    window.act("look")
+    window.climb_to("bench")
     window.act("meter reading")
     shot("entry-sheet")
     window.side.close_entry()

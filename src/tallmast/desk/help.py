@@ -16,7 +16,11 @@ HELP: dict[str, list[str]] = {
         "A low SWR is not a good antenna: a dummy load has 1.0.",
     ],
     "levels": [
-        "What is radiated, does each pad bear its share, and what does a test at reduced power stand for? Note power, pads and cable (P).",
+        "What is radiated and what arrives, does each piece bear its share, and what does a test at reduced power stand for? Put radios, pads, cables and preamps into the drawer (D); note the chain (P) and the far end (E).",
+        "The staircase shows the link out and back (O turns the pictures). Drag a step with a grip, or pick it with ← → and Shift ↑ ↓; K types them; Ctrl+Enter keeps what was tried.",
+        "F finds pads: nearest to an attenuation, to make the link fail at a distance, or to keep an input under a limit. Z measures a pad by substitution: without it, with it, without it again.",
+        "X steps a display through known attenuation: from then on what it shows is decibels with a doubt, and where it is saturated or below its cliff the tool says that nothing can be told.",
+        "J: noise. Where outside noise rules, a preamp lifts it with the signal; a directional antenna, a quieter place or more power at the other end helps. Y reads two things in turn; four times a field is 12 dB, four times a density 6 dB.",
         "A distance in the reduced test stands for a longer one at full power; how much longer depends on how fast the level falls, so several exponents are shown.",
         "The clear distance follows the published limit you choose. It is guidance: your licence and local rules decide. Never transmit without an antenna or a load.",
     ],

@@ -137,9 +137,8 @@ class MapPicture(Picture):
         s.p.setBrush(s.paper.colour("fails", 0.10))
         s.p.setPen(s.pen(ink, 1.4, () if seen else (2, 2)))
         s.p.drawEllipse(QPointF(x, y), r, r)
-        words = f"stand {self.clear.short} clear" + ("" if seen else ", not to scale")
-        box = s.text(x + s.px(8), y + r + s.px(8), words, ink, 11, halo=True)
-        s.spot(box, self.clear, f"clear distance {self.clear.text}")
+        box = s.text(x - s.px(10), y + s.px(16), f"{self.clear.short} clear", ink, 11, "right", halo=True)
+        s.spot(box, self.clear, f"clear distance {self.clear.text}" + ("" if seen else ", ring not to scale"))
 
     def _track(self, s: Sheet, t: RunSamples, at: Place, low: float, high: float) -> None:
         step = max(1, -(-len(t.distance_m) // MOST_POINTS))

@@ -35,19 +35,12 @@ class DisplayPicture(Picture):
         low, high = float(min(value.min(), mean.min())), float(max(value.max(), mean.max()))
         room = 0.08 * (high - low)
         y = Axis(low - room, high + room, bottom, top)
-        for words, edge, bound in (
-            ("below the cliff: nothing told", curve.bottom_db, "low"),
-            ("saturated: nothing told", curve.top_db, "high"),
-        ):
+        for edge, bound in ((curve.bottom_db, "low"), (curve.top_db, "high")):
             if edge is None:
                 continue
             x0, x1 = (left, x(edge)) if bound == "low" else (x(edge), right)
             s.rect(QRectF(x0, top, x1 - x0, bottom - top), colour("doubt_wash"))
             s.line(x(edge), top, x(edge), bottom, colour("doubt"), 1.2, (4, 3))
-            if bound == "low":
-                s.text(x1 + s.px(6), bottom - s.px(10), f"← {words}", colour("doubt"), 11.5, halo=True)
-            else:
-                s.text(x0 - s.px(6), top + s.px(10), f"{words} →", colour("doubt"), 11.5, "right", halo=True)
         for tick in y.ticks(6):
             s.line(left, y(tick), right, y(tick), colour("hairline"))
             s.text(left - s.px(7), y(tick), f"{tick:g}", colour("soft"), 11, "right", mono=True)
@@ -64,6 +57,25 @@ class DisplayPicture(Picture):
             size = s.px(3.0 if n < 3 else 4.0)
             s.rect(QRectF(a - size / 2, b - size / 2, size, size), colour("ink"))
         self._middle(s, x, y)
+        if curve.bottom_db is not None:
+            s.text(
+                x(curve.bottom_db) + s.px(6),
+                bottom - s.px(10),
+                "← below the cliff: nothing told",
+                colour("doubt"),
+                11.5,
+                halo=True,
+            )
+        if curve.top_db is not None:
+            s.text(
+                x(curve.top_db) - s.px(6),
+                top + s.px(10),
+                "saturated: nothing told →",
+                colour("doubt"),
+                11.5,
+                "right",
+                halo=True,
+            )
 
     def _middle(self, s: Sheet, x: Axis, y: Axis) -> None:
         """One reading turned into decibels, as an example: its row, and the span of levels that it stands for."""
