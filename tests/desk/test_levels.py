@@ -356,6 +356,29 @@ class TestNoiseAndTurns:
         assert "above zero" in hands.window.sheet.trouble.text()
         assert len(hands.window.session.evidence.all(Comparison)) == 2
 
+    @pytest.mark.parametrize(
+        ("values", "name", "value"),
+        [
+            # 1 W EIRP at 100 m: √30/100 = 54.8 mV/m; into 2.15 dBi at 869 MHz: 20 dB(W→mW) … −30 − 71.2 + 30 + 2.15 = −39.1 dBm.
+            ({"source": "1 W EIRP", "distance": "100 m"}, "level at the antenna’s connector", -39.08),
+            ({"source": "94.77 dBµV/m"}, "level at the antenna’s connector", -39.08),
+            ({"source": "-39.08 dBm"}, "field at the antenna", 54.8e3),
+        ],
+    )
+    def test_field_and_power(self, hands, values, name, value):
+        hands.window.act("field strength")
+        hands.fill(values)
+        hands.keep()
+        figure = hands.window.side.working.figure
+        assert figure.name == name
+        assert figure.value == pytest.approx(value, rel=3e-3)
+
+    def test_a_calibrated_antenna_lends_its_gain(self, hands):
+        hands.window.act("field strength")
+        hands.fill({"source": "1 W EIRP", "distance": "100 m", "antenna": "Check Dipole", "frequency": "140 MHz"})
+        hands.keep()
+        assert "−11.00 dBi, by its table" in "\n".join(hands.window.side.working.figure.working.lines)
+
     def test_one_value_in_all_its_units(self, hands):
         hands.press("u")
         hands.fill({"level": "S9"})

@@ -84,6 +84,7 @@ def all_acts(w: Window) -> dict[str, Act]:
         Act(
             "emitter", "A transmitter in the neighbourhood …", sheet("levels", "noise_forms.emitter_form"), "Write", ""
         ),
+        Act("field strength", "Field and power …", sheet("levels", "noise_forms.field_form"), "Write", ""),
         Act("comparison", "Read two things in turn …", sheet("levels", "noise_forms.comparison_form"), "Write", "Y"),
         Act("try steps", "Try the staircase at other values …", sheet("levels", "forms.try_form"), "Write", "K"),
         Act("keep tried", "Keep what was tried", w.keep_tried, "Write", "Ctrl+Return"),

@@ -60,7 +60,7 @@ class StaircasePicture(Picture):
         if self.stairs is None:
             return "Power, step by step"
         way = "as set up for the test" if self.stairs.plan.direction == "out" else "the way back"
-        return f"Power, step by step, {way}: drag a step, or pick it and Shift ↑ ↓"
+        return f"Power, step by step, {way}"
 
     def drag(self, x: float, y: float) -> float | None:
         """The change that the step under the pointer would make if its tread lay at y, dB."""
@@ -194,6 +194,22 @@ class StaircasePicture(Picture):
                 self.treads.append(_Tread(i, x0, x1, y))
             else:
                 s.text((x0 + x1) / 2, y.start + s.px(13), "arrives", colour("soft"), 11, "middle")
+            bears = next((m for m in stairs.met if m.step == i and m.limit.where == "before"), None)
+            if bears is not None and y.low <= bears.limit.level_dbm <= y.high:
+                # The level at its input that it bears: a short line over its own column.
+                s.line(x0, y(bears.limit.level_dbm), x1, y(bears.limit.level_dbm), colour("fails"), 1.6)
+                words = f"bears {show.fixed(bears.limit.level_dbm, 0)}"
+                self._taken.append(
+                    s.text(
+                        (x0 + x1) / 2,
+                        y(bears.limit.level_dbm) - s.px(8),
+                        words,
+                        colour("fails"),
+                        10.5,
+                        "middle",
+                        halo=True,
+                    )
+                )
             if step.rating_w is not None and step.dissipated_w is not None and step.part == "near":
                 words = f"{'✓' if step.mark == 'holds' else '✕'} of {show.power(step.rating_w)}"
                 s.text((x0 + x1) / 2, y.start + s.px(41), words, s.paper.mark(step.mark or "open"), 11, "middle")
@@ -254,8 +270,11 @@ class StaircasePicture(Picture):
             at = y(m.limit.level_dbm)
             s.line(left, at, right, at, ink, 1.4 if m.limit.hard else 1.1, (6, 3))
             words = f"{m.limit.name} {show.fixed(m.limit.level_dbm, 0)}"
-            x = self._free(s.width(words, 11), height, left + s.px(4), right - s.px(4), s.px(9))
-            self._taken.append(s.text(x, height, words, ink, 11, "right", halo=True))
+            wide, ends = s.width(words, 11), (left + s.px(4), right - s.px(4))
+            # Over its line where there is room, else under it, else over it all the same.
+            places = [(self._free(wide, y_, *ends, s.px(8)), y_) for y_ in (height, at + s.px(9))]
+            x, y_ = next(((x, y_) for x, y_ in places if x is not None), (ends[1], height))
+            self._taken.append(s.text(x, y_, words, ink, 11, "right", halo=True))
         beyond = sorted((m for m in shown if m not in inside), key=lambda m: m.limit.level_dbm)
         for k, m in enumerate(m for m in beyond if m.limit.level_dbm > y.high):
             words = f"↑ {m.limit.name} {show.fixed(m.limit.level_dbm, 0)} dBm"
@@ -263,15 +282,15 @@ class StaircasePicture(Picture):
                 right - s.px(4), y.end - s.px(18) + k * s.px(14), words, s.paper.colour("soft"), 11, "right", halo=True
             )
 
-    def _free(self, wide: float, y: float, left: float, right: float, half: float) -> float:
-        """The right end of words at height y that keep clear of others: as far right as there is room."""
+    def _free(self, wide: float, y: float, left: float, right: float, half: float) -> float | None:
+        """The right end of words at height y that keep clear of others, as far right as there is room; None: nowhere."""
         x = right
         while x - wide >= left:
             box = QRectF(x - wide, y - half, wide, 2 * half)
             if not any(box.intersects(other) for other in self._taken):
                 return x
             x -= 12.0
-        return right
+        return None
 
     @staticmethod
     def _torn(

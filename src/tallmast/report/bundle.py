@@ -15,7 +15,7 @@ import numpy as np
 
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
-from tallmast.notebook.records import KINDS, Cut, Log, Place, Run, Sweep
+from tallmast.notebook.records import KINDS, Cut, DisplayRun, GainTable, Log, PadCheck, Piece, Place, Run, Sweep
 from tallmast.notebook.store import Notebook
 
 from .sweeps import text_of
@@ -105,6 +105,13 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
             put(f"{stem}{ending}", text_of(climb, sweep, ending))
     for cut in evidence.all(Cut):
         put(f"cuts/{slug(names.get(cut.antenna_id, ''))}-{cut.plane}.csv", _columns(evidence.series(cut.series_id)))
+    for display in evidence.all(DisplayRun):
+        put(f"displays/{slug(display.receiver)}.csv", _columns(evidence.series(display.series_id)))
+    for check in evidence.all(PadCheck):
+        piece = evidence.get(Piece, check.piece_id)
+        put(f"pads/{slug(piece.name if piece else '')}.csv", _columns(evidence.series(check.series_id)))
+    for gains in evidence.all(GainTable):
+        put(f"gains/{slug(names.get(gains.antenna_id, ''))}.csv", _columns(evidence.series(gains.series_id)))
     features: list[dict[str, Any]] = [
         {
             "type": "Feature",
@@ -139,6 +146,7 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
         ),
     )
     hashes = [s.raw_sha256 for s in evidence.all(Sweep)] + [c.raw_sha256 for c in evidence.all(Cut)]
+    hashes += [g.raw_sha256 for g in evidence.all(GainTable)] + [d.raw_sha256 for d in evidence.all(DisplayRun)]
     hashes += [t.raw_sha256 for t in evidence.all(Log)] + [a.photo_sha256 for a in evidence.antennas]
     for sha256 in dict.fromkeys(hashes):
         raw = notebook.raw(sha256) if sha256 else None

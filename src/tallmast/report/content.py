@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from tallmast.figures.bench import RibbonPicture, SwrPicture
 from tallmast.figures.field import DistancePicture, MapPicture
 from tallmast.figures.levels import StaircasePicture
+from tallmast.figures.levels_display import DisplayPicture
+from tallmast.figures.levels_noise import NoisePicture
 from tallmast.figures.link import FanPicture
 from tallmast.figures.paper import MARKS
 from tallmast.figures.pattern import PolarPicture
@@ -15,6 +17,7 @@ from tallmast.figures.shelf import ShelfPicture
 from tallmast.figures.verdict import GainPicture
 from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Check, Figure
+from tallmast.findings.levels import LevelsFinding
 from tallmast.units import show
 
 
@@ -235,13 +238,49 @@ def _levels(climb: Climb) -> Chapter | None:
         finding.sentence,
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
-        (("staircase", StaircasePicture(finding=finding), 760, 310),),
-        tables,
+        _level_pictures(finding),
+        (*tables, *_level_tables(finding)),
         _figures(
             (finding.antenna, finding.eirp), (finding.antenna, finding.full_eirp), (finding.antenna, finding.clear)
         ),
         cautions,
     )
+
+
+def _level_pictures(finding: LevelsFinding) -> tuple[tuple[str, Picture, int, int], ...]:
+    """The staircase both ways, what would help against the noise, and each display that was stepped."""
+    out: list[tuple[str, Picture, int, int]] = [("staircase", StaircasePicture(finding=finding), 760, 330)]
+    if finding.back is not None:
+        out.append(("staircase-back", StaircasePicture(finding=finding, stairs=finding.back), 760, 330))
+    if finding.noise is not None and finding.noise.remedies:
+        out.append(("noise", NoisePicture(finding=finding.noise), 760, 330))
+    for i, display in enumerate(finding.displays.values(), 1):
+        out.append((f"display-{i}", DisplayPicture(finding=display), 760, 320))
+    return tuple(out)
+
+
+def _level_tables(finding: LevelsFinding) -> tuple[Table, ...]:
+    """Pieces as they were found, and what was read in turn."""
+    out = []
+    measured = [row for row in finding.drawer if row.verified is not None]
+    if measured:
+        rows = tuple(
+            (row.piece.name, row.figure.text, row.verified.against if row.verified else "") for row in measured
+        )
+        out.append(Table(("Piece, measured", "Takes", "Against its lid"), rows))
+    turns: list[tuple[str, ...]] = [
+        (
+            c.comparison.what,
+            f"{c.difference.name}: {c.difference.text}",
+            c.comparison.averaging,
+            c.check.text if c.check else "",
+        )
+        for c in finding.compared
+    ]
+    turns += [(name, figure.text, "by place", check.text) for name, figure, check in finding.powers]
+    if turns:
+        out.append(Table(("Read in turn", "Difference", "Averaged", "Against what was set"), tuple(turns)))
+    return tuple(out)
 
 
 def _pattern(climb: Climb) -> Chapter | None:

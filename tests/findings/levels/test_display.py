@@ -40,7 +40,8 @@ def test_monotone_regression_is_scipys(pairs):
 
 
 @pytest.mark.parametrize(
-    "scale", ["S units", "bars", "bit rate", "packet rate", "picture grade", "readability", "delay", "level"]
+    "scale",
+    ["S units", "bars", "bit rate", "packet rate", "picture grade", "readability", "delay", "level", "exposure meter"],
 )
 def test_readings_become_levels_whose_intervals_hold_nine_times_in_ten(scale):
     """50 runs of each receiver, 40 later readings each at levels that the display can tell: the stated interval holds

@@ -15,7 +15,7 @@ from tallmast.physics.exposure import SOURCES, Limit
 from tallmast.units import read, show
 
 from ..entry import Field, FieldError, Form
-from ..records import dbi, decibels, history, keep, reason_fields, text_of
+from ..records import decibels, history, keep, reason_fields, text_of
 from ..session import Session
 
 PAD_EXPECTED = "pads such as “10 dB 2 W + 6 dB”, each with its rating if known"
@@ -203,8 +203,8 @@ def chain_form(session: Session) -> Form:
     return Form("Power and pads", fields, kept, note, history=history(session, old))
 
 
-def _written(change_db: float) -> str:
-    return f"{change_db:+.3g} dB"
+def _dbi(value: float) -> str:
+    return f"{show.fixed(value, 2)} dBi"
 
 
 def try_form(session: Session) -> Form:
@@ -224,7 +224,7 @@ def try_form(session: Session) -> Form:
             dbm = lambda t: dbm_from_watt(read.power(t))  # noqa: E731
             fields.append(Field(key, f"{name} sends", dbm, show.level, text_of(now, show.level), "10 dBm or 10 mW"))
         elif key in ("antenna", "far antenna"):
-            fields.append(Field(key, name, read.gain_dbi, dbi, text_of(now, dbi), "8 dBi"))
+            fields.append(Field(key, name, read.gain_dbi, _dbi, text_of(now, _dbi), "8 dBi"))
         else:
             fields.append(
                 Field(key, f"{name} takes", read.loss, lambda v: f"{v:g} dB", text_of(abs(now), decibels), "10 dB")
@@ -246,8 +246,8 @@ def try_form(session: Session) -> Form:
         return True
 
     note = (
-        "Nothing is written in the notebook: a field made empty goes back to what is noted. Ctrl+Enter keeps pads, "
-        "settings, cable and power that were tried."
+        "Nothing is written in the notebook: a field made empty goes back to what is noted. Afterwards "
+        "Ctrl+Enter keeps pads, settings, cable and power that were tried."
         if fields
         else "Note power and pads first (P)."
     )

@@ -38,6 +38,23 @@ def instruments_form(now: Addresses, use: Callable[[Addresses], None]) -> Form:
     )
 
 
+def frequency_form(now_hz: float, use: Callable[[float], None]) -> Form:
+    """At which frequency the piece is measured next."""
+    fields = [Field("frequency", "Measure at", read.frequency, show.frequency, show.frequency(now_hz), "2.4 GHz", True)]
+
+    def kept(v: dict[str, Any]) -> bool:
+        use(v["frequency"])
+        return True
+
+    return Form(
+        "Another frequency",
+        fields,
+        kept,
+        "Readings not kept yet are left; checks at several frequencies make its correction table.",
+        keep_words="Use",
+    )
+
+
 def display_plan_form(session: Session, begin: Callable[[DisplayPlan], None]) -> Form:
     """Which display, and over which attenuations it is stepped."""
     known = [r.name for r in session.evidence.all(Radio)]

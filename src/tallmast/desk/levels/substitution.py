@@ -30,6 +30,7 @@ class SubstitutionPanel(GuidedPanel):
         ("Enter", "read", "read"),
         ("N", "another piece", "next_piece"),
         ("L", "leakage", "leakage"),
+        ("F", "another frequency …", "frequency_sheet"),
         ("Backspace", "take the last back", "take_back"),
         ("K", "keep", "keep"),
         ("I", "instruments …", "instruments"),
@@ -42,6 +43,7 @@ class SubstitutionPanel(GuidedPanel):
         self.idle_dbm: float | None = None
         self.leak_dbm: float | None = None
         self._began = 0.0
+        self._at_hz: float | None = None
         super().__init__(session, paper)
 
     # The piece
@@ -81,8 +83,20 @@ class SubstitutionPanel(GuidedPanel):
 
     # Reading
 
+    def frequency_sheet(self) -> None:
+        self.sheet_asked.emit("frequency")
+
+    def measure_at(self, frequency_hz: float) -> None:
+        """Begin anew at another frequency: together the checks are the piece's correction table."""
+        self._at_hz = frequency_hz
+        self._take(self.piece)
+        self.idle_dbm = None
+        self.refresh()
+
     @property
     def frequency_hz(self) -> float:
+        if self._at_hz is not None:
+            return self._at_hz
         question = self.session.evidence.question
         return question.centre_hz if question else 869e6
 

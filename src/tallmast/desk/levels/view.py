@@ -148,7 +148,11 @@ class LevelsView(RungView):
         if self._held and isinstance(before, StaircasePicture):
             # The scale stands still under the hand, and what it holds stays where it was.
             picture.spans, picture.treads = before.spans, before.treads
+        self._set_stairs(picture)
+
+    def _set_stairs(self, picture: StaircasePicture) -> None:
         self.set_picture(self.card, self.view, picture)
+        self.card.set_title(f"{picture.title}: drag a step, or pick it and Shift ↑ ↓")
 
     def pick(self, payload: Any) -> None:
         if isinstance(payload, StepPick):
@@ -230,7 +234,10 @@ class LevelsView(RungView):
     def _sheet(self, name: str) -> None:
         from . import guided_forms
 
-        if name == "instruments":
+        if name == "frequency":
+            panel = self.substitution
+            self.window_.write(guided_forms.frequency_form(panel.frequency_hz, panel.measure_at))
+        elif name == "instruments":
             self.window_.write(guided_forms.instruments_form(self.substitution.range.addresses, self.substitution.use))
         else:
             self.window_.write(guided_forms.display_plan_form(self.session, self.display_run.begin))
@@ -269,7 +276,9 @@ class LevelsView(RungView):
             self.ledger.fill(shown.heads, shown.rows, shown.records)
         self.empty.setText(shown.empty)
         self.empty.setVisible(bool(shown.empty))
-        if shown.picture is not None:
+        if isinstance(shown.picture, StaircasePicture):
+            self._set_stairs(shown.picture)
+        elif shown.picture is not None:
             self.set_picture(self.card, self.view, shown.picture)
         else:
             self.card.set_title(shown.title)

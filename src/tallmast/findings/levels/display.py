@@ -211,7 +211,8 @@ class Curve:
         tail = (1.0 - CONFIDENCE) / 2.0
         low, high = (float(np.interp(p, share, level)) for p in (tail, 1.0 - tail))
         way = abs(self.hysteresis_db.value) / 2.0 if self.hysteresis_db else 0.0
-        extra = math.hypot(zero_u, way / math.sqrt(3.0))
+        between = math.hypot(self._between_db(middle), GRID_DB / 2.0) / math.sqrt(3.0)
+        extra = math.hypot(zero_u, way / math.sqrt(3.0), between)
         low, high = middle - math.hypot(middle - low, 1.645 * extra), middle + math.hypot(high - middle, 1.645 * extra)
         working = Working(
             (
@@ -225,6 +226,7 @@ class Curve:
                     ("what else shows the same", u),
                     ("zero and steps", zero_u),
                     ("up or down", way / math.sqrt(3.0)),
+                    ("curve between steps", between),
                 )
                 if part > 0.005
             ),
@@ -234,6 +236,18 @@ class Curve:
         return Told(
             "told", Figure(name, middle, math.hypot(u, extra), self.unit, working, low=low, high=high, digits=1)
         )
+
+    def _between_db(self, level_db: float) -> float:
+        """How far a curve that bends may lie off the straight line between two steps, dB: an eighth of the second
+        difference, by the slope."""
+        level, value = self.steps.level_db, self.value
+        i = int(np.clip(np.searchsorted(level, level_db) - 1, 0, len(level) - 2))
+        rise, span = float(value[i + 1] - value[i]), float(level[i + 1] - level[i])
+        if rise <= 0:
+            return 0.0
+        ends = [value[k - 1] - 2 * value[k] + value[k + 1] for k in (i, i + 1) if 0 < k < len(value) - 1]
+        bend = max((abs(float(b)) for b in ends), default=0.0)
+        return min(bend / 8.0 / rise, 0.5) * span
 
     def _bound(self, name: str, at: float, u: float, bound: Literal["at least", "at most"], why: str) -> Figure:
         edge = at - 1.645 * u if bound == "at least" else at + 1.645 * u

@@ -9,7 +9,15 @@ import numpy as np
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Emitter, GainTable
-from tallmast.physics.field_strength import field_v_per_m, gain_from_table, received_dbm
+from tallmast.physics.field_strength import (
+    antenna_factor_db,
+    eirp_w,
+    field_dbuv_per_m,
+    field_of_received,
+    field_v_per_m,
+    gain_from_table,
+    received_dbm,
+)
 from tallmast.units import show
 
 from ..figure import Figure, Working
@@ -129,3 +137,46 @@ def _after(ends: Ends, frequency_hz: float) -> tuple[float, float]:
         change -= taken.loss_db
         variance += taken.whole_u_db**2
     return change, math.sqrt(variance)
+
+
+def field_figure(
+    kind: str,
+    value: float,
+    distance_m: float | None,
+    frequency_hz: float,
+    gain_dbi: float,
+    gain_u_db: float,
+    basis: str,
+) -> Figure:
+    """The level that an antenna takes up, from an EIRP ('eirp', W) at a distance, or a field ('field', V/m); the field,
+    from a 'level' in dBm. With a distance the EIRP that makes the field is told too."""
+    if kind == "eirp":
+        assert distance_m is not None
+        field = field_v_per_m(value, distance_m)
+    elif kind == "field":
+        field = value
+    else:
+        field = field_of_received(value, frequency_hz, gain_dbi)
+    level = received_dbm(field, frequency_hz, gain_dbi)
+    factor = antenna_factor_db(frequency_hz, gain_dbi)
+    lines = [
+        f"field        {show.field_strength(field)}, {show.fixed(field_dbuv_per_m(field), 1)} dBµV/m",
+        f"density      {show.density(field)}",
+        f"gain         {show.plus(gain_dbi, 2)} dBi, {basis}",
+        f"factor       {show.plus(factor, 1)} dB/m in 50 Ω",
+        f"level        {show.level(level)}, {show.voltage(level)}",
+    ]
+    if distance_m:
+        lines.append(f"made by      {show.power(eirp_w(field, distance_m))} EIRP at {show.distance(distance_m)}")
+    working = Working(
+        tuple(lines),
+        (("gain", f"{gain_u_db:.2f} dB"),) if gain_u_db else (),
+        "E = √(30·EIRP)/d (Rec. ITU-R P.525); AF = 20 log₁₀(9.73/λ√G)",
+        "Four times the field is four times the voltage, 12 dB; four times the density is 6 dB.",
+    )
+    if kind == "level":
+        relative = math.log(10.0) / 20.0 * gain_u_db
+        return Figure("field at the antenna", field * 1e6, field * 1e6 * relative, "µV/m", working)
+    return Figure(
+        "level at the antenna’s connector", level, gain_u_db, "dBm", working, digits=1 if not gain_u_db else None
+    )

@@ -45,6 +45,9 @@ class InDrawer:
     piece: Piece
     taken: Taken
     verified: Verified | None
+    """The newest check."""
+    checks: tuple[Verified, ...] = ()
+    """All of them: its correction table."""
 
     @property
     def figure(self) -> Figure:
@@ -56,6 +59,10 @@ class InDrawer:
             (
                 f"{front} {show.decibel(abs(t.loss_db), 2)}, {t.basis}",
                 *([f"{show.length(p.length_m)} of cable"] if p.length_m else []),
+                *(
+                    f"{show.frequency(v.check.frequency_hz):<12} {v.loss.text}"
+                    for v in sorted(self.checks, key=lambda v: v.check.frequency_hz)
+                ),
                 *([f"noise figure {show.decibel(p.noise_figure_db)}"] if p.noise_figure_db is not None else []),
             ),
             tuple((words, f"{u:.2f} dB") for words, u in doubt if u > 0),
@@ -151,7 +158,7 @@ def _drawer(drawer: Drawer) -> tuple[InDrawer, ...]:
     out = []
     for piece in drawer.pieces.values():
         checks = drawer.verified.get(piece.id, [])
-        out.append(InDrawer(piece, drawer.taken(piece), checks[-1] if checks else None))
+        out.append(InDrawer(piece, drawer.taken(piece), checks[-1] if checks else None, tuple(checks)))
     return tuple(out)
 
 
@@ -223,7 +230,7 @@ def _told(
         detail = _tightest(stairs, False, bool(chain.pads or chain.placed))
     if out.plan.changed:
         sentence = f"Tried: {sentence[:1].lower() if sentence.startswith('The ') else sentence[:1]}{sentence[1:]}"
-        detail += " Y keeps what was tried, K lets go of it."
+        detail += " Ctrl+Enter keeps what was tried; K changes it, or lets go of it."
     standing = Standing(
         "disagreement" if hot else "done",
         "pad over rating" if hot else f"{show.fixed(pad_db, 0)} dB of pads" if pad_db > 0.05 else "no pads",
