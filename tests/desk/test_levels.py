@@ -491,9 +491,9 @@ def test_without_a_chain_the_rung_shows_what_there_is(qtbot, window, tmp_path):
     hands = Hands(qtbot, window)
     window.new_notebook(tmp_path / "n.tallmast")
     hands.settle()
-    if window.sheet is not None:
-        hands.fill({"text": "x", "band": "868-870 MHz"})
-        hands.keep()
+    hands.sheet_opens()
+    hands.fill({"text": "x", "band": "868-870 MHz"})
+    hands.keep()
     hands.press("3")
     hands.write("j", {"bandwidth": "50 kHz", "figure": "6 dB", "floor": "-110 dBm"})
     view = window.views["levels"]

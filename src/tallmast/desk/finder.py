@@ -7,7 +7,18 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QGridLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from .parts import label
 
@@ -90,14 +101,29 @@ class KeyCard(QDialog):
         super().__init__(parent)
         self.setObjectName("keycard")
         self.setWindowTitle("Keys")
-        grid = QGridLayout(self)
-        grid.setContentsMargins(24, 20, 24, 20)
-        grid.setHorizontalSpacing(28)
-        for column, (group, keys) in enumerate(groups.items()):
-            grid.addWidget(label(group, "sideTitle"), 0, column * 2, 1, 2)
+        page = QWidget()
+        page.setObjectName("page")
+        columns = QHBoxLayout(page)
+        columns.setContentsMargins(18, 16, 18, 16)
+        columns.setSpacing(18)
+        for group, keys in groups.items():
+            grid = QGridLayout()
+            grid.setHorizontalSpacing(8)
+            grid.addWidget(label(group, "sideTitle"), 0, 0, 1, 2)
             for row, (key, words) in enumerate(keys, 1):
-                grid.addWidget(label(key, "key"), row, column * 2, Qt.AlignmentFlag.AlignLeft)
-                grid.addWidget(label(words), row, column * 2 + 1)
+                grid.addWidget(label(key, "key"), row, 0, Qt.AlignmentFlag.AlignLeft)
+                grid.addWidget(label(words), row, 1)
+            grid.setRowStretch(len(keys) + 1, 1)
+            columns.addLayout(grid)
+        # On a small screen it scrolls.
+        area = QScrollArea()
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setWidget(page)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(area)
+        hint = page.sizeHint()
+        self.resize(min(hint.width() + 4, parent.width() - 16), min(hint.height() + 4, parent.height() - 70))
 
 
 class Page(QDialog):

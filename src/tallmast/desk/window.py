@@ -548,11 +548,12 @@ class Window(FileActs):
         groups: dict[str, list[tuple[str, str]]] = {}
         for act in self.acts.values():
             if act.key:
-                groups.setdefault(act.menu, []).append((act.key, act.words.removesuffix(" …")))
+                groups.setdefault(act.menu, []).append((act.key.replace("Return", "⏎"), act.words.removesuffix(" …")))
         groups["On a picture"] = [
             ("← →", "step through its numbers"),
             ("Enter", "show the working"),
             ("Shift ← →", "along the sweep"),
+            ("Shift ↑ ↓", "move a step of the staircase"),
             ("Ctrl wheel", "show less or more"),
         ]
         run = [("H", "heard"), ("N", "not heard"), ("1–5", "readability"), ("Space", "next place"), ("E", "other end")]
@@ -586,7 +587,8 @@ class Window(FileActs):
 
     def _centre(self, dialog: QDialog) -> None:
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        hint = dialog.sizeHint().expandedTo(dialog.size()) if dialog.objectName() == "finder" else dialog.sizeHint()
+        own = dialog.objectName() in ("finder", "keycard")
+        hint = dialog.sizeHint().expandedTo(dialog.size()) if own else dialog.sizeHint()
         at = self.geometry().center()
         dialog.move(at.x() - hint.width() // 2, max(self.geometry().top() + 60, at.y() - hint.height() // 2))
 

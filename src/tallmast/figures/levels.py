@@ -217,6 +217,8 @@ class StaircasePicture(Picture):
             end = place == len(steps) - 1
             words = show.fixed(step.level_dbm, 1) if not end else f"{show.fixed(step.level_dbm, 1)} dBm"
             ink = colour("accent" if end else "soft")
+            if arrives and place + 1 < len(steps) and abs(steps[place + 1][1].change_db) < 0.05:
+                words = ""  # the next tread says it
             self._taken.append(s.text((x0 + x1) / 2, at - s.px(11), words, ink, 11.5, "middle", end, True, True))
             if first and (end or place == 0):
                 s.text(
