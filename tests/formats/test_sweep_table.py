@@ -123,3 +123,8 @@ def test_mutated_tables_are_read_or_refused_never_worse(data):
     else:
         assert np.isfinite(read.reflection.gamma).all()
         assert (np.diff(read.reflection.frequency_hz) > 0).all()
+
+
+def test_a_frequency_column_without_a_number_is_told():
+    with pytest.raises(FormatError, match="line 2"):
+        sweep_table.read(b"frequency MHz,SWR\nnan,1.2\nnan,1.3\nnan,1.4\n", "x.csv")

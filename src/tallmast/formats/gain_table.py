@@ -53,8 +53,9 @@ def read(data: bytes, name: str) -> GainFile:
             name, "no columns named frequency and gain", todo="Give it a header such as “frequency MHz, gain dBi, u dB”"
         )
     column, value, doubt = guessed
-    frequency = found.columns[column] * UNITS[frequency_unit(column, float(np.nanmax(found.columns[column])))]
-    table.finite_or_error(name, found, column, frequency, "frequency")
+    as_written = found.columns[column]
+    table.finite_or_error(name, found, column, as_written, "frequency")
+    frequency = as_written * UNITS[frequency_unit(column, float(as_written.max()))]
     if (frequency <= 0).any():
         raise FormatError(name, "a frequency of zero or less", found.line(int(np.argmin(frequency))))
     numbers = found.columns[value]

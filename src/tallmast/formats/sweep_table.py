@@ -88,7 +88,8 @@ def guess(found: Table) -> Mapping | None:
         if found.had_header or not climbs or values[-1] <= 720:
             return None
         frequency = names[0]
-    unit = frequency_unit(frequency, float(np.nanmax(found.columns[frequency])))
+    known = found.columns[frequency][np.isfinite(found.columns[frequency])]
+    unit = frequency_unit(frequency, float(known.max(initial=0.0)))
     rest = [name for name in names if name != frequency]
     for meaning, one, two in WANTED:
         first = next((name for name in rest if re.search(one, name, re.IGNORECASE)), None)

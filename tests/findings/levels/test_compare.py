@@ -101,3 +101,16 @@ def test_one_label_alone_is_no_comparison():
     assert compare(comparison(("A", 0, [1]), ("A", 1, [2]))) is None
     assert compare(comparison(("A", 0, [1.0]), ("B", 1, [-2.0]), unit="V/m")) is None
     assert math.isfinite(compare(comparison(("A", 0, [1.0]), ("B", 1, [2.0]), unit="V/m")).difference.u)
+
+
+def test_what_else_changed_between_two_powers_is_told():
+    book = Book()
+    book.home(2000.0)
+    a = book.antenna("A", known_gain_dbi=2.15)
+    low, high = book.run(a, 1, power_w=0.01), book.run(a, 2, power_w=0.1, weather="rain")
+    for i, metres in enumerate((300, 700)):
+        book.place(f"p{i}", metres)
+        book.reading(low, f"p{i}", level_dbm=-70.0, as_typed="x")
+        book.reading(high, f"p{i}", level_dbm=-60.0, as_typed="x")
+    ((_, _, check),) = book.climb(a).levels.powers
+    assert (check.mark, check.text) == ("open", "weather changed too: can’t be told")

@@ -271,12 +271,12 @@ def keep_tried(session: Session) -> None:
         elif key == "cable":
             changes["cable_loss_db"] = -change
             words.append(f"cable {-change:g} dB")
-        elif key.startswith("pad "):
+        elif key.startswith("pad ") and int(key.removeprefix("pad ")) < len(pads_now):
             i = int(key.removeprefix("pad "))
             name = f"{-change:g} dB pad" if pads_now[i].name.endswith("dB pad") else pads_now[i].name
             pads_now[i] = pads_now[i].model_copy(update={"attenuation_db": -change, "name": name})
             words.append(name)
-        elif key in pieces:
+        elif key in pieces and key in {one.piece_id for one in placed_now}:
             at = next(i for i, one in enumerate(placed_now) if one.piece_id == key)
             base = (
                 session.climb.levels.ends.drawer.taken(pieces[key]).loss_db
@@ -287,7 +287,13 @@ def keep_tried(session: Session) -> None:
             placed_now[at] = Placed(piece_id=key, setting_db=setting)
             words.append(f"{pieces[key].name} {setting:g} dB")
         else:
-            left.append("gain of an antenna" if "antenna" in key else "the far end’s power")
+            left.append(
+                "the gain of an antenna"
+                if "antenna" in key
+                else "the far end’s power"
+                if key == "far power"
+                else "what is not in the chain any more"
+            )
     if not words:
         session.trouble.emit(
             f"{show.upper_first(show.join(left))} can’t be kept from here: it is what was measured or noted."

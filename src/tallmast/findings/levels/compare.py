@@ -185,6 +185,7 @@ def power_pairs(field: FieldFinding) -> tuple[tuple[str, Figure, Check], ...]:
         for high in runs[i + 1 :]:
             a, b = sorted((low, high), key=lambda s: dbm_from_watt(s.run.power_w) - s.run.pad_db)
             set_db = dbm_from_watt(b.run.power_w) - b.run.pad_db - dbm_from_watt(a.run.power_w) + a.run.pad_db
+            others = _changed_too(field, a.run.id, b.run.id)
             alike = a.run.antenna_id == b.run.antenna_id and a.run.state_id == b.run.state_id
             if not alike or set_db < 0.5 or a.run.manner != b.run.manner:
                 continue
@@ -210,8 +211,19 @@ def power_pairs(field: FieldFinding) -> tuple[tuple[str, Figure, Check], ...]:
                 ),
                 float(n - 1),
             )
-            out.append((f"runs {a.run.number} and {b.run.number}", figure, _as_set(figure, set_db)))
+            check = _as_set(figure, set_db)
+            if others:
+                words = f"{show.join(others)} changed too: can’t be told"
+                check = Check("open", words, figure, "Two powers are compared with all else the same: run it again so.")
+            out.append((f"runs {a.run.number} and {b.run.number}", figure, check))
     return tuple(out)
+
+
+def _changed_too(field: FieldFinding, one: str, other: str) -> list[str]:
+    """Factors besides power and pad in which two runs differ."""
+    factors = {row.run.id: row.factors for row in field.rows}
+    mine, theirs = factors.get(one, {}), factors.get(other, {})
+    return [name for name in mine if name not in ("power", "pad") and mine[name] != theirs.get(name)]
 
 
 def all_compared(evidence: Evidence) -> tuple[Compared, ...]:

@@ -75,30 +75,39 @@ def ends(
         evidence.get(Radio, chain.radio_id),
         evidence.get(Radio, far.radio_id) if far else None,
     )
-    path = _path(made, antenna, gains, field) if far is not None else None
+    path = _path(made, evidence, antenna, gains, field) if far is not None else None
     return Ends(**{**made.__dict__, "path": path})
 
 
-def _path(e: Ends, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding) -> Path | None:
-    """The way to the wanted place: as the runs fit it, else free space."""
+def _path(
+    e: Ends, evidence: Evidence, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding
+) -> Path | None:
+    """The way to the wanted place: as the runs fit it, else free space. The path is the same for every antenna, so where
+    the one in focus made no run, that of the antenna with most of them serves."""
     distance = field.wanted_distance_m()
     if distance is None and field.places:
         distance = max(place.distance.value for place in field.places)
-    if distance is None:
+    if distance is None or e.far is None:
         return None
     group = field.main
     fit = group.fit if group else None
-    if group is None or fit is None or antenna is None or antenna.id not in fit.at_1km_dbm or e.far is None:
+    walked = antenna
+    if fit is not None and fit.runs and (antenna is None or antenna.id not in fit.at_1km_dbm):
+        walked = evidence.antenna(max(fit.runs, key=lambda key: fit.runs[key]))
+    if group is None or fit is None or walked is None or walked.id not in fit.at_1km_dbm:
         loss = float(free_space_loss_db(distance, e.frequency_hz))
         return Path(loss, OPEN_PATH_U_DB, distance, f"free space at {show.distance(distance)}, not measured")
-    level, u, _ = fit.level(antenna.id, distance)
+    level, u, _ = fit.level(walked.id, distance)
+    gain = gains[walked.id].working_value()
+    crossed = loss_between(walked.polarization, walked.axial_ratio_db, e.far.polarization, e.far.axial_ratio_db)
     line = e.chain.cable_loss_db + feed(e.drawer, e.chain.placed).line_db
     far_line = e.far.cable_loss_db + feed(e.drawer, e.far.placed).line_db
-    lost = e.polarization.value if e.polarization else 0.0
-    sent = dbm_from_watt(group.power_w) - group.pad_db - line + e.gain.value
-    loss = sent - lost + e.far.gain_dbi - far_line - level
-    words = f"the runs with {antenna.name}, carried to {show.distance(distance)} with d^{fit.exponent.value:.2f}"
-    return Path(loss, u, distance, words)
+    sent = dbm_from_watt(group.power_w) - group.pad_db - line + gain.value
+    loss = sent - crossed.value + e.far.gain_dbi - far_line - level
+    # Its own gain cancels where the same antenna stands at the end of the sum; another's does not.
+    own = antenna is not None and walked.id == antenna.id
+    words = f"the runs with {walked.name}, carried to {show.distance(distance)} with d^{fit.exponent.value:.2f}"
+    return Path(loss, u if own else math.hypot(u, gain.u, crossed.u), distance, words)
 
 
 def _piece_step(drawer: Drawer, piece: Piece, setting: float, part: Part, frequency_hz: float) -> Planned:
