@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QApplication
 
 from tallmast.desk.field.forms import report_of, report_words, shown_on
 from tallmast.desk.levels.drawer_forms import curve, curve_text, points, points_text
-from tallmast.desk.levels.drawer_forms import source as read_source
+from tallmast.desk.levels.find_forms import source as read_source
 from tallmast.desk.levels.forms import placed_of
 from tallmast.desk.levels.noise_forms import spells, spells_text
 from tallmast.findings.levels.display import read_displays

@@ -71,7 +71,7 @@ def all_acts(w: Window) -> dict[str, Act]:
         Act("analyzer", "Analyzer: sweep …", w.start_analyzer, "Write", "B"),
         Act("meter reading", "Meter reading …", sheet("bench", "meter_form"), "Write", "M"),
         Act("power and pads", "Power and pads …", sheet("levels", "chain_form"), "Write", "P"),
-        Act("find pads", "Find pads in the drawer …", sheet("levels", "drawer_forms.find_pads_form"), "Write", "F"),
+        Act("find pads", "Find pads in the drawer …", sheet("levels", "find_forms.find_pads_form"), "Write", "F"),
         Act("verify pad", "Measure a pad by substitution …", w.start_substitution, "Write", "Z"),
         Act("display run", "Step a display through decibels …", w.start_display_run, "Write", "X"),
         Act("noise", "Noise here …", sheet("levels", "noise_forms.noise_form"), "Write", "J"),

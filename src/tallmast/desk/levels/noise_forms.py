@@ -15,7 +15,7 @@ from tallmast.units import read, show
 from ..entry import Field, FieldError, Form
 from ..records import antenna_choices, decibels, history, keep, plainly, reason_fields, remover, text_of
 from ..session import Session
-from .drawer_forms import source
+from .find_forms import source
 
 PLACES = (
     ("", "not by category"),
