@@ -6,7 +6,8 @@ import time
 from dataclasses import replace
 from statistics import median
 
-from tallmast.findings.levels.staircase import DRAWS, Limit, Plan, Planned, climb
+from tallmast.findings.levels.staircase import Limit, Plan, Planned, climb
+from tallmast.physics.statistics import DRAWS
 
 LIMIT_MS = 16.0
 STEPS = 30

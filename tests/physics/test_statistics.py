@@ -46,3 +46,10 @@ def test_percentiles_are_numpys(values, percent):
 
 def test_of_nothing_there_is_no_middle():
     assert np.isnan(statistics.median([]))
+
+
+@given(st.floats(1e-9, 1 - 1e-9))
+def test_the_normal_quantile_is_scipys(p):
+    from scipy.stats import norm
+
+    assert float(statistics.normal_quantile(p)) == pytest.approx(norm.ppf(p), abs=1e-7)

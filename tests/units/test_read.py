@@ -192,3 +192,13 @@ def test_one_level_in_every_unit():
     assert dict(show.radiated_ways(0.5))["ERP"] == "305 mW, 24.84 dBm"
     assert dict(show.noise_ways(3.0103))["temperature"] == "290 K"
     assert show.s_units(-63.0, 14e6) == "S9+10 dB"
+
+
+@pytest.mark.parametrize(
+    ("field", "density"),
+    # 47 CFR § 1.1310 Table 1 and OET Bulletin 65, Table 1, print both beside each other: 614 V/m with 100 mW/cm²,
+    # 61.4 V/m with 1.0, 27.5 V/m with 0.2.
+    [("614 V/m", "100 mW/cm²"), ("61.4 V/m", "1 mW/cm2"), ("27.5 V/m", "200 µW/cm²")],
+)
+def test_fields_and_densities_of_the_published_limits_agree(field, density):
+    assert read.field_strength(field) == pytest.approx(read.field_strength(density), rel=2e-3)

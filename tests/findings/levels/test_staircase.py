@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallmast.findings.levels.staircase import Limit, Plan, Planned, climb, eased, together_dbm
-from tallmast.physics.statistics import latin_draws, latin_rectangles
+from tallmast.physics.statistics import normal_draws, rectangle_draws
 
 
 def plan(*steps: Planned, **more) -> Plan:
@@ -38,10 +38,10 @@ def test_one_tolerance_is_a_rectangle_and_not_a_bell():
 
 
 def test_draws_are_standard_and_not_alike():
-    normal, flat = latin_draws(30, 10_000), latin_rectangles(30, 10_000)
+    normal, flat = (np.stack([draws(i) for i in range(30)]) for draws in (normal_draws, rectangle_draws))
     assert np.allclose(normal.mean(axis=1), 0, atol=1e-7) and np.allclose(normal.std(axis=1), 1, atol=2e-3)
     assert np.allclose(flat.std(axis=1), 1 / math.sqrt(3), atol=1e-3)
-    alike = np.corrcoef(normal) - np.eye(30)
+    alike = np.corrcoef(np.concatenate((normal, flat))) - np.eye(60)
     assert np.abs(alike).max() < 0.05
 
 

@@ -13,12 +13,10 @@ from typing import Literal
 import numpy as np
 
 from tallmast.physics.decibels import power_ratio, watt_from_dbm
-from tallmast.physics.statistics import latin_draws, latin_rectangles
+from tallmast.physics.statistics import DRAWS, normal_draws, rectangle_draws
 from tallmast.units import show
 
 from ..figure import CONFIDENCE, Check, Figure, Mark, Working
-
-DRAWS = 10_000
 
 Part = Literal["near", "path", "far"]
 Direction = Literal["out", "back"]
@@ -173,27 +171,26 @@ def _quantiles(rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return found[:, low].astype(float), found[:, high].astype(float)
 
 
-def _deviations(steps: Sequence[Planned], draws: int) -> np.ndarray:
+def _deviations(steps: Sequence[Planned]) -> np.ndarray:
     """[step, draw]: how far off the level after each step may be. Steps without doubt draw nothing."""
     # Seven digits are plenty for a quantile of ten thousand draws, and half the work.
-    out = np.zeros((len(steps), draws), dtype=np.float32)
-    normal, flat = latin_draws(len(steps), draws), latin_rectangles(len(steps), draws)
+    out = np.zeros((len(steps), DRAWS), dtype=np.float32)
     for i, step in enumerate(steps):
         if i:
             out[i] = out[i - 1]
         if step.u_db:
-            out[i] += np.float32(step.u_db) * normal[i]
+            out[i] += np.float32(step.u_db) * normal_draws(i)
         if step.rectangle_db:
-            out[i] += np.float32(step.rectangle_db) * flat[i]
+            out[i] += np.float32(step.rectangle_db) * rectangle_draws(i)
     return out
 
 
-def climb(plan: Plan, draws: int = DRAWS) -> Staircase:
+def climb(plan: Plan) -> Staircase:
     """Levels, intervals and limits of a plan, its tried changes put in."""
     planned = plan.steps
     change = np.array([plan.changed.get(p.key, p.change_db) for p in planned])
     level = np.cumsum(change)
-    deviation = _deviations(planned, draws)
+    deviation = _deviations(planned)
     low, high = _quantiles(deviation)
     variance = np.cumsum([p.u_db**2 + p.rectangle_db**2 / 3.0 for p in planned])
     steps, met = [], []
