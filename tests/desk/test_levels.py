@@ -66,6 +66,21 @@ class TestTrying:
         assert key == "cable" and change == pytest.approx(-7.2, abs=0.5)
         assert hands.sentence.startswith("Tried: the test radiates")
 
+    def test_a_hand_on_what_arrives_moves_the_path(self, hands, view):
+        view.view.grab()
+        picture = view.view.picture
+        tread = next(t for t in picture.treads if picture.stairs.steps[t.step].key == "path")
+        step = picture.stairs.steps[tread.step]
+        assert picture.key_at((tread.left + tread.right) / 2) == "path"
+        for more in (-6.0, 0.0, 4.0):
+            y = tread.axis(step.level_dbm + tread.beyond_db + more)
+            assert picture.change_for("path", y) == pytest.approx(step.change_db + more, abs=0.3)
+        hands.press("k")
+        hands.fill({"path": "100 dB"})
+        hands.keep()
+        assert dict(hands.window.session.aims.tried) == {"path": -100.0}
+        assert hands.window.session.climb.levels.back.steps[2].change_db == -100.0
+
     def test_a_picked_step_is_nudged_by_keys_and_kept_by_a_key(self, hands, view):
         view.view.setFocus()
         for _ in range(4):

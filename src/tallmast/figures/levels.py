@@ -33,6 +33,8 @@ class _Tread:
     left: float
     right: float
     axis: Axis
+    beyond_db: float = 0.0
+    """Changes between this step and the level that its tread shows: of the path, what polarization takes after it."""
 
 
 @dataclass(kw_only=True)
@@ -82,7 +84,7 @@ class StaircasePicture(Picture):
         if tread is None or stairs is None:
             return None
         before = stairs.steps[tread.step - 1].level_dbm if tread.step else 0.0
-        return stairs.plan.steps[tread.step].held(tread.axis.back(y) - before)
+        return stairs.plan.steps[tread.step].held(tread.axis.back(y) - before - tread.beyond_db)
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, stairs = sheet, self.stairs
@@ -170,7 +172,7 @@ class StaircasePicture(Picture):
             x0, x1 = left + place * column, left + (place + 1) * column
             at = y(step.level_dbm)
             arrives = not first and place == 0
-            movable = stairs.plan.steps[i].movable and not arrives
+            movable = stairs.plan.steps[i].movable or arrives
             ink = colour("fails" if step.mark == "fails" else "doubt" if step.tried else "ink")
             if step.key == self.selected and not arrives:
                 s.rect(QRectF(x0 + 1, y.end, x1 - x0 - 2, y.start - y.end), colour("accent", 0.07))
@@ -194,6 +196,9 @@ class StaircasePicture(Picture):
                 self.treads.append(_Tread(i, x0, x1, y))
             else:
                 s.text((x0 + x1) / 2, y.start + s.px(13), "arrives", colour("soft"), 11, "middle")
+                # A hand on what arrives moves the path.
+                path = next(k for k, st in enumerate(stairs.steps) if st.part == "path")
+                self.treads.append(_Tread(path, x0, x1, y, sum(st.change_db for st in stairs.steps[path + 1 : i + 1])))
             bears = next((m for m in stairs.met if m.step == i and m.limit.where == "before"), None)
             if bears is not None and y.low <= bears.limit.level_dbm <= y.high:
                 # The level at its input that it bears: a short line over its own column.

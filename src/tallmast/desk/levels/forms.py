@@ -227,7 +227,14 @@ def try_form(session: Session) -> Form:
             fields.append(Field(key, name, read.gain_dbi, _dbi, text_of(now, _dbi), "8 dBi"))
         else:
             fields.append(
-                Field(key, f"{name} takes", read.loss, lambda v: f"{v:g} dB", text_of(abs(now), decibels), "10 dB")
+                Field(
+                    key,
+                    "The path takes" if key == "path" else f"{name} takes",
+                    read.loss,
+                    lambda v: f"{v:g} dB",
+                    text_of(abs(now), decibels),
+                    "10 dB",
+                )
             )
 
     def kept(v: dict[str, Any]) -> bool:
@@ -292,6 +299,8 @@ def keep_tried(session: Session) -> None:
                 if "antenna" in key
                 else "the far end’s power"
                 if key == "far power"
+                else "the path"
+                if key == "path"
                 else "what is not in the chain any more"
             )
     if not words:
@@ -301,7 +310,7 @@ def keep_tried(session: Session) -> None:
         return
     record = chain.model_copy(update={**changes, "pads": pads_now, "placed": placed_now})
     if session.write(Entry(f"Kept from the staircase: {show.join(words)}", [record])):
-        session.aim(tried=tuple((k, v) for k, v in tried.items() if "antenna" in k or k == "far power"))
+        session.aim(tried=tuple((k, v) for k, v in tried.items() if "antenna" in k or k in ("far power", "path")))
 
 
 def units_form(session: Session) -> Form:

@@ -201,7 +201,11 @@ def _receiver(
 
 
 def _across(e: Ends, far: FarEnd, path: Path) -> list[Planned]:
-    steps = [Planned("path", show.distance(path.distance_m), -path.loss_db, path.u_db, part="path")]
+    steps = [
+        Planned(
+            "path", show.distance(path.distance_m), -path.loss_db, path.u_db, part="path", least_db=-250.0, most_db=0.0
+        )
+    ]
     if e.polarization is not None and (e.polarization.value > 0.05 or e.polarization.u > 0.05):
         steps.append(Planned("polarization", "Polarization", -e.polarization.value, e.polarization.u, part="path"))
     return steps
