@@ -259,7 +259,11 @@ class TestGuided:
         hands.press("i")
         hands.sheet_opens()
         hands.fill({"source": "TCPIP0::127.0.0.1::9::SOCKET"})
+        hands.window.sheet.keep()
+        assert "go together" in hands.window.sheet.trouble.text()
+        hands.fill({"meter": "TCPIP0::127.0.0.1::9::SOCKET"})
         hands.keep()
+        assert not panel.range.practising and "practice bench" not in panel.todo.text()
         hands.press(Qt.Key.Key_Return)
         qtbot.waitUntil(lambda: not panel.busy and bool(hands.trouble), timeout=30_000)
         assert "still here" in hands.trouble

@@ -107,7 +107,7 @@ def _in_first(table: tuple[Scale, ...], units: Sequence[str], base: float, resis
     for unit in units:
         value = outward(table, base, unit, resistance_ohm)
         if value >= 0.9995 or unit == units[-1]:
-            return f"{value:.3g} {unit}"
+            return f"{value:.3g} {unit}" if value < 999.5 else f"{value:.0f} {unit}"
     raise AssertionError("unreachable")
 
 

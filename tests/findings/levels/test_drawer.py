@@ -212,3 +212,17 @@ class TestPieces:
         placed = [Placed(piece_id=i, setting_db=12.0 if i == "box" else 0.0) for i in ("amp", "c", "box", "a", "gone")]
         sums = feed(made, placed)
         assert (sums.pad_db, sums.line_db) == (23.0, 1.0)
+
+
+def test_what_protects_an_input_in_a_field():
+    """1 V/m at 869 MHz in 2.15 dBi: AF = 20 log₁₀(9.73/(0.345·1.281)) = 26.9 dB/m, so −13.9 dBm; with 2.5 dB of doubt
+    11.4 of them are −11.4, and −25 is kept by 13.6 dB."""
+    figure = solver.protect_figure(drawer(pad("a", 10.0), pad("b", 3.0), pad("c", 20.0)), 1.0, 869e6, 2.15, -25.0)
+    assert figure.value == 20.0
+    assert "needed 13.6 dB" in "\n".join(figure.working.lines)
+
+
+def test_where_nothing_protects_it_is_said():
+    figure = solver.protect_figure(drawer(pad("a", 3.0)), 1.0, 869e6, 2.15, -25.0)
+    assert figure.name == "wanted, and not to be had"
+    assert "nothing in the drawer takes that much" in figure.working.lines[-1]

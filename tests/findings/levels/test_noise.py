@@ -88,3 +88,18 @@ def test_the_doubt_of_the_floor_reaches_the_remedies_it_matters_for():
 
 def test_nothing_noted_is_no_finding():
     assert read_noise(Book().evidence, 2.15) is None
+
+
+def test_a_noisy_preamp_is_told_apart_from_noise_outside():
+    found = site(floor_dbm=-150.0, preamp_figure_db=10.0)
+    assert found.detail.startswith("A preamp would bring 0.0 dB: it is hardly quieter than the receiver.")
+
+
+def test_the_article_fits_what_helps_most():
+    thermal = thermal_dbm(2400.0)
+    found = site(floor_dbm=thermal + 10.2, more_gain_db=12.0, directivity_share=0.0, preamp_figure_db=10.0)
+    assert (
+        ": an omni with more gain helps most" in found.sentence
+        or ": a directional antenna helps most" in found.sentence
+    )
+    assert ": a omni" not in found.sentence

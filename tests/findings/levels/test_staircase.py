@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallmast.findings.levels.staircase import Limit, Plan, Planned, climb, eased, together_dbm
+from tallmast.findings.levels.staircase import Limit, Plan, Planned, climb, eased
 from tallmast.physics.statistics import normal_draws, rectangle_draws
 
 
@@ -92,8 +92,3 @@ def test_more_attenuation_never_arrives_stronger(a, b):
     base = plan(Planned("power", "radio", 10.0), Planned("pad", "pad", a), Planned("path", "path", -90.0, 2.0))
     levels = [climb(replace(base, changed={"pad": v})).steps[-1].level_dbm for v in sorted((a, b))]
     assert levels[0] <= levels[1]
-
-
-def test_powers_add():
-    assert together_dbm([-30.0, -30.0]) == pytest.approx(-26.99, abs=5e-3)
-    assert together_dbm([-30.0, -60.0]) == pytest.approx(-29.9957, abs=1e-3)

@@ -12,22 +12,25 @@ from PySide6.QtGui import QKeyEvent
 
 from tallmast.figures.paper import Paper
 
+from ..bench.practising import PRACTICE
 from ..parts import Card, Flow, button, label
 from ..session import Session
 
 if TYPE_CHECKING:
     from tallmast.instruments.practice.server import PracticeServer
 
-PRACTICE = "practice bench"
-
 
 @dataclass(frozen=True)
 class Addresses:
-    """Where the instruments are; empty: the practice bench's, or set by hand for an attenuator."""
+    """Where the instruments are. Source and meter are both of the practice bench, or neither."""
 
     source: str = PRACTICE
     attenuator: str = PRACTICE
     meter: str = PRACTICE
+
+    @property
+    def practising(self) -> bool:
+        return self.source == PRACTICE
 
 
 class Range:
@@ -40,7 +43,7 @@ class Range:
 
     @property
     def practising(self) -> bool:
-        return PRACTICE in (self.addresses.source, self.addresses.attenuator, self.addresses.meter)
+        return self.addresses.practising
 
     def get(self, which: str) -> Any:
         """One of 'source', 'attenuator', 'meter', 'hands', 'receiver'. Raises InstrumentError."""

@@ -8,11 +8,12 @@ from typing import Any, get_args
 from tallmast.notebook.records import Antenna, DisplayRun, DisplayScale, PadCheck, Piece, Radio
 from tallmast.units import read, show
 
+from ..bench.practising import PRACTICE
 from ..entry import Field, FieldError, Form
 from ..records import antenna_choices, decibels, history, keep, reason_fields, remover, text_of
 from ..session import Session
 from .display_run import DisplayPlan
-from .guided import PRACTICE, Addresses
+from .guided import Addresses
 
 
 def instruments_form(now: Addresses, use: Callable[[Addresses], None]) -> Form:
@@ -22,6 +23,11 @@ def instruments_form(now: Addresses, use: Callable[[Addresses], None]) -> Form:
         return Field(key, name, initial="" if value == PRACTICE else value, hint="empty: the practice bench’s")
 
     def kept(v: dict[str, Any]) -> bool:
+        if bool(v["source"]) != bool(v["meter"]):
+            missing = "meter" if v["source"] else "source"
+            raise FieldError(missing, "Source and meter go together: both yours, or both of the practice bench.")
+        if v["attenuator"] and not v["source"]:
+            raise FieldError("source", "With a step attenuator of yours, source and meter are yours too.")
         use(Addresses(v["source"] or PRACTICE, v["attenuator"] or PRACTICE, v["meter"] or PRACTICE))
         return True
 

@@ -13,7 +13,8 @@ from tallmast.notebook.records import PadCheck, Piece
 from tallmast.notebook.store import Entry, new_series
 from tallmast.units import show
 
-from .guided import PRACTICE, Addresses, GuidedPanel
+from ..bench.practising import PRACTICE
+from .guided import Addresses, GuidedPanel
 
 LEVEL_DBM = 0.0
 LOOKS = 5
@@ -108,7 +109,7 @@ class SubstitutionPanel(GuidedPanel):
     def _look(self, hands: str | None) -> tuple[float, float]:
         """(dBm, s): the mean of some looks at the meter, on the worker; the practice bench has hands of its own."""
         made = self.range
-        if made.addresses.source == PRACTICE and hands is not None:
+        if made.practising and hands is not None:
             made.get("hands").link.write(f'BENC:PAD "{hands}"')
         source, meter = made.get("source"), made.get("meter")
         source.set(self.frequency_hz, LEVEL_DBM)
@@ -153,7 +154,7 @@ class SubstitutionPanel(GuidedPanel):
 
         def look() -> float:
             # On the practice bench all pads and all of the step attenuator are as good as an interruption.
-            practice = self.range.addresses.attenuator == PRACTICE
+            practice = self.range.practising
             if practice:
                 self.range.get("attenuator").set(63)
             level, _ = self._look("40 dB")

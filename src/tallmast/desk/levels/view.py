@@ -318,7 +318,7 @@ class LevelsView(RungView):
                 "decibels from then on."
             )
         at = next((i for i, f in enumerate(found) if f.curve.run.receiver == self._display), len(found) - 1)
-        heads = ["Display", "Tells from", "to", "In the middle", "Lags"]
+        heads = ["Display", "Tells from", "to", "In the middle", "Seen"]
         return Look(DisplayPicture(finding=found[at]), heads, self._display_rows(finding), [f.curve.run for f in found])
 
     def _drawer_look(self, finding: LevelsFinding) -> Look:
@@ -353,7 +353,7 @@ class LevelsView(RungView):
                     Cell(f"{show.fixed(low, 0)} {curve.unit}", mono=True),
                     Cell(f"{show.fixed(high, 0)} {curve.unit}", mono=True),
                     Cell(found.middle.words, found.middle.level, mono=True),
-                    figure_cell(curve.hysteresis_db, missing="no"),
+                    Cell(", ".join(check.text for check in found.checks), ink="soft"),
                 ]
             )
         return rows
@@ -371,7 +371,12 @@ class LevelsView(RungView):
                     Cell(row.taken.basis, ink="soft"),
                     Cell(show.power(row.piece.rating_w) if row.piece.rating_w else "–", mono=True),
                     Cell(
-                        verified.against if verified else "not measured",
+                        (
+                            verified.against
+                            + (f"; {verified.leak.text}" if verified.leak and verified.leak.mark != "holds" else "")
+                        )
+                        if verified
+                        else "not measured",
                         verified.loss if verified else None,
                         ink="soft" if verified is None else "",
                     ),

@@ -9,13 +9,16 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from tallmast.notebook.records import Connector, Piece
-from tallmast.physics.decibels import power_ratio
+from tallmast.physics.decibels import dbm_from_watt, power_ratio, watt_from_dbm
+from tallmast.physics.field_strength import received_dbm
 from tallmast.physics.propagation import free_space_loss_db, range_ratio
 from tallmast.units import show
 
 from ..connection import mating
+from ..field.path import PathFit
 from ..figure import Figure, Working
-from .pieces import REDUCING, Drawer, Taken
+from .pieces import REDUCING, Drawer, Taken, feed
+from .plan import Ends
 
 MOST_PIECES = 4
 """A stack of more pads than this is a lever on a connector."""
@@ -268,7 +271,15 @@ def pad_for_distance(
                             f"sensitivity {show.level(sensitivity_dbm)}",
                             f"pad = {show.decibel(value)}",
                         ),
-                        (("level", f"{level_u_db:.1f} dB"), ("sensitivity", f"{sensitivity_u_db:.1f} dB")),
+                        (
+                            ("level", f"{level_u_db:.1f} dB"),
+                            ("sensitivity", f"{sensitivity_u_db:.1f} dB"),
+                            *(
+                                [("exponent", f"{abs(10.0 * u_n * math.log10(fail_m / level_m)):.1f} dB")]
+                                if u_n
+                                else []
+                            ),
+                        ),
                         f"{named}; level falls with d^n",
                         f"One place strays by several decibels: expect it to fail between "
                         f"{show.distance(fail_m * range_ratio(-1.645 * u, n))} and {show.distance(fail_m * range_ratio(1.645 * u, n))}."
@@ -304,3 +315,92 @@ def pad_for_input(level_dbm: float, level_u_db: float, limit_dbm: float) -> Figu
         ),
         digits=1,
     )
+
+
+PROTECT_U_DB = 1.5
+"""Doubt of a level reckoned from EIRP and distance, or from a meter's field."""
+
+
+def stacks_figure(
+    made: Drawer, wanted_db: float, power_w: float, duty: float, at_least: bool = False, front: Figure | None = None
+) -> Figure:
+    """The nearest stack with its working, and the next best; `front` is what asked for it."""
+    stacks, why = nearest(made, wanted_db, power_w, duty, at_least)
+    if not stacks:
+        lines = (f"wanted {show.decibel(wanted_db)} at {show.power(power_w)}", f"not possible: {why}")
+        return Figure(
+            "wanted, and not to be had",
+            wanted_db,
+            0.0,
+            "dB",
+            Working(lines, (), "", "Put more pads into the drawer with D, or use less power."),
+        )
+    best = stack_figure(stacks[0], power_w)
+    others = tuple(f"or {s.words}: {show.decibel(s.loss_db, 2)}" for s in stacks[1:])
+    lead = front.working.lines if front else ()
+    return Figure(
+        best.name,
+        best.value,
+        best.u,
+        best.unit,
+        Working((*lead, *best.working.lines, *others), best.working.parts, best.working.source, best.working.meaning),
+    )
+
+
+def fail_figure(ends: Ends, fit: PathFit | None, fail_m: float, power_w: float | None) -> Figure:
+    """The attenuation that makes the link fail at a distance, over several exponents, and what to take for it."""
+    chain, far, made = ends.chain, ends.far, ends.drawer
+    assert far is not None
+    power = power_w or chain.full_power_w or chain.power_w
+    home, away = feed(made, chain.placed), feed(made, far.placed)
+    lost = ends.polarization.value if ends.polarization else 0.0
+    budget = (
+        dbm_from_watt(power)
+        - chain.cable_loss_db
+        - home.line_db
+        + ends.gain.value
+        - lost
+        + far.gain_dbi
+        - far.cable_loss_db
+        - away.line_db
+    )
+    exponents = [(2.0, 0.0, "free space"), (3.77, 0.0, "37.7 log d rule"), (4.0, 0.0, "plane earth")]
+    if fit is not None:
+        exponents.insert(0, (fit.exponent.value, fit.exponent.u, "measured in the field"))
+    path = ends.path if ends.path is not None and ends.path.measured else None
+    rows = pad_for_distance(
+        fail_m,
+        budget - path.loss_db if path else None,
+        path.distance_m if path else 0.0,
+        path.u_db if path else 3.0,
+        budget,
+        far.sensitivity_dbm,
+        far.sensitivity_u_db,
+        ends.frequency_hz,
+        exponents,
+    )
+    best = rows[0]
+    lines = tuple(f"{r.named[:22]:<22} n {r.exponent:.2f}: {r.pad.text}" for r in rows)
+    stacks, why = nearest(made, max(best.pad.value, 0.0), power, chain.duty)
+    take = f"take {stacks[0].words}: {show.decibel(stacks[0].loss_db, 1)}" if stacks else f"from the drawer: {why}"
+    return Figure(
+        best.pad.name,
+        best.pad.value,
+        best.pad.u,
+        "dB",
+        Working(
+            (*best.pad.working.lines, *lines, take),
+            best.pad.working.parts,
+            best.pad.working.source,
+            best.pad.working.meaning,
+        ),
+    )
+
+
+def protect_figure(
+    made: Drawer, field_v_per_m: float, frequency_hz: float, gain_dbi: float, limit_dbm: float
+) -> Figure:
+    """What keeps an input under a limit when an antenna stands in a field: never less than is needed."""
+    level = received_dbm(field_v_per_m, frequency_hz, gain_dbi)
+    needed = pad_for_input(level, PROTECT_U_DB, limit_dbm)
+    return stacks_figure(made, needed.value, watt_from_dbm(level), 1.0, at_least=True, front=needed)

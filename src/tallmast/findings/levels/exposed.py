@@ -17,13 +17,13 @@ from tallmast.physics.field_strength import (
     field_v_per_m,
     gain_from_table,
     received_dbm,
+    total_dbm,
 )
 from tallmast.units import show
 
 from ..figure import Figure, Working
 from .pieces import Drawer
 from .plan import Ends
-from .staircase import together_dbm
 
 EMITTER_U_DB = 3.0
 """Doubt of somebody else's EIRP and of the way to him."""
@@ -107,7 +107,7 @@ def exposed(evidence: Evidence, ends: Ends, antenna: Antenna | None) -> Exposed 
     if not seen:
         return None
     levels = [s.level.value for s in seen]
-    total = together_dbm(levels)
+    total = total_dbm(levels)
     power = [10.0 ** (v / 10.0) for v in levels]
     u = math.sqrt(sum((p * s.level.u) ** 2 for p, s in zip(power, seen, strict=True))) / sum(power)
     figure = Figure(
@@ -132,6 +132,7 @@ def _after(ends: Ends, frequency_hz: float) -> tuple[float, float]:
     """(dB, u) from the antenna to the receiver at another frequency: filters and cables are not alike everywhere."""
     drawer: Drawer = ends.drawer
     change, variance = -ends.chain.cable_loss_db - ends.chain.pad_db, ends.chain.cable_loss_u_db**2
+    variance += sum(pad.tolerance_db**2 / 3.0 for pad in ends.chain.pads)
     for piece, setting in drawer.placed(ends.chain.placed):
         taken = drawer.taken(piece, setting, frequency_hz)
         change -= taken.loss_db

@@ -178,7 +178,7 @@ def read_noise(evidence: Evidence, gain_dbi: float) -> NoiseFinding | None:
         "µV/m",
         Working(
             (f"{show.level(level)} with {show.plus(gain_dbi, 1)} dBi", f"= {show.field_strength(field_v)}"),
-            (),
+            floor.working.parts,
             "S = E²/η₀, aperture Gλ²/4π (Kraus, Antennas, §2-15)",
             "The weakest field that does, the antenna’s gain folded in.",
         ),
@@ -282,10 +282,11 @@ def _words(
     if best is None or best.improvement.value < WORTH_DB:
         sentence = f"{front}: nothing at this end is worth doing, more power at the other end is."
     else:
-        sentence = f"{front}: a {best.name} helps most, {best.improvement.text}."
-        sentence = sentence.replace("a feed without", "a feed without").replace("a omni", "an omni")
+        article = "an" if best.name[0] in "aeiou" else "a"
+        sentence = f"{front}: {article} {best.name} helps most, {best.improvement.text}."
     if preamp.improvement.value < WORTH_DB:
-        detail = f"A preamp would bring {show.decibel(max(preamp.improvement.value, 0.0))}: it lifts the noise with the signal."
+        why = "it is hardly quieter than the receiver" if over <= -RULES_BY_DB else "it lifts the noise with the signal"
+        detail = f"A preamp would bring {show.decibel(max(preamp.improvement.value, 0.0))}: {why}."
     else:
         radio = next(r for r in remedies if r.key == "radio preamp")
         detail = (

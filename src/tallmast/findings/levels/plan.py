@@ -33,6 +33,7 @@ class Path:
     u_db: float
     distance_m: float
     basis: str
+    measured: bool = False
 
 
 @dataclass(frozen=True)
@@ -107,7 +108,7 @@ def _path(
     # Its own gain cancels where the same antenna stands at the end of the sum; another's does not.
     own = antenna is not None and walked.id == antenna.id
     words = f"the runs with {walked.name}, carried to {show.distance(distance)} with d^{fit.exponent.value:.2f}"
-    return Path(loss, u if own else math.hypot(u, gain.u, crossed.u), distance, words)
+    return Path(loss, u if own else math.hypot(u, gain.u, crossed.u), distance, words, True)
 
 
 def _piece_step(drawer: Drawer, piece: Piece, setting: float, part: Part, frequency_hz: float) -> Planned:

@@ -12,7 +12,7 @@ from typing import Literal
 
 import numpy as np
 
-from tallmast.physics.decibels import power_ratio, watt_from_dbm
+from tallmast.physics.decibels import watt_from_dbm
 from tallmast.physics.statistics import DRAWS, normal_draws, rectangle_draws
 from tallmast.units import show
 
@@ -270,8 +270,3 @@ def limit_check(met: Met, in_test: Met | None = None) -> Check:
 def _spare_words(met: Met) -> str:
     tail = "to spare" if met.spare_db >= 0 else "short" if met.limit.side == "over" else "over"
     return f"{show.decibel(abs(met.spare_db))} {tail}"
-
-
-def together_dbm(levels: Sequence[float]) -> float:
-    """Several levels at one input: their powers add."""
-    return 10.0 * math.log10(float(np.sum(power_ratio(np.asarray(levels)))))

@@ -187,7 +187,15 @@ def _told(
                 f"{show.power(full_w)} − {line_db:g} dB cable {show.plus(ends.gain.value, 1)} dBi",
                 f"= {show.power(watt_from_dbm(full_dbm))}",
             ),
-            (),
+            tuple(
+                (words, f"{u:.2f} dB")
+                for words, u in (
+                    (f"gain of {name}", ends.gain.u),
+                    ("transmitter", chain.power_u_db),
+                    ("line", home.line_u_db),
+                )
+                if u > 0.005
+            ),
             "sum in decibels",
             "Without pads, as the link will be used.",
         ),
