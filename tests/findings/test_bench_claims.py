@@ -141,3 +141,40 @@ def test_a_measured_cable_carries_its_curve_into_the_fixture():
     assert cable.root_db == pytest.approx(0.02, rel=0.01)
     assert cable.linear_db == pytest.approx(0.0006, rel=0.02)
     assert plane.loss_db(cable, np.array([869e6]))[0] == pytest.approx(cable.loss_db, abs=1e-3)
+
+
+def test_no_finding_of_an_antenna_depends_on_which_one_is_in_focus():
+    random = np.random.default_rng(5)
+    for _ in range(12):
+        book = Book()
+        a, b = book.antenna("A"), book.antenna("B")
+        f = np.linspace(840e6, 900e6, 401)
+        for antenna in (a, b):
+            gamma = series_gamma(f, random.uniform(862e6, 876e6), random.uniform(35, 65), 14.0)
+            noise = 0.004 * (random.standard_normal(401) + 1j * random.standard_normal(401))
+            book.sweep(antenna, gamma + noise, f, directivity_db=35)
+            book.claim(antenna, "resonance", 869e6)
+            book.claim(antenna, "bandwidth", 25e6, second_value=1.5)
+        told = []
+        for focus in (a, b):
+            bench = book.climb(focus).bench
+            told.append(
+                [
+                    (x.limit_mark, x.worst.interval, x.sweep.resonance.interval, [(c.mark, c.words) for c in x.claims])
+                    for x in bench.antennas
+                ]
+            )
+        assert told[0] == told[1]
+
+
+def test_a_sweep_without_phase_resonates_where_it_matches_best():
+    gamma = np.abs(series_gamma(F, 866e6, 40.0, 14.0))
+    book = Book()
+    a = book.antenna("A")
+    book.sweep(a, gamma, F, directivity_db=40, phase_known=False)
+    found = book.climb(a).bench.focus.sweep.resonance
+    assert found.value == pytest.approx(866.0, abs=0.05)
+    # s = |dΓ/df| = 2Q/f₀·2r/(1+r)² with r = 0.8; without phase δ/(r·s) with the smaller r: 0.01/(0.8·0.01597) = 0.783 MHz.
+    slope = 2 * 14 / 866 * 2 * 0.8 / 1.8**2
+    assert found.half == pytest.approx(0.9877 * 0.01 / (0.8 * slope), rel=0.03)
+    assert found.bounded > 0.99

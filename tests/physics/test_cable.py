@@ -77,3 +77,26 @@ def test_uneven_frequencies_are_refused():
     uneven = np.sort(np.random.default_rng(1).uniform(6e8, 1.1e9, 100))
     with pytest.raises(ValueError, match="evenly"):
         cable.time_response(uneven, np.zeros(100), VELOCITY)
+
+
+def test_a_cable_longer_than_the_sweep_can_tell_looks_short_and_lands_elsewhere_at_0_hz():
+    # 201 points from 1 to 500 MHz: Δf 2.495 MHz, c·v/(2Δf) at v = 0.66 is 39.65 m; of 60 m 20.35 m are left.
+    f = np.linspace(1e6, 500e6, 201)
+    assert cable.longest_m(f, 0.66) == pytest.approx(0.95 * 39.65, abs=0.02)
+    line = -np.exp(-4j * np.pi * f * 60.0 / (0.66 * 299_792_458))
+    assert cable.electrical_length_m(f, line, 0.66) == pytest.approx(60 - 39.65, abs=0.02)
+    # One turn a step too many, and the lowest frequency is 0.4008 steps: 2π·0.4008 away from the π of a short.
+    away = cable.phase_at_zero(f, line) - np.pi
+    assert abs(np.angle(np.exp(1j * (away + 2 * np.pi * 0.4008)))) < 0.02
+    right = -np.exp(-4j * np.pi * f * 30.0 / (0.66 * 299_792_458))
+    assert cable.electrical_length_m(f, right, 0.66) == pytest.approx(30.0, rel=1e-5)
+    assert abs(cable.phase_at_zero(f, right)) == pytest.approx(np.pi, abs=1e-3)
+
+
+def test_ripple_that_turns_many_times_leaves_the_loss_well_known():
+    f = np.linspace(1e6, 1e9, 801)
+    ripple = 0.02 * np.exp(1j * 2 * np.pi * f / 8e6)
+    seen = -(10 ** (-0.3 * np.sqrt(f / 1e9) / 10)) * np.exp(-4j * np.pi * f * 12 / 2e8) + ripple
+    fit = cable.fit_loss(f, seen)
+    off = abs(float(fit.loss_db(869e6)) - 0.3 * np.sqrt(0.869))
+    assert off < 3 * float(fit.u_db(869e6)) < 0.02 < fit.scatter_db

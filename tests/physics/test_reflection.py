@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallmast.physics import reflection as r
+from tallmast.physics.statistics import bounded_factor
 
 magnitudes = st.floats(0.0, 0.97)
 
@@ -71,16 +72,20 @@ def test_the_cable_comes_off_again(magnitude, phase, loss, length):
 
 def test_directivity_alone_gives_its_share():
     # 40 dB leaves a vector of 0.01, whose part along Γ is 0.01/√2 = 0.00707.
-    assert r.gamma_uncertainty(0.2, 40.0, 0.0, 0.0, 0.0) == pytest.approx(0.00707, abs=1e-5)
+    u, bounded = r.gamma_uncertainty(0.2, 40.0, 0.0, 0.0, 0.0)
+    assert u == pytest.approx(0.00707, abs=1e-5)
+    assert bounded == 1.0
+    # A noise of the same size halves the bounded share.
+    assert r.gamma_uncertainty(0.2, 40.0, 0.01 / np.sqrt(2), 0.0, 0.0)[1] == pytest.approx(0.5)
 
 
 def test_residual_directivity_interval_covers_the_truth():
     random = np.random.default_rng(1)
     true = 0.2
     seen = np.abs(true + 10 ** (-30 / 20) * np.exp(1j * random.uniform(0, 2 * np.pi, 5000)))
-    u = r.gamma_uncertainty(seen, 30.0, 0.0, 0.0, 0.0)
-    covered = np.mean(np.abs(seen - true) <= 1.645 * u)
-    assert covered >= 0.9  # the arcsine distribution has bounded tails: 1.645 u holds it all
+    u, bounded = r.gamma_uncertainty(seen, 30.0, 0.0, 0.0, 0.0)
+    covered = np.mean(np.abs(seen - true) <= bounded_factor(bounded) * u)
+    assert 0.88 <= covered <= 0.92
 
 
 def test_windows_and_resonance_of_a_known_resonator():

@@ -53,3 +53,14 @@ def test_the_normal_quantile_is_scipys(p):
     from scipy.stats import norm
 
     assert float(statistics.normal_quantile(p)) == pytest.approx(norm.ppf(p), abs=1e-7)
+
+
+@pytest.mark.parametrize("confidence", [0.9, 0.8])
+@pytest.mark.parametrize("share", [0.0, 0.3, 0.7, 0.9, 1.0])
+def test_the_factor_of_a_bounded_vector_holds_what_it_says(share, confidence):
+    # Chance of |√(1−s)·z + √(2s)·cos φ| ≤ k by the mean over φ, z by SciPy's normal distribution.
+    k = float(statistics.bounded_factor(share, confidence))
+    cos = np.sqrt(2 * share) * np.cos(np.pi * (np.arange(20_000) + 0.5) / 20_000)
+    sigma = max(np.sqrt(1 - share), 1e-12)
+    held = np.mean(scipy.stats.norm.cdf((k - cos) / sigma) - scipy.stats.norm.cdf((-k - cos) / sigma))
+    assert held == pytest.approx(confidence, abs=2e-4)

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Literal
 
-from tallmast.physics.statistics import coverage_factor
+from tallmast.physics.statistics import bounded_factor, coverage_factor
 from tallmast.units import show
 
 if TYPE_CHECKING:
@@ -49,10 +49,14 @@ class Figure:
     high: float | None = None
     bound: Literal["", "at most", "at least"] = ""
     digits: int | None = None
+    bounded: float = 0.0
+    """Share of u² that is the part of a vector of known length and unknown phase: it reaches no farther than that."""
 
     @property
     def half(self) -> float:
         """Half-width of the 90 % interval."""
+        if self.bounded:
+            return float(bounded_factor(self.bounded, CONFIDENCE)) * self.u
         return coverage_factor(self.degrees, CONFIDENCE) * self.u
 
     @property

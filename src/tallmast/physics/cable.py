@@ -12,6 +12,9 @@ from .decibels import Floats, amplitude_db
 from .reflection import Complexes
 
 
+BLOCKS = 12
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class LossFit:
     """One-way loss a·√f + b·f, dB with f in MHz, and the standard uncertainty of the fitted curve."""
@@ -21,6 +24,8 @@ class LossFit:
     covariance: Floats
     scatter_db: float
     """Standard deviation of a reading about the curve: the ripple of what is not matched."""
+    degrees: float
+    """Degrees of freedom of the covariance."""
 
     def loss_db(self, frequency_hz: ArrayLike) -> Floats:
         return loss_curve_db(frequency_hz, self.a, self.b)
@@ -44,9 +49,11 @@ def _terms(frequency_hz: ArrayLike) -> tuple[Floats, Floats]:
 def fit_loss(frequency_hz: ArrayLike, gamma: ArrayLike) -> LossFit:
     """Loss of a cable from a sweep of it shorted or open at the far end: half its return loss, fitted with a·√f + b·f.
 
-    a is conductor loss (skin effect) and b dielectric loss; neither is let below zero (Pozar §2.7). The ripple of
-    imperfect connectors averages out over many turns of phase, so sweep widely. Raises ValueError for fewer than
-    eight points or |Γ| that is not below 1 anywhere.
+    `frequency_hz` [n] ascending, `gamma` [n]. a is conductor loss (skin effect) and b dielectric loss; neither is let
+    below zero (Pozar §2.7). The ripple of imperfect connectors averages out over many turns of phase, so sweep widely:
+    its share of the uncertainty is read from `BLOCKS` stretches of the sweep, within each of which it has turned and
+    gone, not from its size point by point. Raises ValueError for fewer than eight points or |Γ| that is not below 1
+    anywhere.
     """
     f, magnitude = np.asarray(frequency_hz, dtype=float), np.abs(np.asarray(gamma, dtype=complex))
     if len(f) < 8:
@@ -62,15 +69,15 @@ def fit_loss(frequency_hz: ArrayLike, gamma: ArrayLike) -> LossFit:
         solution = np.zeros(2)
         solution[use] = np.linalg.lstsq(matrix[:, use], loss, rcond=None)[0]
     residual = loss - matrix @ solution
-    degrees = max(len(f) - len(use), 1)
-    variance = float(residual @ residual) / degrees
-    # Ripple is alike at neighbouring points; a turn of phase counts as one independent reading.
-    crossings = int(np.count_nonzero(np.diff(np.sign(residual)) != 0))
-    inflation = max(len(f) / max(crossings, 2), 1.0)
+    scatter = float(np.sqrt(residual @ residual / max(len(f) - len(use), 1)))
+    blocks = min(BLOCKS, len(f) // 2)
+    edges = np.linspace(0, len(f), blocks + 1).astype(int)
+    means = np.array([residual[a:b].mean() for a, b in zip(edges, edges[1:], strict=False)])
+    rows = np.array([matrix[a:b][:, use].mean(axis=0) for a, b in zip(edges, edges[1:], strict=False)])
+    degrees = max(blocks - len(use), 1)
     covariance = np.zeros((2, 2))
-    part = np.linalg.inv(matrix[:, use].T @ matrix[:, use]) * variance * inflation
-    covariance[np.ix_(use, use)] = part
-    return LossFit(float(solution[0]), float(solution[1]), covariance, float(np.sqrt(variance)))
+    covariance[np.ix_(use, use)] = np.linalg.inv(rows.T @ rows) * float(means @ means) / degrees
+    return LossFit(float(solution[0]), float(solution[1]), covariance, scatter, float(degrees))
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -142,15 +149,56 @@ def steps(response: TimeResponse, threshold: float = 0.01, most: int = 6) -> tup
     return tuple(sorted(found, key=lambda step: step.distance_m))
 
 
-def electrical_length_m(frequency_hz: ArrayLike, gamma: ArrayLike, velocity_factor: float) -> float:
-    """Length of a cable that is shorted or open at the end, from its phase against frequency: l = −(c·v/4π)·dφ/df.
+SHORTEST_SHARE = 0.05
+"""Lengths within this share of what a sweep can tell are taken for a short cable read a little below zero."""
 
-    Finer than the time response where one far end dominates. Needs less than half a turn between two frequencies.
+
+def longest_m(frequency_hz: ArrayLike, velocity_factor: float) -> float:
+    """The longest cable whose length a sweep can tell, m: one whole turn of phase between two frequencies, c·v/(2·Δf),
+    less `SHORTEST_SHARE` of it. A longer one looks like a shorter one (aliasing)."""
+    f = np.asarray(frequency_hz, dtype=float)
+    return (1.0 - SHORTEST_SHARE) * SPEED_OF_LIGHT * velocity_factor / (2.0 * float(np.diff(f).max()))
+
+
+def electrical_length_m(frequency_hz: ArrayLike, gamma: ArrayLike, velocity_factor: float) -> float:
+    """Length of a cable that is shorted or open at the end, m: the delay t at which Σ Γ·e^(j2πft) is largest, c·v·t/2.
+
+    `frequency_hz` [n] ascending, `gamma` [n]. All of the sweep counts together, so noise and a weaker step on the way
+    do no harm (Rife and Boorstyn 1974: the likeliest frequency of one tone). Right for cables up to `longest_m`.
     """
+    return SPEED_OF_LIGHT * velocity_factor * _delay_s(frequency_hz, gamma)[0] / 2.0
+
+
+def phase_at_zero(frequency_hz: ArrayLike, gamma: ArrayLike) -> float:
+    """Phase of Γ carried down to 0 Hz, radians in −π … π: 0 for an open end, ±π for a short.
+
+    What a length that is wrong by one turn between two frequencies is found out by: it lands elsewhere, unless the
+    lowest frequency is a whole number of steps.
+    """
+    return _delay_s(frequency_hz, gamma)[1]
+
+
+def _delay_s(frequency_hz: ArrayLike, gamma: ArrayLike) -> tuple[float, float]:
+    """(delay there and back, s; phase at 0 Hz) of the strongest reflection. Delays from a little below nothing on, for
+    one turn between two frequencies."""
     f, g = np.asarray(frequency_hz, dtype=float), np.asarray(gamma, dtype=complex)
-    phase = np.unwrap(np.angle(g))
-    slope = float(np.polyfit(f - f.mean(), phase, 1)[0])
-    return -slope * SPEED_OF_LIGHT * velocity_factor / (4.0 * np.pi)
+
+    def strength(t: Floats) -> Complexes:
+        return np.asarray(np.exp(2j * np.pi * np.outer(t, f)) @ g)
+
+    # Coarsely on an even grid of the same steps, where a transform does it at once; then closer and closer.
+    step = float(np.diff(f).max())
+    even = np.arange(f[0], f[-1] + step / 2, step)
+    points = 8 * len(even)
+    coarse = np.abs(np.fft.ifft(np.interp(even, f, g.real) + 1j * np.interp(even, f, g.imag), points))
+    best = int(np.argmax(coarse))
+    if best > (1.0 - SHORTEST_SHARE) * points:
+        best -= points
+    t, half = best / (points * step), 1.0 / (points * step)
+    for _ in range(5):
+        near = t + np.linspace(-half, half, 41)
+        t, half = float(near[int(np.argmax(np.abs(strength(near))))]), half / 15.0
+    return t, float(np.angle(strength(np.array([t]))[0]))
 
 
 def velocity_factor_of(length_m: float, frequency_hz: ArrayLike, gamma: ArrayLike) -> float:

@@ -25,8 +25,6 @@ class Resonance:
     u_q: float
     scatter: float
     """Root mean square of what the model leaves over, in |Γ|."""
-    u_f0_noise_hz: float = 0.0
-    """Of `u_f0_hz` the part that is new in every sweep; the rest is common to sweeps with one calibration."""
 
     def gamma(self, frequency_hz: ArrayLike) -> Complexes:
         f = np.asarray(frequency_hz, dtype=float)
@@ -141,7 +139,9 @@ def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Reso
     centre, span = float(f[int(np.argmin(np.abs(g)))]), float(f[-1] - f[0])
 
     def left(p: Floats) -> Floats:
-        model = series_gamma(f, centre + p[0] * span, float(np.exp(p[1])), float(np.exp(p[2])), p[3] * 1e-9)
+        # A step of the search may go far astray; R and Q of more than e¹⁵ say no more than that.
+        r, q = (float(v) for v in np.exp(np.clip(p[1:3], -15.0, 15.0)))
+        model = series_gamma(f, centre + p[0] * span, r, q, p[3] * 1e-9)
         out = model - g
         return np.concatenate((out.real, out.imag))
 
@@ -176,8 +176,79 @@ def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Reso
         float(u[1]) * r,
         float(u[2]) * q,
         scatter,
-        float(np.sqrt(noise[0, 0])) * span,
     )
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Tuned:
+    """Where a sweep matches best, Hz: its resonance, wherever along a line the sweep is referred to."""
+
+    f_hz: float
+    u_noise_hz: float
+    """Standard uncertainty by what the points scatter about the local fit."""
+    per_gamma_hz: float
+    """How far a vector of length 1 added to every Γ would move it at most: times a residual directivity, its amplitude."""
+    gamma: float
+    """|Γ| there."""
+
+
+FEWEST_NEAR = 7
+
+
+def tuned(frequency_hz: ArrayLike, gamma: ArrayLike) -> Tuned | None:
+    """The best match of a sweep by a local fit to |Γ|² about it, with its standard uncertainty.
+
+    `gamma` [n]: Γ, or its size where no phase is known, at `frequency_hz` [n], ascending. Of a series resonance this is
+    where X = 0, and unlike that it stays where it is when the plane of reference is moved. There, with r = R/Z₀ and a slope
+    s = |dΓ/df|, |Γ|² = Γ₀² + r·s²·(f − f₀)² (Γ runs along a circle), and a vector δ added to Γ moves f₀ by δ/(r·s) at
+    most. Without phase r is taken as the smaller of the two that a size allows. None where the best match lies at an end of the sweep, or it has
+    fewer than `FEWEST_NEAR` points.
+    """
+    f, size = np.asarray(frequency_hz, dtype=float), np.abs(np.asarray(gamma))
+    if len(f) < FEWEST_NEAR:
+        return None
+    # The best match of a noisy sweep is looked for in a running mean, its ends left out.
+    width = max(1, len(f) // 100)
+    smooth = np.convolve(size**2, np.ones(width) / width, mode="valid")
+    least = int(np.argmin(smooth))
+    if least in (0, len(smooth) - 1):
+        return None
+    best = least + width // 2
+    low, high = _stretch(size, best, float(np.sqrt(smooth[least])) + 0.15)
+    reach = max(float(f[high] - f[low]) / 2.0, float(np.sort(np.abs(f - f[best]))[FEWEST_NEAR - 1]) * (1 + 1e-9))
+    near = np.abs(f - f[best]) <= reach
+    x, y = (f[near] - f[best]) / reach, size[near] ** 2
+    order = 4 if len(x) >= 16 else 3 if len(x) >= 9 else 2
+    matrix = np.vander(x, order + 1)
+    curve, *_ = np.linalg.lstsq(matrix, y, rcond=None)
+    slope, bend = np.polyder(curve), np.polyder(curve, 2)
+    roots = np.roots(slope)
+    real = roots.real[np.abs(roots.imag) < 1e-9]
+    real = real[(np.polyval(bend, real) > 0) & (np.abs(real) <= 1.5)]
+    if not len(real):
+        return None
+    root = float(real[int(np.argmin(np.polyval(curve, real)))])
+    curvature = float(np.polyval(bend, root))
+    left = y - matrix @ curve
+    variance = float(left @ left) / max(len(x) - order - 1, 1)
+    row = np.array([k * root ** (k - 1) if k else 0.0 for k in range(order, -1, -1)])
+    u = float(np.sqrt(row @ np.linalg.pinv(matrix.T @ matrix) @ row * variance)) / curvature
+    at = float(f[best]) + root * reach
+    there = float(np.interp(at, f, size))
+    r = (1.0 - there) / (1.0 + there)
+    if np.iscomplexobj(gamma) and float(np.interp(at, f, np.asarray(gamma).real)) > 0:
+        r = 1.0 / r
+    return Tuned(at, u * reach, reach / float(np.sqrt(max(r, 0.05) * curvature / 2.0)), there)
+
+
+def _stretch(magnitude: Floats, best: int, under: float) -> tuple[int, int]:
+    """The points on either side of the best match until two in a row stand over a limit."""
+    edges = []
+    for side in (magnitude[best::-1], magnitude[best:]):
+        over = side > under
+        both = np.flatnonzero(over[1:] & over[:-1])
+        edges.append(int(both[0]) if len(both) else len(side) - 1)
+    return best - edges[0], best + edges[1]
 
 
 def loaded_bandwidth(q: float, limit: float) -> float:

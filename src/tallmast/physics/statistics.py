@@ -76,6 +76,24 @@ def coverage_factor(degrees: float, confidence: float = 0.90) -> float:
     return 0.5 * (low + high)
 
 
+_SHARES = np.linspace(0.0, 1.0, 11)
+_MIXED = {
+    0.90: (1.6449, 1.6450, 1.6450, 1.6435, 1.6393, 1.6305, 1.6154, 1.5917, 1.5560, 1.5004, 1.3968),
+    0.80: (1.2816, 1.2827, 1.2860, 1.2913, 1.2981, 1.3055, 1.3121, 1.3167, 1.3180, 1.3156, 1.3450),
+}
+"""Quantiles of √(1−s)·z + √(2s)·cos φ, z normal and φ anywhere, for s = 0, 0.1 … 1; the tests integrate them anew."""
+
+
+def bounded_factor(share: ArrayLike, confidence: float = 0.90) -> Floats:
+    """How many standard uncertainties hold `confidence` (0.90 or 0.80) of the sum of a normal quantity and the part
+    along one direction of a vector of known length and unknown phase; `share` of the variance is that vector's.
+
+    The vector's part is bounded (arcsine distribution, JCGM 101 §6.4.6): of it alone 1.40 standard uncertainties hold
+    90 %, where a normal quantity takes 1.64. One-sided 90 % is `confidence` 0.80.
+    """
+    return np.asarray(np.interp(np.asarray(share, dtype=float), _SHARES, _MIXED[confidence]))
+
+
 def chi2_tail(chi2: float, degrees: int) -> float:
     """Chance of a χ² at least this large with whole `degrees` ≥ 1 (A&S 26.4.4, 26.4.5)."""
     half = chi2 / 2.0

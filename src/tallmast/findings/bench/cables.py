@@ -9,6 +9,8 @@ import numpy as np
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Cable, CableSweep, Question
 from tallmast.physics import cable as physics
+from tallmast.physics.decibels import Floats
+from tallmast.physics.reflection import Complexes
 from tallmast.units import show
 
 from ..figure import Check, Figure, Mark, Working
@@ -16,6 +18,14 @@ from .trust import CalibrationReading
 
 BAD_JOINT = 0.02
 """|Γ| of a step, as seen from the plane, from which on it is told: SWR 1.04."""
+END_PLANE_U_M = 0.005
+"""Standard uncertainty of where in its connector a cable ends, and a short begins, m."""
+CONNECTORS_U_DB = 0.01
+"""How well the loss of a pair of connectors repeats."""
+PHASE_LANDS = 0.9
+"""How far from that of an open or short the phase at 0 Hz may lie, radians: what connectors and ripple do to it."""
+MOST_LOSS_DB_PER_M = 0.12
+"""Times √(f/MHz): twice what the thinnest coaxial leads lose in a metre."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -71,8 +81,10 @@ def read_cable(
             loss = _loss_figure(name, fit, question.centre_hz)
         except ValueError as error:
             trouble = str(error)
-        metres = physics.electrical_length_m(f, gamma, velocity)
-        length = _length_figure(name, sweep, metres)
+        too_long = _too_long(sweep, f, gamma, fit)
+        trouble = too_long or trouble
+        if not too_long:
+            length = _length_figure(name, sweep, physics.electrical_length_m(f, gamma, velocity))
     steps: tuple[physics.Step, ...] = ()
     try:
         response = physics.time_response(f, gamma, velocity)
@@ -80,6 +92,8 @@ def read_cable(
     except ValueError as error:
         trouble = trouble or str(error)
     end = length.value if length is not None else sweep.length_m
+    if end is None and sweep.far_end != "load":
+        steps = ()  # its own far end would be taken for a bad joint
     inside = [s for s in steps if s.distance_m > 0.05 and (end is None or s.distance_m < end - 3 * s.u_m - 0.05)]
     if inside:
         worst = max(inside, key=lambda s: s.magnitude)
@@ -89,12 +103,47 @@ def read_cable(
         return CableReading(sweep, loss, length, (), "open", f"{name}: {trouble}", fit, response)
     parts = [f"{show.fixed(loss.value, 2)} dB at {show.frequency(question.centre_hz)}"] if loss else []
     parts += [f"{show.fixed(length.value, 2)} m"] if length else []
-    words = f"{name}: {', '.join(parts) or 'no step found on it'}"
-    return CableReading(sweep, loss, length, (), "holds", words, fit, response)
+    assert response is not None
+    seen, mark = _looked_into(response, end)
+    words = f"{name}: {', '.join([*parts, seen])}"
+    return CableReading(sweep, loss, length, (), mark, words, fit, response)
+
+
+def _looked_into(response: physics.TimeResponse, end_m: float | None) -> tuple[str, Mark]:
+    """What could have been seen of a bad joint, in words; 'open' where that is less than half of the cable."""
+    blind = response.resolution_m
+    if end_m is not None and end_m - 2 * blind < end_m / 2:
+        why = f"a bad joint can’t be told: this span tells steps {show.fixed(blind, 1)} m apart"
+        return why, "open"
+    return f"no step over |Γ| {BAD_JOINT:g} from {show.fixed(blind, 1)} m on", "holds"
+
+
+def _too_long(sweep: CableSweep, f: Floats, gamma: Complexes, fit: physics.LossFit | None) -> str:
+    """Why its length can't be told from this sweep; empty where it can. A cable longer than the steps of the sweep allow
+    looks like a shorter one: its phase then lands elsewhere at 0 Hz, or it loses more than so short a cable can."""
+    longest = physics.longest_m(f, sweep.velocity_factor)
+    tells = f"{show.fixed(longest, 1)} m is the longest that this sweep can tell: sweep with more points"
+    if sweep.length_m is not None and sweep.length_m > longest:
+        return f"by tape {sweep.length_m:g} m, and {tells}"
+    metres = physics.electrical_length_m(f, gamma, sweep.velocity_factor)
+    if metres < -END_PLANE_U_M * 4:
+        return f"its phase runs the wrong way; {tells}, and calibrate at its near end"
+    away = physics.phase_at_zero(f, gamma) - (np.pi if sweep.far_end == "short" else 0.0)
+    # From far up the phase can't be carried down to 0 Hz: a small error of the length turns it.
+    if f[0] < (f[-1] - f[0]) / 2 and abs(float(np.angle(np.exp(1j * away)))) > PHASE_LANDS:
+        end = "an open" if sweep.far_end == "open" else "a short"
+        return f"its phase fits no cable with {end} at its end; {tells}"
+    top = float(f[-1])
+    if fit is not None and float(fit.loss_db(top)) > MOST_LOSS_DB_PER_M * np.sqrt(top / 1e6) * max(metres, 0.3):
+        return (
+            f"it loses {show.decibel(float(fit.loss_db(top)))} in {show.fixed(metres, 2)} m, as no cable does; {tells}"
+        )
+    return ""
 
 
 def _loss_figure(name: str, fit: physics.LossFit, centre_hz: float) -> Figure:
-    value, u = float(fit.loss_db(centre_hz)), float(fit.u_db(centre_hz))
+    value, fitted = float(fit.loss_db(centre_hz)), float(fit.u_db(centre_hz))
+    u = float(np.hypot(fitted, CONNECTORS_U_DB))
     return Figure(
         f"loss of {name}",
         value,
@@ -106,16 +155,22 @@ def _loss_figure(name: str, fit: physics.LossFit, centre_hz: float) -> Figure:
                 f"fitted: {fit.a:.4f}·√f + {fit.b:.6f}·f  (dB, f in MHz)",
                 f"at {show.frequency(centre_hz)}: {value:.3f} dB one way",
             ),
-            (("ripple about the fit", f"{u:.3f} dB"),),
+            (
+                ("ripple about the fit, from stretch to stretch", f"{fitted:.3f} dB"),
+                ("its connectors, made again", f"{CONNECTORS_U_DB:g} dB"),
+            ),
             "Pozar §2.7: conductor loss goes with √f, dielectric loss with f",
             "A cable makes every SWR behind it look better: it is taken out of what is read through it.",
         ),
+        fit.degrees * (u / fitted) ** 4 if fitted > 0 else float("inf"),
+        digits=2 if u < 0.05 else None,
     )
 
 
 def _length_figure(name: str, sweep: CableSweep, metres: float) -> Figure:
     lines = ["l = −(c·v/4π)·dφ/df", f"v = {sweep.velocity_factor:g}", f"l = {metres:.3f} m"]
-    u = 0.01 * abs(metres)
+    parts = (("velocity factor, 1 %", 0.01 * abs(metres)), ("where it ends in its connectors", END_PLANE_U_M))
+    u = float(np.hypot(*(part for _, part in parts)))
     if sweep.length_m:
         lines.append(
             f"by tape {sweep.length_m:g} m: velocity factor {sweep.velocity_factor * sweep.length_m / metres:.3f}"
@@ -127,7 +182,7 @@ def _length_figure(name: str, sweep: CableSweep, metres: float) -> Figure:
         "m",
         Working(
             tuple(lines),
-            (("velocity factor, 1 %", f"{u:.3f} m"),),
+            tuple((words, f"{part:.3f} m") for words, part in parts),
             "phase of the far end against frequency",
             "A tape tells the length better; then this tells the velocity factor.",
         ),

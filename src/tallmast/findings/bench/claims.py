@@ -13,7 +13,6 @@ from tallmast.units import show
 from ..figure import Check, Figure, Mark, Working
 from .reading import SweepReading
 from .swr import judge_limit
-from .trim import u_f0
 
 USUAL_LIMIT = 2.0
 """SWR at which a bandwidth is taken that was claimed without one."""
@@ -65,20 +64,6 @@ def bandwidth_figure(reading: SweepReading, limit: float) -> Figure:
     return Figure("bandwidth", value / 1e6, u, "MHz", working, low=least / 1e6, high=most / 1e6, bound=bound, digits=1)
 
 
-def resonance_figure(reading: SweepReading) -> Figure | None:
-    """Where it resonates, MHz; None where that is outside the sweep."""
-    if reading.resonance_hz is None:
-        return None
-    u = u_f0(reading) / 1e6
-    how = "fitted to the whole sweep" if reading.model is not None else "where X passes zero; u is two points"
-    working = Working(
-        (f"f₀ = {show.frequency(reading.resonance_hz, 2)}, {how}",),
-        (("reading the resonance", f"{u:.3f} MHz"),),
-        "Pozar §6.1: Z = R·(1 + jQ(f/f₀ − f₀/f))",
-    )
-    return Figure("resonance", reading.resonance_hz / 1e6, u, "MHz", working)
-
-
 def judge(claim: Claim, reading: SweepReading | None, worst: Figure | None) -> BenchClaim | None:
     """What the bench says of a claim; None for one that is not the bench's to judge."""
     unknown = "Nothing measured speaks to it yet."
@@ -103,7 +88,7 @@ def judge(claim: Claim, reading: SweepReading | None, worst: Figure | None) -> B
         return BenchClaim(claim, mark, figure, words, f"At SWR {limit:g}{taken}, {figure.text}.")
     if claim.quantity == "resonance":
         words = f"claim resonance at {show.frequency(claim.value)}"
-        found = resonance_figure(reading) if reading is not None else None
+        found = reading.resonance if reading is not None else None
         if found is None:
             return BenchClaim(claim, "open", None, words, unknown if reading is None else "It lies outside the sweep.")
         slack = RESONANCE_SHARE * claim.value

@@ -10,7 +10,6 @@ from tallmast.physics import reflection
 from tallmast.units import show
 
 from ..figure import Figure, Mark
-from .claims import resonance_figure
 from .reading import SweepReading
 from .swr import judge_limit
 
@@ -43,7 +42,7 @@ def ladder(antenna: Antenna, readings: Sequence[SweepReading], question: Questio
         reading = newest.get(state.id)
         if reading is None:
             continue
-        resonance = resonance_figure(reading)
+        resonance = reading.resonance
         windows = reflection.usable_windows(reading.frequency_hz, reading.swr, question.swr_limit)
         mark: Mark = judge_limit(reading.worst, question.swr_limit) if reading.worst else "open"
         words = f"worst {show.swr(reading.worst.value)}" if reading.worst else "band not covered"

@@ -76,7 +76,7 @@ def read_live(
         measured, directivity = calibration.corrected(f, measured), calibration.left.value
     gamma = plane.at_antenna(cable, f, measured)
     magnitude = np.abs(gamma)
-    u = plane.doubt(cable, f, magnitude, directivity, 0.0)
+    u, bounded = plane.doubt(cable, f, magnitude, directivity, 0.0)
     resonance = reflection.resonance_hz(f, gamma)
     best = f"best match at {show.frequency(resonance, 1)}" if resonance else "no resonance inside the sweep"
     if question is None:
@@ -90,7 +90,7 @@ def read_live(
     )
     at = int(np.argmin(np.abs(f - question.centre_hz)))
     told = float(reflection.gamma_from_swr(worst if worst else centre))
-    text = swr_figure("SWR", told, float(u[at]), Working()).text
+    text = swr_figure("SWR", told, float(u[at]), float(bounded[at]), Working()).text
     where = "in band at worst" if worst else f"at {show.frequency(question.centre_hz)}; the band is not covered"
     words = f"SWR {text} {where}; {best}"
     return LiveReading(f, magnitude, u, resonance, centre, worst, words)

@@ -13,7 +13,7 @@ from tallmast.units import show
 
 from ..figure import Figure, Working
 from .reading import SweepReading
-from .swr import NORMAL_90
+from .swr import swr_interval
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -41,7 +41,10 @@ def _proposal(match: matching.Match, reading: SweepReading, question: Question, 
     at = int(np.flatnonzero(inside)[np.argmax(magnitude[inside])])
     # A network that is lossless turns a small doubt of the load into one of the same size.
     u = float(reading.u[at])
-    low, high = reflection.swr(np.maximum([magnitude[at] - NORMAL_90 * u, magnitude[at] + NORMAL_90 * u], 0.0))
+    low, high = (
+        float(edge[0])
+        for edge in swr_interval(magnitude[at : at + 1], reading.u[at : at + 1], reading.bounded[at : at + 1])
+    )
     windows = reflection.usable_windows(f, reflection.swr(magnitude), question.swr_limit)
     centre = question.centre_hz
     width = next((b - a for a, b in windows if a <= centre <= b), 0.0)

@@ -118,12 +118,10 @@ def judge_meter(reading: MeterReading, sweep: SweepReading | None) -> MeterJudge
     if sweep is None or not inside or sweep.sweep.state_id != reading.state_id:
         return MeterJudgement(reading, figure, None, "open", f"no sweep to hold it against at {where}")
     m = value_at(sweep.frequency_hz, np.abs(sweep.gamma), reading.frequency_hz)
-    u = value_at(sweep.frequency_hz, sweep.u, reading.frequency_hz)
-    analyzer = swr_figure("SWR by analyzer", m, u, sweep.at.working)
-    # dSWR/d|Γ| = 2/(1−|Γ|)²: the analyzer's doubt in SWR, so that both can be added.
-    u_swr = u * 2.0 / (1.0 - min(m, 0.95)) ** 2
+    u, bounded = (value_at(sweep.frequency_hz, v, reading.frequency_hz) for v in (sweep.u, sweep.bounded))
+    analyzer = swr_figure("SWR by analyzer", m, u, bounded, sweep.at.working)
     apart = reading.swr - analyzer.value
-    allowed = NORMAL_90 * float(np.hypot(figure.u, u_swr))
+    allowed = NORMAL_90 * float(np.hypot(figure.u, analyzer.u))
     if abs(apart) <= allowed:
         return MeterJudgement(reading, figure, analyzer, "holds", f"meter agrees within {abs(apart):.2f} at {where}")
     words = f"meter reads {show.swr(reading.swr)}, analyzer {show.swr(analyzer.value)} at {where}"

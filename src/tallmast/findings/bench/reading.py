@@ -11,11 +11,12 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Question, Sweep
 from tallmast.physics import reflection, resonance
 from tallmast.physics.decibels import Floats, amplitude_ratio
+from tallmast.physics.statistics import bounded_factor
 from tallmast.units import show
 
 from ..figure import Figure, Working
 from . import plane
-from .swr import NORMAL_90, swr_figure, swr_interval
+from .swr import swr_figure, swr_interval
 from .trust import CalibrationReading
 
 WINDOW_LIMITS = (1.5, 2.0, 3.0)
@@ -31,11 +32,16 @@ class SweepReading:
     gamma: NDArray[np.complex128]
     u: Floats
     """Standard uncertainty of |Γ|."""
+    bounded: Floats
+    """Share of its square that residual directivity has, a vector that is no longer than it is."""
     swr: Floats
     swr_low: Floats
     swr_high: Floats
     """90 % interval, point by point."""
-    resonance_hz: float | None
+    resonance: Figure | None
+    """MHz; None where it lies outside the sweep."""
+    u_resonance_alone_hz: float
+    """Of its standard uncertainty what is new in every sweep; the rest is common to all of one calibration."""
     windows: dict[float, list[tuple[float, float]]]
     covers_band: bool
     worst: Figure | None
@@ -58,9 +64,13 @@ class SweepReading:
     apart: str = ""
     """Why it can't be compared with the newest sweep; empty if it can."""
 
+    @property
+    def resonance_hz(self) -> float | None:
+        return None if self.resonance is None else self.resonance.value * 1e6
+
 
 def _swr_working(
-    sweep: Sweep, directivity_db: float, at_hz: float, measured: float, at_antenna: float, u: float, loss_db: float
+    sweep: Sweep, directivity_db: float, at_hz: float, measured: float, at_antenna: float, half: float, loss_db: float
 ) -> Working:
     cable, known = sweep.cable, sweep.phase_known
     there = float(plane.loss_db(cable, np.array([at_hz]))[0])
@@ -74,7 +84,7 @@ def _swr_working(
     lines += [
         "SWR = (1+|Γ|)/(1−|Γ|)",
         f"    = {1 + at_antenna:.3f} / {1 - at_antenna:.3f} = {show.swr(ratio)}",
-        f"|Γ| = {at_antenna:.3f} ± {NORMAL_90 * u:.3f} (90 %)",
+        f"|Γ| = {at_antenna:.3f} ± {half:.3f} (90 %)",
     ]
     grown = float(amplitude_ratio(2 * there))
     delta = float(amplitude_ratio(-directivity_db))
@@ -99,12 +109,29 @@ def value_at(reading_f: Floats, values: Floats, frequency_hz: float) -> float:
     return float(np.interp(frequency_hz, reading_f, values))
 
 
-def _resonance(f: Floats, gamma: NDArray[np.complex128], phase_known: bool) -> float | None:
-    """Where X goes through zero; of a sweep without phase, where the match is best. None outside the sweep."""
-    if phase_known:
-        return reflection.resonance_hz(f, gamma)
-    best = int(np.argmin(np.abs(gamma)))
-    return float(f[best]) if 0 < best < len(f) - 1 else None
+def _resonance(
+    f: Floats, gamma: NDArray[np.complex128], phase_known: bool, directivity: float, calibrated: bool
+) -> tuple[Figure | None, float]:
+    """Where it resonates, MHz, and what of its u is new in every sweep, Hz; None where that
+    is outside the sweep. `directivity`: length of the vector left over, as it looks from there."""
+    found = resonance.tuned(f, gamma if phase_known else np.abs(gamma))
+    if found is None:
+        return None, 0.0
+    # Open and short hold a calibrated Γ at ±1, so the load leaves over δ·(1 − Γ²) (Rytting 1998); its slope counts too.
+    shared = directivity * found.per_gamma_hz / np.sqrt(2.0) * (1.0 + found.gamma**2 if calibrated else 1.0)
+    u = float(np.hypot(found.u_noise_hz, shared))
+    working = Working(
+        (f"f₀ = {show.frequency(found.f_hz, 2)}, best match by the points about it",),
+        tuple(
+            (words, f"{part / 1e6:.3f} MHz")
+            for words, part in (("directivity left", shared), ("scatter of the points", found.u_noise_hz))
+            if part > 0.01 * u
+        ),
+        "|Γ|² = Γ₀² + r·s²·(f − f₀)² about a series resonance (Pozar §6.1); a vector δ moves f₀ by δ/(r·s)",
+        "Where it matches best; of a series resonance that is where X is zero.",
+    )
+    bounded = float((shared / u) ** 2) if u > 0 else 0.0
+    return Figure("resonance", found.f_hz / 1e6, u / 1e6, "MHz", working, bounded=bounded), found.u_noise_hz
 
 
 def read_sweep(
@@ -125,15 +152,17 @@ def read_sweep(
         measured, directivity = calibration.corrected(f, measured), calibration.left.value
     gamma = plane.at_antenna(cable, f, measured)
     magnitude = np.abs(gamma)
-    u = plane.doubt(cable, f, magnitude, directivity, sweep.noise)
+    u, bounded = plane.doubt(cable, f, magnitude, directivity, sweep.noise)
     swr = reflection.swr(magnitude)
-    low, high = swr_interval(magnitude, u)
+    low, high = swr_interval(magnitude, u, bounded)
     covers = bool(f[0] <= question.band_low_hz * (1 + 1e-9) and f[-1] >= question.band_high_hz * (1 - 1e-9))
 
     def figure(name: str, hz: float) -> Figure:
         m, m_raw, du = value_at(f, magnitude, hz), value_at(f, np.abs(measured), hz), value_at(f, u, hz)
         loss = float(reflection.mismatch_loss_db(m))
-        return swr_figure(name, m, du, _swr_working(sweep, directivity, hz, m_raw, m, du, loss))
+        share = value_at(f, bounded, hz)
+        half = float(bounded_factor(share)) * du
+        return swr_figure(name, m, du, share, _swr_working(sweep, directivity, hz, m_raw, m, half, loss))
 
     worst = None
     if covers:
@@ -141,14 +170,16 @@ def read_sweep(
         points = np.concatenate(([question.band_low_hz], f[inside], [question.band_high_hz]))
         worst_hz = float(points[int(np.argmax(np.interp(points, f, magnitude)))])
         worst = figure("SWR, worst in band", worst_hz)
-    at_hz = float(np.clip(at_hz, f[0], f[-1]))
     m = value_at(f, magnitude, at_hz)
     mismatch = float(reflection.mismatch_loss_db(m))
     spread = float(reflection.mismatch_loss_db(min(m + value_at(f, u, at_hz), 0.99))) - mismatch
+    at_hz = float(np.clip(at_hz, f[0], f[-1]))
+    loss = float(plane.loss_db(cable, np.array([at_hz]))[0])
+    left = float(amplitude_ratio(2 * loss - directivity))
+    tuning = _resonance(f, gamma, sweep.phase_known, left, calibration is not None)
     model = None
     if with_model and sweep.phase_known:
-        loss = float(plane.loss_db(cable, np.array([at_hz]))[0])
-        model = resonance.fit(f, gamma, float(amplitude_ratio(2 * loss - directivity)))
+        model = resonance.fit(f, gamma, left)
     g = complex(value_at(f, gamma.real, at_hz), value_at(f, gamma.imag, at_hz))
     return SweepReading(
         sweep,
@@ -156,10 +187,11 @@ def read_sweep(
         f,
         gamma,
         u,
+        bounded,
         swr,
         low,
         high,
-        model.f0_hz if model else _resonance(f, gamma, sweep.phase_known),
+        *tuning,
         {limit: reflection.usable_windows(f, swr, limit) for limit in WINDOW_LIMITS},
         covers,
         worst,

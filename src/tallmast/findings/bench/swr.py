@@ -8,25 +8,35 @@ import numpy as np
 
 from tallmast.physics import reflection
 from tallmast.physics.decibels import Floats
-from tallmast.physics.statistics import coverage_factor
+from tallmast.physics.statistics import bounded_factor, coverage_factor
 
 from ..figure import Figure, Mark, Working
 
 NORMAL_90 = coverage_factor(float("inf"))
+NEAR_MATCH = 1.2
+"""A reading under so many half-widths of |Γ| can't be told from a perfect match: residual directivity alone makes it."""
 
 
-def swr_interval(magnitude: Floats, u: Floats) -> tuple[Floats, Floats]:
-    """90 % interval of SWR from |Γ| and its standard uncertainty; the lower end stops at 1."""
-    low = reflection.swr(np.maximum(magnitude - NORMAL_90 * u, 0.0))
-    return low, reflection.swr(magnitude + NORMAL_90 * u)
+def swr_interval(magnitude: Floats, u: Floats, bounded: Floats) -> tuple[Floats, Floats]:
+    """90 % interval of SWR from |Γ|, its standard uncertainty and the bounded share of that (residual directivity).
+
+    Where |Γ| can't be told from a perfect match the interval is one-sided, from 1 on.
+    """
+    half = bounded_factor(bounded) * u
+    near = magnitude < NEAR_MATCH * half
+    low = np.where(near, 0.0, np.maximum(magnitude - half, 0.0))
+    high = magnitude + np.where(near, bounded_factor(bounded, 0.80) * u, half)
+    return reflection.swr(low), reflection.swr(high)
 
 
-def swr_figure(name: str, magnitude: float, u: float, working: Working) -> Figure:
+def swr_figure(name: str, magnitude: float, u: float, bounded: float, working: Working) -> Figure:
     """An SWR with its lopsided interval; one-sided where the bench can't tell it from a perfect match."""
-    low, high = swr_interval(np.array([magnitude]), np.array([u]))
+    low, high = (float(edge[0]) for edge in swr_interval(*(np.array([v]) for v in (magnitude, u, bounded))))
     value = float(reflection.swr(magnitude))
-    bound: Literal["", "at most"] = "at most" if magnitude < NORMAL_90 * u else ""
-    return Figure(name, value, u, "", working, low=float(low[0]), high=float(high[0]), bound=bound)
+    bound: Literal["", "at most"] = "at most" if low == 1.0 else ""
+    # dSWR/d|Γ| = 2/(1−|Γ|)².
+    u_swr = u * 2.0 / (1.0 - min(magnitude, 0.95)) ** 2
+    return Figure(name, value, u_swr, "", working, low=low, high=high, bound=bound)
 
 
 def judge_limit(figure: Figure, limit: float) -> Mark:

@@ -20,7 +20,7 @@ from .meter import MeterJudgement, changes, judge_meter
 from .quality import q_figure
 from .reading import SweepReading, read_sweep
 from .swr import judge_limit
-from .trim import OwnSlope, advise, own_slope, trim_figure, u_f0
+from .trim import OwnSlope, advise, own_slope, trim_figure
 from .trust import CalibrationReading, FixtureReading, doubt_of_use, qualified_when, read_calibration, read_fixture
 
 MOST_READ = 24
@@ -95,7 +95,7 @@ def _hand(readings: list[SweepReading]) -> Figure | None:
         ]
         if free and free[-1].resonance_hz is not None and near.resonance_hz is not None:
             without, shift = free[-1], near.resonance_hz - free[-1].resonance_hz
-            each = [(r, u_f0(r, alone=True)) for r in (without, near)]
+            each = [(r, r.u_resonance_alone_hz) for r in (without, near)]
             u = float(np.hypot(each[0][1], each[1][1]))
             working = Working(
                 (

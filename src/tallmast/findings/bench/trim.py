@@ -30,14 +30,6 @@ class OwnSlope:
     moved_hz: float
 
 
-def u_f0(reading: SweepReading, alone: bool = False) -> float:
-    """Standard uncertainty of its resonance: by the fitted model, else two points of the sweep. `alone`: without what
-    is common to all sweeps of one calibration."""
-    if reading.model is not None:
-        return reading.model.u_f0_noise_hz if alone else reading.model.u_f0_hz
-    return 2.0 * float(reading.frequency_hz[1] - reading.frequency_hz[0])
-
-
 def own_slope(antenna: Antenna, readings: Sequence[SweepReading]) -> OwnSlope | None:
     """From the newest two states, with sweeps that can be compared, between which a known length was cut."""
     total, cut_at = 0.0, {}
@@ -60,7 +52,7 @@ def own_slope(antenna: Antenna, readings: Sequence[SweepReading]) -> OwnSlope | 
         if moved <= 0:
             return None
         # What the calibration left over shifts both alike: only what is new in each sweep counts against their difference.
-        u = float(np.hypot(u_f0(before, alone=True), u_f0(last, alone=True))) / cut
+        u = float(np.hypot(before.u_resonance_alone_hz, last.u_resonance_alone_hz)) / cut
         slope = moved / cut
         u = float(np.hypot(u, slope * MEASURING_A_CUT_M / cut))
         return OwnSlope(slope, u, before.state, last.state, cut, moved)
@@ -80,7 +72,7 @@ def trim_figure(
     if slope is not None:
         cut = (wanted - found) / slope.hz_per_m
         u_slope = abs(cut) * slope.u_hz_per_m / slope.hz_per_m
-        u_reading = u_f0(reading) / slope.hz_per_m
+        u_reading = (reading.resonance.u * 1e6 if reading.resonance else 0.0) / slope.hz_per_m
         per_mm = slope.hz_per_m / 1e9
         working = Working(
             (

@@ -204,7 +204,7 @@ def read_fixture(
         "a known load must read as what it is before anything else is believed",
         "Practitioners refuse to measure on a test bed that does not pass.",
     )
-    figure = swr_figure("SWR of the known load", worst, left / float(np.sqrt(2)), working)
+    figure = swr_figure("SWR of the known load", worst, left / float(np.sqrt(2)), 1.0, working)
     now = q.seating == fixture.seating
     verdict = judge_limit(figure, fixture.limit)
     if verdict == "fails":
