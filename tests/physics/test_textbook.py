@@ -37,10 +37,20 @@ class TestAperture:
         assert aperture.face_gain_limit_dbi(1.0, 1.0, 299_792_458.0) == pytest.approx(10 * math.log10(16 * math.pi))
 
     def test_lines(self):
-        # Balanis §6.4: broadside 2L/λ at 5 λ: 10 dB; endfire 1.805·4L/λ at 1 λ: 8.59 dB.
-        assert aperture.broadside_line_gain_limit_dbi(5.0, 299_792_458.0) == pytest.approx(10.0)
-        assert aperture.endfire_line_gain_limit_dbi(1.0, 299_792_458.0) == pytest.approx(8.585, abs=0.01)
-        assert aperture.broadside_line_gain_limit_dbi(0.01, 299_792_458.0) == 2.15
+        # Balanis §6.4: broadside 2L/λ, here with half a wavelength more: at 4.5 λ 10, 10 dB. A quarter-wave whip and its
+        # image are half a wavelength, 3.01 dB, and the plate adds as much.
+        assert aperture.broadside_line_gain_limit_dbi(4.5, 299_792_458.0) == pytest.approx(10.0)
+        assert aperture.whip_gain_limit_dbi(0.25, 299_792_458.0) == pytest.approx(6.02, abs=0.01)
+
+    def test_sizes(self):
+        # Harrington's N² + 2N: ka = π at a = λ/2, N = 4.14, 25.4 or 14.05 dBi.
+        assert aperture.sphere_gain_limit_dbi(0.5, 299_792_458.0) == pytest.approx(14.05, abs=0.01)
+        # NBS Technical Note 688: 2.2 λ 14.4 dBi, 4.2 λ 16.35 dBi.
+        assert aperture.best_yagi_dbi(2.2, 299_792_458.0) == pytest.approx(14.4, abs=0.5)
+        assert aperture.best_yagi_dbi(4.2, 299_792_458.0) == pytest.approx(16.35, abs=0.5)
+        # King and Wong: C = λ, 10 turns of 12.5°: 8.3·(2.217)^0.8 = 15.7, 11.96 dBi.
+        spacing = math.tan(math.radians(12.5))
+        assert aperture.best_helix_dbi(1.0, 10, spacing, 299_792_458.0) == pytest.approx(11.96, abs=0.02)
 
     def test_helix(self):
         # Kraus: C = λ, n = 10, S = 0.236 λ (13.3°): 15·10·0.236 = 35.4, 15.5 dBi.

@@ -3,7 +3,7 @@
 HELP: dict[str, list[str]] = {
     "shelf": [
         "What is to be tested, and what is claimed of it. Add each antenna with what you know: only its name is needed.",
-        "Sizes and beamwidths let the tool say how much gain is possible at most; a claim above that by more than 1 dB is called impossible as stated.",
+        "Sizes and beamwidths let the tool say how much gain is possible at most; a claim above that by more than 1 dB is called impossible as stated, one above the best that is published of its kind and size doubtful.",
         "Two connectors are checked for family, body and contact: reverse-polarity versions screw on and connect nothing, or break.",
         "When you cut, bend or sleeve an antenna, note a new state (S). Every measurement belongs to one.",
     ],

@@ -83,13 +83,14 @@ class ShelfPicture(Picture):
             s.text(gain.start, y, "no sizes, no limit", colour("soft"), 11)
         if row.claimed_gain_dbi is not None:
             x = gain(row.claimed_gain_dbi)
-            bad = next((p for p in row.claims if p.impossible and p.claim.quantity == "gain"), None)
-            ink = colour("fails" if bad else "ink")
+            standings = {p.standing for p in row.claims if p.claim.quantity == "gain"}
+            worst = next(name for name in ("impossible", "doubted", "possible") if name in standings)
+            ink = colour({"impossible": "fails", "doubted": "doubt", "possible": "ink"}[worst])
             r = s.px(7)
             s.p.setPen(s.pen(ink, 1.8))
             s.p.setBrush(colour("sheet"))
             s.p.drawPolygon(QPolygonF([QPointF(x - r, y - r), QPointF(x + r, y - r), QPointF(x, y + r * 0.8)]))
-            words = "✕ impossible" if bad else "possible"
+            words = {"impossible": "✕ impossible", "doubted": "! doubtful", "possible": "possible"}[worst]
             s.text(x, y + s.px(18), words, ink, 11, "middle")
         else:
             s.text(gain.end, y + s.px(17), "no gain claimed", colour("soft"), 11, "right")

@@ -53,12 +53,9 @@ def loss_between(
         u = abs(loss - polarization.polarization_loss_db(a, True, b, True, between + TILT_U_DEG))
         working = Working((words, "cos² of the angle between them"), (("lined up by eye", f"{u:.2f} dB"),), SOURCE)
         return Figure(name, loss, u, "dB", working)
-    best = polarization.polarization_loss_db(a, right_a, b, right_b, 0.0)
-    worst = polarization.polarization_loss_db(a, right_a, b, right_b, 90.0)
-    low, high = sorted((best, worst))
-    middle = 0.5 * (low + high)
-    # The tilts of the ellipses are not known: anything between, an arcsine distribution over the turn.
-    u = max((high - low) / 2.0 / math.sqrt(2.0), 0.05)
+    # The tilts of the ellipses are not known: the power is averaged over the turn.
+    value, u, low, high = polarization.loss_over_tilt_db(a, right_a, b, right_b)
+    u = max(u, 0.05)
     shown = [
         f"{_axial(kind, ar):g} dB"
         for kind, ar in ((one, one_axial_ratio_db), (other, other_axial_ratio_db))
@@ -68,10 +65,21 @@ def loss_between(
         (
             words,
             f"axial ratio {show.join(shown)}",
-            f"between {show.decibel(low)} and {show.decibel(high)} as the ellipses turn",
+            f"mean power over the turn {show.decibel(value)}",
+            f"nine in ten tilts {show.decibel(low)} to {show.decibel(high)}",
         ),
         (("tilt of the ellipse", f"{u:.2f} dB"),),
         SOURCE,
         "Linear to circular loses 3 dB; opposite circulars nearly everything.",
     )
-    return Figure(name, middle, u, "dB", working)
+    beyond = low >= polarization.APART_AT_MOST_DB
+    return Figure(
+        name,
+        value,
+        u,
+        "dB",
+        working,
+        low=low if beyond else min(low, value - 0.08),
+        high=max(high, value + 0.08),
+        bound="at least" if beyond else "",
+    )

@@ -20,6 +20,8 @@ GRACE_DB = 1.0
 """How far above a limit a claim must stand before it is called impossible."""
 
 ClaimMark = Literal["holds", "fails", "impossible", "open"]
+PaperStanding = Literal["possible", "doubted", "impossible"]
+"""Before anything is measured: physics allows it; it would be better than anything published; physics forbids it."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -28,10 +30,15 @@ class ClaimOnPaper:
 
     claim: Claim
     antenna: Antenna
-    impossible: bool
+    standing: PaperStanding
     words: str
     why: str
     limit: Figure | None = None
+    """What it is held against."""
+
+    @property
+    def impossible(self) -> bool:
+        return self.standing == "impossible"
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -83,7 +90,10 @@ def claim_words(claim: Claim) -> str:
 
 
 def gain_limits(antenna: Antenna, claims: list[Claim], frequency_hz: float) -> list[Figure]:
-    """Every bound on the gain that can be had from claimed beams and measured sizes, lowest first."""
+    """Every bound on the gain that can be had from claimed beams and measured sizes, lowest first.
+
+    A beam of one plane alone is none: what the other plane does is not known.
+    """
     lam = wavelength(frequency_hz)
     found: list[Figure] = []
 
@@ -91,9 +101,9 @@ def gain_limits(antenna: Antenna, claims: list[Claim], frequency_hz: float) -> l
         found.append(Figure(name, value, 0.0, "dBi", Working(lines, (), source, meaning)))
 
     for claim in claims:
-        if claim.quantity != "beamwidth":
+        if claim.quantity != "beamwidth" or claim.second_value is None:
             continue
-        theta, phi = claim.value, claim.second_value or claim.value
+        theta, phi = claim.value, claim.second_value
         add(
             "limit from the claimed beam",
             aperture.beam_directivity_limit_dbi(theta, phi),
@@ -125,44 +135,89 @@ def gain_limits(antenna: Antenna, claims: list[Claim], frequency_hz: float) -> l
             "Kraus, Antennas, ch. 7; measured helices stay 1 to 3 dB below it (King and Wong 1980)",
             "Gain in its own circular sense; toward a linear antenna 3 dB less arrives.",
         )
-    elif antenna.type == "yagi" and antenna.length_m:
-        add(
-            "limit from its boom",
-            aperture.endfire_line_gain_limit_dbi(antenna.length_m, frequency_hz),
-            ("G ≤ 1.805 · 4L/λ", f"L = {show.length(antenna.length_m)}, λ = {show.length(lam)}"),
-            "Balanis §6.4, Hansen-Woodyard endfire array",
-            "No endfire line of this length does better; real Yagis stay a decibel or more below.",
-        )
-    elif antenna.type in ("collinear", "whip", "dipole") and antenna.length_m:
+    elif antenna.type in ("collinear", "dipole") and antenna.length_m:
         add(
             "limit from its length",
             aperture.broadside_line_gain_limit_dbi(antenna.length_m, frequency_hz),
-            ("G ≤ 2L/λ", f"  = 2 × {show.length(antenna.length_m)} / {show.length(lam)}"),
-            "Balanis §6.4, broadside array of small spacing; never less than a dipole",
+            ("G ≤ 2(L + λ/2)/λ", f"  = 2 × ({show.length(antenna.length_m)} / {show.length(lam)} + ½)"),
+            "Balanis §6.4, broadside array of small spacing, with half a wavelength for the beam of its elements",
             "A line this long that radiates sideways can't gather more.",
+        )
+    elif antenna.type == "whip" and antenna.length_m:
+        add(
+            "limit from its length on a plate",
+            aperture.whip_gain_limit_dbi(antenna.length_m, frequency_hz),
+            ("G ≤ 2(2L + λ/2)/λ, and 3 dB of plate", f"L = {show.length(antenna.length_m)}, λ = {show.length(lam)}"),
+            "Balanis §4.7, the whip and its image",
+            "On a plate without end, where a whip is at its best. On a handheld, or a small roof, it has less.",
+        )
+    elif (radius := _radius_m(antenna, lam)) is not None:
+        add(
+            "limit from its size",
+            aperture.sphere_gain_limit_dbi(radius, frequency_hz),
+            ("G ≤ N² + 2N, N = ka + 1", f"a = {show.length(radius)}, ka = {2 * math.pi * radius / lam:.1f}"),
+            "Harrington 1960, one order of modes to spare",
+            "An antenna inside a sphere this large can't do more and still work over a band.",
         )
     return sorted(found, key=lambda figure: figure.value)
 
 
-def _on_paper(claim: Claim, antenna: Antenna, limits: list[Figure]) -> ClaimOnPaper:
+def _radius_m(antenna: Antenna, lam: float) -> float | None:
+    """Of the sphere around it; across a boom, or whatever is known by its length alone, it is half a wavelength wide."""
+    across = [s for s in (antenna.face_width_m, antenna.face_height_m, antenna.diameter_m) if s]
+    if antenna.length_m and not across:
+        across = [lam / 2]
+    sizes = [antenna.length_m or 0.0, *across]
+    return math.hypot(*sizes) / 2 if across else None
+
+
+def best_known(antenna: Antenna, frequency_hz: float) -> Figure | None:
+    """About the best gain that is published of antennas of its kind and size, dBi; None where nothing is known of them."""
+    lam = wavelength(frequency_hz)
+    if antenna.type == "yagi" and antenna.length_m:
+        value = aperture.best_yagi_dbi(antenna.length_m, frequency_hz)
+        lines = ("11.4 + 7.8·log₁₀(L/λ) dBi", f"L/λ = {antenna.length_m / lam:.2f}")
+        return _best("Yagi of its boom", value, lines, "NBS Technical Note 688; optimised long Yagis")
+    if antenna.type == "helix" and antenna.turns and antenna.turn_spacing_m and antenna.diameter_m:
+        value = aperture.best_helix_dbi(
+            math.pi * antenna.diameter_m, antenna.turns, antenna.turn_spacing_m, frequency_hz
+        )
+        lines = ("8.3·(C/λ)^(√(N+2)−1)·(NS/λ)^0.8 …", f"N = {antenna.turns:g}")
+        return _best("helix of its turns", value, lines, "King and Wong 1980")
+    if antenna.face_width_m and antenna.face_height_m:
+        value = aperture.best_face_dbi(antenna.face_width_m, antenna.face_height_m, frequency_hz)
+        lines = ("0.64·4πA/λ², an eighth of a wavelength all round", f"λ = {show.length(lam)}")
+        return _best("panel of its face", value, lines, "Johnson, Antenna Engineering Handbook, ch. 7")
+    return None
+
+
+def _best(kind: str, value: float, lines: tuple[str, ...], source: str) -> Figure:
+    meaning = f"About the best published {kind}. A claim that stands over it may be true: ask how it was measured."
+    return Figure(f"best known {kind}", value, 0.0, "dBi", Working(lines, (), source, meaning))
+
+
+def _on_paper(claim: Claim, antenna: Antenna, limits: list[Figure], best: Figure | None) -> ClaimOnPaper:
     words = claim_words(claim)
-    if claim.quantity == "gain" and limits:
-        gain, lowest = claimed_gain_dbi(claim), limits[0]
-        over = gain - lowest.value
-        if over > GRACE_DB:
-            why = f"{words} stands {show.decibel(over)} above the {lowest.name}, {show.decibel(lowest.value, unit='dBi')}."
-            return ClaimOnPaper(claim, antenna, True, words, why, lowest)
-        if claim.reference not in ("dBi", "dBd"):
-            why = "dB over what? Read as dBi here; if it means dBd it claims 2.15 dB more. Ask the maker."
-            return ClaimOnPaper(claim, antenna, False, words, why, lowest)
-        why = f"Possible: the {lowest.name} is {show.decibel(lowest.value, unit='dBi')}."
-        return ClaimOnPaper(claim, antenna, False, words, why, lowest)
-    if claim.quantity == "gain" and claim.reference not in ("dBi", "dBd"):
-        why = "dB over what? Read as dBi here; if it means dBd it claims 2.15 dB more. Ask the maker."
-        return ClaimOnPaper(claim, antenna, False, words, why)
     if claim.quantity == "swr" and claim.value < 1.05:
-        return ClaimOnPaper(claim, antenna, False, words, "Better than most benches can show.")
-    return ClaimOnPaper(claim, antenna, False, words, "Nothing on paper speaks against it.")
+        return ClaimOnPaper(claim, antenna, "possible", words, "Better than most benches can show.")
+    if claim.quantity != "gain":
+        return ClaimOnPaper(claim, antenna, "possible", words, "Nothing on paper speaks against it.")
+    gain, lowest = claimed_gain_dbi(claim), limits[0] if limits else None
+    if lowest is not None and gain - lowest.value > GRACE_DB:
+        over = show.decibel(gain - lowest.value)
+        why = f"{words} stands {over} above the {lowest.name}, {show.decibel(lowest.value, unit='dBi')}."
+        return ClaimOnPaper(claim, antenna, "impossible", words, why, lowest)
+    if best is not None and gain - best.value > GRACE_DB:
+        over = show.decibel(gain - best.value)
+        why = f"{words} stands {over} above the {best.name}, {show.decibel(best.value, unit='dBi')}: ask how it was measured."
+        return ClaimOnPaper(claim, antenna, "doubted", words, why, best)
+    if claim.reference not in ("dBi", "dBd"):
+        why = "dB over what? Read as dBi here; if it means dBd it claims 2.15 dB more. Ask the maker."
+    elif lowest is not None:
+        why = f"Possible: the {lowest.name} is {show.decibel(lowest.value, unit='dBi')}."
+    else:
+        why = "Nothing on paper speaks against it."
+    return ClaimOnPaper(claim, antenna, "possible", words, why, lowest)
 
 
 def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
@@ -183,7 +238,8 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
     for antenna in evidence.antennas:
         claims = evidence.claims(antenna.id)
         limits = gain_limits(antenna, claims, frequency)
-        on_paper = tuple(_on_paper(claim, antenna, limits) for claim in claims)
+        best = best_known(antenna, frequency)
+        on_paper = tuple(_on_paper(claim, antenna, limits, best) for claim in claims)
         gains = [claimed_gain_dbi(claim) for claim in claims if claim.quantity == "gain"]
         connection = connect(antenna, pieces, question, power_w)
         sizes = [s for s in (antenna.length_m, antenna.face_width_m, antenna.face_height_m, antenna.diameter_m) if s]
@@ -198,6 +254,7 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
             )
         )
     impossible = [paper for row in rows for paper in row.claims if paper.impossible]
+    doubted = [paper for row in rows for paper in row.claims if paper.standing == "doubted"]
     claims_n = sum(len(row.claims) for row in rows)
     checks: list[Check] = []
     for row in rows:
@@ -206,6 +263,9 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
                 checks.append(
                     Check("fails", f"{row.antenna.name}: {paper.words} is impossible", paper.limit, paper.why)
                 )
+            elif paper.standing == "doubted":
+                text = f"{row.antenna.name}: {paper.words} is more than is known of its kind"
+                checks.append(Check("disagrees", text, paper.limit, paper.why))
             elif paper.claim.quantity == "gain" and paper.claim.reference not in ("dBi", "dBd"):
                 checks.append(Check("open", f"{row.antenna.name}: dB over what?", paper.limit, paper.why))
         if row.connection and row.connection.mark != "holds":
@@ -220,6 +280,10 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
         sentence = f"{first.antenna.name} can't have {first.words}: {_because(first)}."
         if len(impossible) > 1:
             sentence = f"{show.upper_first(show.count(len(impossible), 'claim'))} can't be true as stated: {show.join([p.antenna.name + ' ' + p.words for p in impossible])}."
+        headline = first.limit
+    elif doubted:
+        first = doubted[0]
+        sentence = f"{first.antenna.name}’s {first.words} would be more than is known of its kind: {_because(first)}."
         headline = first.limit
     else:
         nouns = show.count(len(rows), "antenna")
@@ -240,10 +304,12 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
     detail = f"At {show.frequency(frequency)} a wavelength is {show.length(wavelength(frequency))}."
     if unsized:
         detail += f" No sizes or beams known for {show.join(unsized)}, so no limit either."
-    mark: Literal["some", "done", "disagreement"] = "disagreement" if impossible else "done"
+    mark: Literal["some", "done", "disagreement"] = "disagreement" if impossible or doubted else "done"
     words = f"{len(rows)} antenna{'s' if len(rows) != 1 else ''}"
     if impossible:
         words = f"{len(impossible)} impossible claim{'s' if len(impossible) != 1 else ''}"
+    elif doubted:
+        words = f"{len(doubted)} doubtful claim{'s' if len(doubted) != 1 else ''}"
     return ShelfFinding(
         sentence,
         detail,
@@ -263,6 +329,8 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
 def _because(paper: ClaimOnPaper) -> str:
     assert paper.limit is not None
     value = show.decibel(paper.limit.value, unit="dBi")
+    if paper.standing == "doubted":
+        return f"the {paper.limit.name} has about {value}"
     return f"{paper.limit.name.removeprefix('limit from ')} allows {value} at most"
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,7 +11,6 @@ from numpy.typing import ArrayLike
 from .constants import SPEED_OF_LIGHT
 from .decibels import Floats, amplitude_db
 from .reflection import Complexes
-
 
 BLOCKS = 12
 
@@ -72,8 +72,8 @@ def fit_loss(frequency_hz: ArrayLike, gamma: ArrayLike) -> LossFit:
     scatter = float(np.sqrt(residual @ residual / max(len(f) - len(use), 1)))
     blocks = min(BLOCKS, len(f) // 2)
     edges = np.linspace(0, len(f), blocks + 1).astype(int)
-    means = np.array([residual[a:b].mean() for a, b in zip(edges, edges[1:], strict=False)])
-    rows = np.array([matrix[a:b][:, use].mean(axis=0) for a, b in zip(edges, edges[1:], strict=False)])
+    means = np.array([residual[a:b].mean() for a, b in itertools.pairwise(edges)])
+    rows = np.array([matrix[a:b][:, use].mean(axis=0) for a, b in itertools.pairwise(edges)])
     degrees = max(blocks - len(use), 1)
     covariance = np.zeros((2, 2))
     covariance[np.ix_(use, use)] = np.linalg.inv(rows.T @ rows) * float(means @ means) / degrees

@@ -15,6 +15,14 @@ from ..parts import Card, Cell, Ledger, label
 from ..rung_view import RungView
 
 
+ON_PAPER = {
+    "possible": ("open", "possible", "soft"),
+    "doubted": ("disagrees", "more than is known of its kind", "doubt"),
+    "impossible": ("fails", "impossible as stated", "fails"),
+}
+"""Mark, words and ink of a claim before anything was measured."""
+
+
 class ShelfView(RungView):
     rung = "shelf"
     acts = ("add antenna", "add claim", "new state", "add piece")
@@ -80,13 +88,12 @@ class ShelfView(RungView):
         records: list[object] = []
         for row in finding.rows:
             for paper in row.claims:
-                mark = "fails" if paper.impossible else "open"
-                word = "impossible as stated" if paper.impossible else "possible"
+                mark, word, ink = ON_PAPER[paper.standing]
                 rows.append(
                     [
                         Cell(row.antenna.name, ink=f"slot-{row.antenna.slot}", bold=True),
                         Cell(paper.words, paper.limit),
-                        Cell(f"{MARKS[mark]} {word}", paper.limit, ink="fails" if paper.impossible else "soft"),
+                        Cell(f"{MARKS[mark]} {word}", paper.limit, ink=ink),
                         Cell(paper.claim.read_in or "not noted", ink="soft"),
                     ]
                 )

@@ -92,7 +92,7 @@ def read_cable(
     except ValueError as error:
         trouble = trouble or str(error)
     end = length.value if length is not None else sweep.length_m
-    if end is None and sweep.far_end != "load":
+    if length is None and sweep.far_end != "load":
         steps = ()  # its own far end would be taken for a bad joint
     inside = [s for s in steps if s.distance_m > 0.05 and (end is None or s.distance_m < end - 3 * s.u_m - 0.05)]
     if inside:
