@@ -27,12 +27,6 @@ def test_an_omni_has_no_beamwidth():
     assert pattern.beamwidth_deg(ANGLE, np.sin(np.radians(ANGLE))) is None
 
 
-def test_front_to_back_and_peak():
-    level = beam(60, 40)
-    assert pattern.peak(ANGLE, level).angle_deg == 40
-    assert pattern.front_to_back_db(ANGLE, level) == pytest.approx(20.0)
-
-
 def test_sidelobes_and_nulls_of_a_three_lobed_cut():
     off = (ANGLE + 180) % 360 - 180
     level = np.maximum.reduce(
@@ -53,12 +47,6 @@ def test_sidelobes_and_nulls_of_a_three_lobed_cut():
 def test_a_wiggle_is_not_a_lobe():
     random = np.random.default_rng(3)
     assert pattern.sidelobes(ANGLE, beam(60, 0) + random.normal(0, 0.15, len(ANGLE))) == []
-
-
-def test_weakest_in_a_sector_across_north():
-    weak = pattern.weakest_in_sector(ANGLE, beam(60, 0), 330, 20)
-    assert weak.angle_deg == pytest.approx(330, abs=0.6)
-    assert weak.below_peak_db == pytest.approx(3.0, abs=0.05)
 
 
 def test_a_turn_is_tidied():

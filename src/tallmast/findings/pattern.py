@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Cut
-from tallmast.physics import aperture, pattern
+from tallmast.physics import aperture, lobe, pattern
 from tallmast.physics.decibels import Floats
+from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
 from .aims import Aims
@@ -27,8 +28,8 @@ class CutReading:
     antenna: Antenna
     angle_deg: Floats
     level_db: Floats
-    peak_level: float
-    """Level at the peak as measured; of use only between absolute cuts of one session."""
+    peak: Figure
+    """Level at the peak as measured, of an omni the mean all round; of use only between absolute cuts of one session."""
     peak_deg: float
     beamwidth: Figure | None
     beam_edges_deg: tuple[float, float] | None
@@ -40,6 +41,8 @@ class CutReading:
     """Weakest direction in the sector that matters, dB against the peak."""
     sector_deg: float
     gap_deg: float
+    ripple: Figure | None = None
+    """Of a cut that has no beam."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -65,112 +68,226 @@ class PatternFinding(Finding):
         return next((a for a in self.antennas if a.antenna.id == antenna_id), None)
 
 
-def _slope(angle: Floats, level: Floats, at_deg: float) -> float:
-    """dB per degree at an angle, from a few degrees either side."""
-    either = pattern.level_at(angle, level, np.array([at_deg - 3.0, at_deg + 3.0]))
-    return max(abs(float(either[1] - either[0])) / 6.0, 0.02)
+RECONNECT_U_DB = 0.1
+"""Standard uncertainty of a level after an antenna was put onto the range: connector, cable and post, as new."""
+NULL_DB = -15.0
+"""Under this a dip is taken for a null."""
+BEAM_SHAPE_U = 0.01
+"""Standard uncertainty of a beamwidth from the curve that stands for the beam, as a share of it."""
 
 
 def _source(what: str) -> str:
     return f"{what}: IEEE Std 145-2013"
 
 
+@dataclass(frozen=True, eq=False, repr=False)
+class _Scatter:
+    """What is uncertain of a sample: what averages out over many, and what is common to the cut."""
+
+    random_db: float
+    common_db: float
+
+    def u(self, share: float) -> float:
+        """Standard uncertainty of a level that rests on several samples; `share`: √Σ weight² of them."""
+        return math.hypot(share * self.random_db, self.common_db)
+
+
+def _scatter(cut: Cut, seen_db: float, degrees: float) -> _Scatter:
+    """The samples' own scatter, a stated uncertainty counted as four more of them; what is stated and not seen in the
+    scatter is common to the cut, and no averaging takes it away."""
+    stated = cut.level_u_db
+    seen = seen_db > 1e-3 * stated  # less is no scatter but arithmetic
+    random = math.sqrt((degrees * seen_db**2 + 4.0 * stated**2) / (degrees + 4.0)) if seen else 0.0
+    # A scatter of few samples comes out small by chance: only what it can't be by chance is called common.
+    most = random * (1.0 + 1.645 / math.sqrt(2.0 * (degrees + 4.0)))
+    return _Scatter(random, math.sqrt(max(stated**2 - most**2, 0.0)))
+
+
 def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float, float]) -> CutReading:
     """Everything that is read from one cut."""
     series = evidence.series(cut.series_id)
     angle, level = pattern.tidy_turn(np.asarray(series["angle_deg"]) - cut.boresight_deg, series["level_db"])
-    top = pattern.peak(angle, level)
-    peak_level = float(np.max(level))
-    level = level - peak_level
-    u = cut.level_u_db
-    both = math.sqrt(2.0) * u
-    repeat = ((f"level of a sample, u = {u:g} dB", show.decibel(both, 2)),)
-    width = pattern.beamwidth_deg(angle, level)
-    beam, edges = None, None
-    if width is not None:
-        w, left, right = width
-        slopes = _slope(angle, level, left), _slope(angle, level, right)
-        u_width = math.hypot(u / slopes[0], u / slopes[1])
-        edges = (left, right)
-        beam = Figure(
-            "beamwidth",
-            w,
-            u_width,
-            "°",
-            Working(
-                (
-                    "where the level is 3 dB under the peak",
-                    f"left  {show.bearing(left)}, {slopes[0]:.2f} dB per degree",
-                    f"right {show.bearing(right)}, {slopes[1]:.2f} dB per degree",
-                    f"width = {w:.0f}°",
-                ),
-                ((f"level, u = {u:g} dB, over both slopes", f"{u_width:.1f}°"),),
-                _source("half-power beamwidth"),
-                "Inside it at least half of the greatest power is radiated.",
-            ),
-        )
-    back = pattern.front_to_back_db(angle, level)
-    front_to_back = Figure(
-        "front-to-back",
-        back,
-        both,
-        "dB",
-        Working(
-            (
-                f"peak at {show.bearing(top.angle_deg)}",
-                f"opposite {show.bearing(top.angle_deg + 180)}: {show.decibel(-back)}",
-            ),
-            repeat,
-            _source("front-to-back ratio"),
-            "How much weaker it is just behind its peak.",
-        ),
+    curve = lobe.smooth(angle, level, angle[:: max(1, len(angle) // 180)])
+    main = None if float(np.ptp(curve.level_db)) < 3.0 else _main_lobe(angle, level)
+    if main is not None:
+        spread = _scatter(cut, main.scatter_db, main.degrees)
+        top_db, top_deg, u_top = main.top_db, main.top_deg, spread.u(main.u_top_db / max(main.scatter_db, 1e-12))
+        how = "the top of the curve through the main lobe"
+    else:
+        spread = _scatter(cut, curve.scatter_db, float(len(angle)))
+        top_deg = float(angle[:: max(1, len(angle) // 180)][int(np.argmax(curve.level_db))])
+        if float(np.ptp(curve.level_db)) < 3.0:
+            top_db, u_top = _all_round(level, spread)
+            how = "the mean power all round"
+        else:
+            top_db, u_top = float(np.max(curve.level_db)), spread.u(1.0)
+            how = "the strongest sample: too coarse for a curve"
+    peak = Figure(
+        "level at its peak", top_db, u_top, "dB", Working((f"{how}, {show.fixed(top_db, 2)} dB",), (), _source("peak"))
     )
-    lobes = pattern.sidelobes(angle, level, max(NOISE_SWING_DB, 3 * u))
-    lobe = lobes[0] if lobes else None
-    side = None
-    if lobe:
-        side = Figure(
-            "largest sidelobe",
-            -lobe.below_peak_db,
-            both,
-            "dB",
-            Working(
-                (f"at {show.bearing(lobe.angle_deg)}", f"{show.decibel(-lobe.below_peak_db)} against the peak"),
-                repeat,
-                _source("sidelobe level"),
-                "Another direction in which it hears and is heard.",
-            ),
-        )
-    weak = pattern.weakest_in_sector(angle, level, *sector)
-    sector_figure = Figure(
-        "weakest in sector",
-        -weak.below_peak_db,
-        both,
-        "dB",
-        Working(
-            (f"sector {sector[0]:g}° to {sector[1]:g}° from its front", f"weakest at {show.bearing(weak.angle_deg)}"),
-            repeat,
-            "read off the cut, straight lines in dB between samples",
-            "What is lost at worst over the directions that will really be used.",
-        ),
-    )
+    level = level - top_db
+    width, edges = _beamwidth(angle, level, main, spread)
+    back, side, side_deg = _back(angle, level, top_deg, u_top, spread), None, None
+    lobes = pattern.sidelobes(angle, level, max(NOISE_SWING_DB, 3 * spread.random_db))
+    if lobes:
+        side, side_deg = _sidelobe(angle, level, lobes, u_top, spread)
+    weak, weak_deg = _weakest(angle, level, sector, u_top, spread)
+    swing = max(NOISE_SWING_DB, 3 * spread.random_db)
     return CutReading(
         cut,
         antenna,
         angle,
         level,
-        peak_level,
-        top.angle_deg,
-        beam,
+        peak,
+        top_deg,
+        width,
         edges,
-        front_to_back,
+        back,
         side,
-        lobe.angle_deg if lobe else None,
-        tuple(pattern.nulls(angle, level, least_swing_db=max(NOISE_SWING_DB, 3 * u))[:4]),
-        sector_figure,
-        weak.angle_deg,
+        side_deg,
+        tuple(pattern.nulls(angle, level, least_swing_db=swing)[:4]),
+        weak,
+        weak_deg,
         pattern.largest_gap_deg(angle),
+        _ripple(curve, spread) if main is None else None,
     )
+
+
+def _main_lobe(angle: Floats, level: Floats) -> lobe.Lobe | None:
+    """The strongest lobe. Of two opposite ones that are alike within their scatter, as a dipole has, that towards its front:
+    the stronger of two equals is the luckier one."""
+    main = lobe.fit(angle, level)
+    if main is None or abs((main.top_deg + 180) % 360 - 180) <= 90:
+        return main
+    other = lobe.fit(angle, level, main.top_deg + 180.0)
+    if other is not None and main.top_db - other.top_db < 2.0 * math.hypot(main.u_top_db, other.u_top_db) + 0.05:
+        return other
+    return main
+
+
+def _all_round(level: Floats, spread: _Scatter) -> tuple[float, float]:
+    """(mean of the power, u), dB; scatter in decibels lifts a mean of power by 0.115·s², which is taken off."""
+    power = 10.0 * math.log10(float(np.mean(10.0 ** (level / 10.0))))
+    return power - math.log(10.0) / 20.0 * spread.random_db**2, spread.u(1.0 / math.sqrt(len(level)))
+
+
+def _ripple(curve: lobe.Smooth, spread: _Scatter) -> Figure:
+    """How uneven an omni is, greatest less least of the smooth curve."""
+    u = math.sqrt(2.0) * float(curve.share.mean()) * spread.random_db
+    lines = ("greatest less least of the curve through the samples",)
+    return Figure("ripple", float(np.ptp(curve.level_db)), u, "dB", Working(lines, (), _source("omnidirectional")))
+
+
+def _beamwidth(
+    angle: Floats, level: Floats, main: lobe.Lobe | None, spread: _Scatter
+) -> tuple[Figure | None, tuple[float, float] | None]:
+    if main is not None and main.width_deg is not None and main.edges_deg is not None:
+        left, right = main.edges_deg
+        w, slopes = main.width_deg, main.slopes
+        by_scatter = main.u_width_deg * spread.random_db / max(main.scatter_db, 1e-12)
+        how = "a curve through the main lobe, 3 dB under its top"
+    else:
+        by_line = pattern.beamwidth_deg(angle, level)
+        if by_line is None or (main is None and float(np.ptp(level)) < 6.0):
+            return None, None
+        w, left, right = by_line
+        slopes = _slope(angle, level, left), _slope(angle, level, right)
+        # Too few samples for a curve: the top and each edge are single readings.
+        by_scatter = math.sqrt(2.0) * spread.random_db * math.hypot(1 / slopes[0], 1 / slopes[1])
+        how = "straight lines between the few samples"
+    by_common = math.sqrt(2.0) * spread.common_db * math.hypot(1 / slopes[0], 1 / slopes[1])
+    by_shape = BEAM_SHAPE_U * w
+    u = math.hypot(by_scatter, by_common, by_shape)
+    parts = [
+        ("scatter of the samples", by_scatter),
+        ("level, as stated beyond their scatter", by_common),
+        ("shape of the beam, 1 %", by_shape),
+    ]
+    figure = Figure(
+        "beamwidth",
+        w,
+        u,
+        "°",
+        Working(
+            (
+                how,
+                f"left  {show.bearing(left)}, {slopes[0]:.2f} dB per degree",
+                f"right {show.bearing(right)}, {slopes[1]:.2f} dB per degree",
+                f"width = {w:.1f}°",
+            ),
+            tuple((words, f"{part:.1f}°") for words, part in parts if part > 0.02 * u),
+            _source("half-power beamwidth"),
+            "Inside it at least half of the greatest power is radiated.",
+        ),
+        main.degrees + 4.0 if main is not None else math.inf,
+    )
+    return figure, (left, right)
+
+
+def _slope(angle: Floats, level: Floats, at_deg: float) -> float:
+    """dB per degree at an angle, from a few degrees either side."""
+    either = pattern.level_at(angle, level, np.array([at_deg - 3.0, at_deg + 3.0]))
+    return max(abs(float(either[1] - either[0])) / 6.0, 0.02)
+
+
+def _against_peak(
+    name: str, value: float, u_top: float, u_there: float, lines: tuple[str, ...], what: str, meaning: str
+) -> Figure:
+    """A level elsewhere against the peak."""
+    parts = (("level there", show.decibel(u_there, 2)), ("level at the peak", show.decibel(u_top, 2)))
+    return Figure(name, value, math.hypot(u_top, u_there), "dB", Working(lines, parts, what, meaning))
+
+
+def _back(angle: Floats, level: Floats, top_deg: float, u_top: float, spread: _Scatter) -> Figure:
+    opposite = float(pattern.level_at(angle, level, [top_deg + 180.0])[0])
+    # Between two samples, each with its own scatter.
+    step = float(np.median(np.diff(angle))) if len(angle) > 1 else 360.0
+    share = min(float(np.abs((angle - top_deg - 180.0 + 180.0) % 360.0 - 180.0).min()) / step, 0.5)
+    u = spread.u(math.hypot(share, 1.0 - share))
+    lines = (f"peak at {show.bearing(top_deg)}", f"opposite {show.bearing(top_deg + 180)}: {show.decibel(opposite)}")
+    meaning = "How much weaker it is just behind its peak."
+    return _against_peak("front-to-back", -opposite, u_top, u, lines, _source("front-to-back ratio"), meaning)
+
+
+def _sidelobe(
+    angle: Floats, level: Floats, lobes: list[pattern.Lobe], u_top: float, spread: _Scatter
+) -> tuple[Figure, float]:
+    """The largest sidelobe by the curve through each."""
+    tops = []
+    for one in lobes[:4]:
+        curve = lobe.fit(angle, level, one.angle_deg, depth_db=3.0)
+        near = curve is not None and abs((curve.top_deg - one.angle_deg + 180) % 360 - 180) < 15
+        if curve is not None and near:
+            share = curve.u_top_db / max(curve.scatter_db, 1e-12) if curve.scatter_db else 0.0
+            tops.append((curve.top_db, curve.top_deg, spread.u(min(share, 1.0))))
+        else:
+            tops.append((-one.below_peak_db, one.angle_deg, spread.u(1.0)))
+    value, at, u = max(tops)
+    lines = (f"at {show.bearing(at)}", f"{show.decibel(value)} against the peak")
+    meaning = "Another direction in which it hears and is heard."
+    return _against_peak("largest sidelobe", value, u_top, u, lines, _source("sidelobe level"), meaning), at
+
+
+def _weakest(
+    angle: Floats, level: Floats, sector: tuple[float, float], u_top: float, spread: _Scatter
+) -> tuple[Figure, float]:
+    """The weakest direction in a sector, by a curve as wide as the samples ask."""
+    span = (sector[1] - sector[0]) % 360.0 or 360.0
+    at = sector[0] + np.linspace(0.0, span, min(int(span) + 2, 121))
+    curve = lobe.smooth(angle, level, at)
+    low = int(np.argmin(curve.level_db))
+    lines = (f"sector {sector[0]:g}° to {sector[1]:g}° from its front", f"weakest at {show.bearing(float(at[low]))}")
+    meaning = "What is lost at worst over the directions that will really be used."
+    u = spread.u(float(curve.share[low]))
+    value = float(curve.level_db[low])
+    how = "local parabolas through the samples"
+    figure = _against_peak("weakest in sector", value, u_top, u, lines, how, meaning)
+    edge = low in (0, len(at) - 1)
+    beside = min(float(curve.level_db[max(low - 3, 0)]), float(curve.level_db[min(low + 3, len(at) - 1)]))
+    if value < NULL_DB and (not edge or beside - value > 3.0):
+        # A null is narrower than the steps: how deep it goes between two samples is not seen.
+        figure = replace(figure, bound="at most", high=value + coverage_factor(math.inf, 0.8) * figure.u)
+    return figure, float(at[low] % 360.0)
 
 
 def substitution_gain(reading: CutReading, references: list[CutReading]) -> Figure | None:
@@ -188,10 +305,10 @@ def substitution_gain(reading: CutReading, references: list[CutReading]) -> Figu
     reference = (mine or same)[-1]
     known = reference.antenna.known_gain_dbi
     assert known is not None
-    a = named(reading.peak_level, reading.cut.level_u_db, f"level of {reading.antenna.name}")
-    b = named(reference.peak_level, reference.cut.level_u_db, f"level of {reference.antenna.name}")
+    a = named(reading.peak.value, reading.peak.u, f"level of {reading.antenna.name}")
+    b = named(reference.peak.value, reference.peak.u, f"level of {reference.antenna.name}")
     g = named(known, reference.antenna.known_gain_u_db, f"gain of {reference.antenna.name}")
-    gain = a - b + g
+    gain = a - b + g + named(0.0, math.sqrt(2.0) * RECONNECT_U_DB, "both put on anew")
 
     return Figure(
         "gain on the range",
@@ -201,7 +318,7 @@ def substitution_gain(reading: CutReading, references: list[CutReading]) -> Figu
         Working(
             (
                 "G = level − level of reference + G reference",
-                f"  = {show.fixed(reading.peak_level, 1)} − ({show.fixed(reference.peak_level, 1)}) + {show.fixed(known, 2)}",
+                f"  = {show.fixed(reading.peak.value, 1)} − ({show.fixed(reference.peak.value, 1)}) + {show.fixed(known, 2)}",
                 f"  = {show.decibel(gain.nominal_value, unit='dBi')}",
             ),
             parts_of(gain, "dB"),
@@ -274,8 +391,8 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
     checks: list[Check] = []
     gain = focus.substitution
     if cut.beamwidth is None:
-        ripple = float(np.ptp(cut.level_db))
-        sentence = f"{name} looks all round in {cut.cut.plane}, even to {show.decibel(ripple)}."
+        even = f", even to {cut.ripple.text}" if cut.ripple else ""
+        sentence = f"{name} looks all round in {cut.cut.plane}{even}."
     else:
         sentence = (
             f"{name} has a beam of {cut.beamwidth.text} in {cut.cut.plane}, {cut.front_to_back.text} front to back."

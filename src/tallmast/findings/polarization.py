@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from tallmast.notebook.records import Polarization
 from tallmast.physics import polarization
 from tallmast.units import show

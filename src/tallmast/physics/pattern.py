@@ -60,19 +60,6 @@ def beamwidth_deg(angle_deg: ArrayLike, level_db: ArrayLike, drop_db: float = 3.
     return 0.1 * (left + right), float((fine[peak] - 0.1 * left) % 360), float((fine[peak] + 0.1 * right) % 360)
 
 
-def peak(angle_deg: ArrayLike, level_db: ArrayLike) -> Lobe:
-    """The strongest sample."""
-    at = int(np.argmax(np.asarray(level_db, dtype=float)))
-    return Lobe(float(np.asarray(angle_deg, dtype=float)[at]), 0.0)
-
-
-def front_to_back_db(angle_deg: ArrayLike, level_db: ArrayLike) -> float:
-    """Peak against the level just opposite, dB."""
-    top = peak(angle_deg, level_db)
-    level = np.asarray(level_db, dtype=float)
-    return float(np.max(level) - level_at(angle_deg, level_db, top.angle_deg + 180.0))
-
-
 def _smooth_extremes(angle_deg: ArrayLike, level_db: ArrayLike, least_swing_db: float) -> list[tuple[int, bool]]:
     """Turning points (index, is_peak) round the turn that stand out by at least `least_swing_db`."""
     level = np.asarray(level_db, dtype=float)
@@ -111,12 +98,3 @@ def nulls(angle_deg: ArrayLike, level_db: ArrayLike, depth_db: float = 10.0, lea
     dips = [i for i, is_peak in _smooth_extremes(angle, level, least_swing_db) if not is_peak]
     found = [Lobe(float(angle[i]), top - float(level[i])) for i in dips if top - level[i] >= depth_db]
     return sorted(found, key=lambda lobe: -lobe.below_peak_db)
-
-
-def weakest_in_sector(angle_deg: ArrayLike, level_db: ArrayLike, from_deg: float, to_deg: float) -> Lobe:
-    """The weakest direction from one bearing clockwise to another, with its loss below the peak."""
-    span = (to_deg - from_deg) % 360.0 or 360.0
-    at = from_deg + np.linspace(0.0, span, max(2, int(span * 2) + 1))
-    level = level_at(angle_deg, level_db, at)
-    low = int(np.argmin(level))
-    return Lobe(float(at[low] % 360.0), float(np.max(np.asarray(level_db, dtype=float)) - level[low]))

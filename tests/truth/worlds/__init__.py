@@ -1,5 +1,5 @@
 """The worlds, one module a rung; importing this registers every quantity."""
 
-from . import bench, polarization
+from . import bench, pattern, polarization
 
-__all__ = ["bench", "polarization"]
+__all__ = ["bench", "pattern", "polarization"]

@@ -14,7 +14,6 @@ from tallmast.units import show
 from ..parts import Card, Cell, Ledger, label
 from ..rung_view import RungView
 
-
 ON_PAPER = {
     "possible": ("open", "possible", "soft"),
     "doubted": ("disagrees", "more than is known of its kind", "doubt"),
