@@ -114,3 +114,26 @@ def test_what_else_changed_between_two_powers_is_told():
         book.reading(high, f"p{i}", level_dbm=-60.0, as_typed="x")
     ((_, _, check),) = book.climb(a).levels.powers
     assert (check.mark, check.text) == ("open", "weather changed too: can’t be told")
+
+
+def test_steady_readings_in_whole_decibels_are_no_better_than_their_steps():
+    found = compare(comparison(("A", 0, [-60] * 8), ("B", 3, [-57] * 8), ("A", 6, [-60] * 8)))
+    # √2·1 dB/√12 = 0.41 dB, however often the same was shown.
+    assert found.difference.u == pytest.approx(0.41, abs=0.03)
+    assert any("steps of the display" in name for name, _ in found.difference.working.parts)
+
+
+def test_readings_alike_in_time_count_for_fewer():
+    random = np.random.default_rng(1)
+    walk = np.cumsum(random.normal(0, 0.3, 60)) + random.normal(0, 0.05, 60)
+    alike = compare(
+        comparison(*((k, m, walk[i * 20 : i * 20 + 20]) for i, (k, m) in enumerate(zip("ABA", (0, 3, 6), strict=True))))
+    )
+    mixed = random.permutation(walk)
+    shaken = compare(
+        comparison(
+            *((k, m, mixed[i * 20 : i * 20 + 20]) for i, (k, m) in enumerate(zip("ABA", (0, 3, 6), strict=True)))
+        )
+    )
+    assert any("alike in time" in name for name, _ in alike.difference.working.parts)
+    assert alike.difference.half > shaken.difference.half

@@ -1,5 +1,5 @@
 """The worlds, one module a rung; importing this registers every quantity."""
 
-from . import bench, pattern, polarization
+from . import bench, levels, pattern, polarization
 
-__all__ = ["bench", "pattern", "polarization"]
+__all__ = ["bench", "levels", "pattern", "polarization"]

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Averaging, Comparison
+from tallmast.physics import repeats
 from tallmast.physics.decibels import dbm_from_watt, power_db, power_ratio
 from tallmast.units import show
 from tallmast.units.scales import FIELDS, LEVELS, inward, scale
@@ -76,13 +78,56 @@ def average_db(values_db: np.ndarray, averaging: Averaging) -> tuple[float, floa
     return float(power_db(mean)), u
 
 
+SPELLS_APART = 3.0
+"""From which ratio of variances on spells scatter by more than their own readings do."""
+UNSEEN_SCATTER_DB = 1.0
+"""Standard uncertainty of a spell of one reading, where no spell has two."""
+LEAST_SCATTER_DB = 0.05
+
+
+def _doubts(
+    groups: Sequence[np.ndarray], own: Sequence[float], averaging: Averaging
+) -> tuple[list[float], float, float]:
+    """(standard uncertainty of each spell's average, correlation of readings, degrees of freedom).
+
+    The scatter of one reading is taken to be the same in all spells: a spell of five says little of its own.
+    """
+    sizes = [len(g) for g in groups]
+    known = [(n, u * math.sqrt(n)) for n, u in zip(sizes, own, strict=True) if n > 1]
+    if averaging == "highest held":
+        return [max(u, LEAST_SCATTER_DB) for u in own], 0.0, float(max(sum(sizes) - len(sizes), 1))
+    if not known:
+        return [UNSEEN_SCATTER_DB] * len(groups), 0.0, 3.0
+    rho = repeats.likeness(groups)
+    one = math.sqrt(sum((n - 1) * s**2 for n, s in known) / sum(n - 1 for n, _ in known))
+    usual = round(sum(n for n, _ in known) / len(known))
+    # A spell of one reading has the scatter of one reading, likeness and all.
+    alone = one * math.sqrt(max(repeats.inflation(usual, rho) / usual + 1.0 - 1.0 / usual, 1.0))
+    out = [one * math.sqrt(repeats.inflation(n, rho) / n) if n > 1 else alone for n in sizes]
+    return [max(u, LEAST_SCATTER_DB) for u in out], rho, repeats.degrees([n for n, _ in known], rho)
+
+
+def _grain_db(comparison: Comparison, groups: Sequence[np.ndarray]) -> float:
+    """Standard uncertainty of a level by the steps of what it was read on, dB."""
+    raw = np.array([v for spell in comparison.spells for v in spell.values])
+    grain = repeats.grain_of(raw)
+    scatter = math.sqrt(float(np.mean([np.var(g, ddof=1) for g in groups if len(g) > 1] or [0.0])))
+    if (scale(LEVELS, comparison.unit) is not None and comparison.unit.startswith("dB")) or comparison.unit == "dB":
+        return repeats.u_of_grain(grain, scatter)
+    middle = float(np.median(np.abs(raw)))
+    if grain == 0 or middle <= 0:
+        return 0.0
+    low, high = (decibels_of(comparison.unit, middle + side * grain / 2) for side in (-1, 1))
+    return repeats.u_of_grain(min(high - low, 6.0), scatter) if low is not None and high is not None else 0.0
+
+
 def compare(comparison: Comparison) -> Compared | None:
     """Difference of the second label over the first by least squares with a straight drift; None with only one label."""
     labels = list(dict.fromkeys(spell.label for spell in comparison.spells))
     if len(labels) < 2:
         return None
     first, second = labels[0], labels[1]
-    rows, values, doubts = [], [], []
+    rows, values, own, groups = [], [], [], []
     for spell in comparison.spells:
         decibels = [decibels_of(comparison.unit, v) for v in spell.values]
         good = np.array([d for d in decibels if d is not None])
@@ -90,9 +135,12 @@ def compare(comparison: Comparison) -> Compared | None:
             value, u = average_db(good, comparison.averaging)
             rows.append((spell.label, spell.minute))
             values.append(value)
-            doubts.append(max(u, 0.05))
+            own.append(u)
+            groups.append(good)
     if {label for label, _ in rows} != {first, second}:
         return None
+    doubts, rho, within = _doubts(groups, own, comparison.averaging)
+    grain = _grain_db(comparison, groups)
     level, weight = np.array(values), 1.0 / np.array(doubts)
     minute = np.array([m for _, m in rows])
     is_second = np.array([label == second for label, _ in rows], dtype=float)
@@ -103,12 +151,20 @@ def compare(comparison: Comparison) -> Compared | None:
     design = np.stack(columns, axis=1)
     covariance = np.linalg.pinv((design * weight[:, None]).T @ (design * weight[:, None]))
     solution = covariance @ (design * weight[:, None]).T @ (level * weight)
-    degrees = len(rows) - design.shape[1]
+    spare = len(rows) - design.shape[1]
     residual = (level - design @ solution) * weight
-    inflation = max(1.0, math.sqrt(float(residual @ residual) / degrees)) if degrees > 0 else 1.0
+    # What the spells scatter beyond their own readings: together with them while both may be one, else alone.
+    apart = float(residual @ residual) / spare if spare > 0 else 1.0
+    if spare > 0 and apart > SPELLS_APART:
+        scale, degrees = apart, float(spare)
+    else:
+        scale, degrees = (within + spare * apart) / (within + spare), within + spare
     inside = math.sqrt(float(covariance[1, 1]))
-    u = inside * inflation
+    scattered = inside * math.sqrt(scale)
+    u = math.sqrt(scattered**2 + 2.0 * grain**2)
+    degrees = degrees * (u / scattered) ** 4
     value = float(solution[1])
+    # A drift is told only where somebody noted the minutes: spells all at one moment have none.
     drift = float(solution[2]) * 60.0 if returned else None
     lines = [
         f"{label:<12.12} {show.fixed(v, 2)} dB at {minute:g} min"
@@ -127,12 +183,16 @@ def compare(comparison: Comparison) -> Compared | None:
         "dB",
         Working(
             tuple(lines),
-            (("scatter of the readings", f"{inside:.2f} dB"),)
-            + ((("spells that don’t repeat, factor", f"{inflation:.2f}"),) if inflation > 1.05 else ()),
+            (
+                ("scatter of the readings", f"{scattered:.2f} dB"),
+                *([("alike in time, correlation", f"{rho:.2f}")] if rho > 0.05 else []),
+                *([("steps of the display", f"{math.sqrt(2.0) * grain:.2f} dB")] if grain > 0.01 else []),
+                *([("spells that don’t repeat, factor", f"{math.sqrt(scale):.2f}")] if scale > 1.1 else []),
+            ),
             f"least squares with a straight drift; {comparison.averaging}; {rule(comparison.unit)}",
             _averaging_words(comparison.averaging),
         ),
-        float(degrees) if degrees > 0 and inflation > 1.05 else math.inf,
+        degrees,
     )
     return Compared(
         comparison,

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from tallmast.notebook.evidence import Evidence, Series
 from tallmast.notebook.records import DisplayRun
+from tallmast.physics import repeats
 from tallmast.physics.decibels import Floats
 from tallmast.units import show
 
@@ -33,6 +34,8 @@ UNITS = {
 BIN_DB = 0.1
 """Attenuations closer than this are the same step."""
 GRID_DB = 0.05
+ONE_SIDED = 1.645
+"""Standard deviations that a reading passes once in twenty times."""
 HYSTERESIS_SURE = 2.0
 """Standard uncertainties that the two ways must be apart before hysteresis is named."""
 
@@ -132,15 +135,21 @@ class Curve:
     steps: Steps
     value: Floats
     noise: float
-    """Standard deviation of one reading, its grain included."""
+    """Standard deviation of one reading, its grain included, over all of the run."""
+    local: Floats
+    """The same at each step, by its own repeats and its neighbours'; a packet rate scatters most half way down."""
+    u_value: Floats
+    """Standard uncertainty of the curve at each step."""
     grain: float
     sign: float
     hysteresis_db: Figure | None
 
     @cached_property
-    def grid(self) -> tuple[Floats, Floats]:
+    def grid(self) -> tuple[Floats, Floats, Floats]:
+        """(level, value there, standard deviation of a reading against it: its own, and the curve's)."""
         level = np.arange(self.steps.level_db[0], self.steps.level_db[-1] + GRID_DB / 2, GRID_DB)
-        return level, np.interp(level, self.steps.level_db, self.value)
+        apart = np.hypot(self.local, self.u_value)
+        return level, *(np.interp(level, self.steps.level_db, v) for v in (self.value, apart))
 
     @property
     def top_db(self) -> float | None:
@@ -180,30 +189,34 @@ class Curve:
         Every level of the run is given the weight with which it would show this (normal, `noise`); the interval holds
         nine tenths of that weight. Where a reading is the display's most or least, only a bound is told.
         """
-        level, value = self.grid
+        level, value, apart = self.grid
         y = self.sign * shown
         zero_u = math.hypot(self.run.zero_u_db if self.run.zero_dbm is not None else 0.0, self.run.step_u_db)
         name = f"{self.run.receiver} showing {shown:g}"
         top, bottom = self.top_db, self.bottom_db
         edge = max(self.noise, self._alike)
         if y >= value[-1] - (edge if top is None else self._alike * 2 + (0 if self.grain else self.noise)):
-            at = top if top is not None else float(level[-1])
+            # The weakest level that would show this once in twenty looks.
+            at = (
+                float(level[int(np.argmax(value + ONE_SIDED * apart >= y))]) if y <= value[-1] + apart[-1] else math.nan
+            )
+            at = min(at if math.isfinite(at) else float(level[-1]), top if top is not None else float(level[-1]))
             return Told(
                 "saturated",
                 self._bound(name, at, zero_u, "at least", "More could be there: the display is at its end."),
             )
         if y <= value[0] + (edge if bottom is None else self._alike * 2 + (0 if self.grain else self.noise)):
-            at = bottom if bottom is not None else float(level[0])
+            under = np.flatnonzero(value - ONE_SIDED * apart <= y)
+            at = float(level[under[-1]]) if len(under) else float(level[0])
+            at = max(at, bottom if bottom is not None else float(level[0]))
             return Told("below the cliff", self._bound(name, at, zero_u, "at most", "Less could be there, or nothing."))
         inside = (level >= (bottom if bottom is not None else -np.inf)) & (
             level <= (top if top is not None else np.inf)
         )
-        level, value = level[inside], value[inside]
-        weight = np.exp(-0.5 * ((y - value) / max(self.noise, 1e-9)) ** 2)
-        if weight.sum() <= 0:  # between two steps of a display that jumps
-            weight = np.exp(
-                -np.abs(y - value) / max(self.noise, 1e-9) + np.abs(y - value).min() / max(self.noise, 1e-9)
-            )
+        level, value, apart = level[inside], value[inside], np.maximum(apart[inside], 1e-9)
+        off = 0.5 * ((y - value) / apart) ** 2
+        # Between two steps of a display that jumps all are far off: the nearest count.
+        weight = np.exp(-(off - off.min())) / apart
         share = np.cumsum(weight) / weight.sum()
         middle = float((level * weight).sum() / weight.sum())
         u = math.sqrt(max(float((weight * (level - middle) ** 2).sum() / weight.sum()), 0.0) + GRID_DB**2 / 12)
@@ -281,7 +294,30 @@ def fit(run: DisplayRun, series: Series) -> Curve | None:
     lag = _hysteresis(ways, run) if len(ways) == 2 else None
     scatter = _scatter(steps, value) if lag is None else math.sqrt(sum(_scatter(*way) ** 2 for way in ways) / 2.0)
     noise = math.hypot(scatter, grain / math.sqrt(12.0)) or float(np.ptp(value)) * 1e-3
-    return Curve(run, steps, value, noise, grain, sign, lag)
+    local, u_value = _local(steps, scatter, grain, lag is not None)
+    floor = noise * 1e-3
+    return Curve(run, steps, value, noise, np.maximum(local, floor), np.maximum(u_value, floor), grain, sign, lag)
+
+
+def _local(steps: Steps, scatter: float, grain: float, lags: bool) -> tuple[Floats, Floats]:
+    """(standard deviation of one reading, standard uncertainty of the curve) at each step.
+
+    A step's own few repeats are pooled with those of its two neighbours, and with the whole run's scatter as if that were
+    two repeats more. Where each step was read about once, or the display lags, the whole run's counts alone.
+    """
+    free = steps.count - 1.0
+    one = np.full(len(free), scatter)
+    if float(free.sum()) >= len(free) and not lags:
+        kernel = np.array([1.0, 2.0, 1.0])
+        around = np.convolve(free, kernel, mode="same")
+        own = np.convolve(free * steps.scatter**2, kernel, mode="same")
+        one = np.sqrt((own + 2.0 * scatter**2) / (around + 2.0))
+    rectangle = grain / math.sqrt(12.0)
+    # What the steps of the display hide at one level of the run, and again at the level that is read.
+    hidden = np.array([repeats.u_of_grain(grain, float(s)) for s in np.hypot(one, rectangle)])
+    around = np.convolve(steps.count, np.array([0.2, 1.0, 0.2]), mode="same")
+    # A straight line between two steps halves the variance of what both hide.
+    return np.hypot(one, rectangle), np.hypot(one / np.sqrt(around), hidden / math.sqrt(2.0))
 
 
 def _scatter(steps: Steps, value: Floats) -> float:

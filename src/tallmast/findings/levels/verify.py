@@ -9,6 +9,7 @@ import numpy as np
 
 from tallmast.notebook.evidence import Series
 from tallmast.notebook.records import PadCheck, Piece
+from tallmast.physics import repeats
 from tallmast.physics.decibels import power_db, power_ratio
 from tallmast.units import show
 
@@ -64,10 +65,11 @@ def verify(check: PadCheck, series: Series, piece: Piece) -> Verified:
     contrast = np.zeros(design.shape[1])
     contrast[:2] = 1.0, -1.0
     spread = scatter * math.sqrt(float(contrast @ np.linalg.pinv(design.T @ design) @ contrast))
+    grain = math.sqrt(2.0) * repeats.u_of_grain(repeats.grain_of(np.asarray(series["level_dbm"], dtype=float)), scatter)
     linearity = check.linearity_db * math.sqrt(abs(loss) / 10.0)
     weakest = float(level[inside].min())
     leak, leak_u = _leak(check, piece, loss, weakest)
-    u = math.sqrt(spread**2 + linearity**2 + MISMATCH_U_DB**2 + leak_u**2)
+    u = math.sqrt(spread**2 + grain**2 + linearity**2 + MISMATCH_U_DB**2 + leak_u**2)
     # Welch-Satterthwaite: only the scatter has few degrees.
     effective = degrees * (u / spread) ** 4 if degrees > 0 and spread > 0 else math.inf
     against = _against(piece, loss, u)
@@ -90,6 +92,7 @@ def verify(check: PadCheck, series: Series, piece: Piece) -> Verified:
                 (name, f"{show.fixed(part, 3)} dB")
                 for name, part in (
                     ("scatter", spread),
+                    ("steps of the meter", grain),
                     ("meter’s linearity", linearity),
                     ("mismatch", MISMATCH_U_DB),
                     ("leakage", leak_u),
