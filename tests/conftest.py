@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 
+from tallmast.findings.climb import Climb
 from tallmast.units import show
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -19,6 +20,7 @@ def _own_places(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.Mo
     monkeypatch.setenv("XDG_CONFIG_HOME", str(home / "config"))
     monkeypatch.setenv("XDG_DATA_HOME", str(home / "data"))
     show.use_imperial(False)
+    monkeypatch.setattr(Climb, "fails_loudly", True)
 
 
 @pytest.fixture(scope="session")

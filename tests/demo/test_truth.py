@@ -51,7 +51,10 @@ def hits() -> Counter[str]:
     ["gain difference", "exponent", "margin Shed Yagi", "margin Gull Collinear", "gain Shed Yagi", "gain Corkscrew"],
 )
 def test_ninety_percent_intervals_hold_the_truth_about_ninety_times_in_a_hundred(what):
-    assert 0.85 <= hits()[what] / SEEDS <= 0.95
+    # The demo's sea is a straight line in log distance that goes on for ever; a margin beyond the runs must allow for one
+    # that bends (tests/truth has such).
+    most = 1.0 if what.startswith("margin") else 0.95
+    assert 0.85 <= hits()[what] / SEEDS <= most
 
 
 def test_the_same_seed_makes_the_same_notebook(tmp_path):

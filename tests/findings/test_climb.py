@@ -124,3 +124,21 @@ def test_the_same_records_in_another_evidence_are_the_same(evidence):
     gone.pop(evidence.all(MeterReading)[0].id)
     assert not Evidence(gone, evidence._series).same(evidence, (Antenna, MeterReading))
     assert Evidence(gone, evidence._series).same(evidence, (Antenna,))
+
+
+@pytest.mark.parametrize("fallen", ["shelf", "bench", "pattern", "field", "levels", "link"])
+def test_a_finding_that_fails_takes_no_other_rung_down(monkeypatch, fallen):
+    from tallmast.demo import campaign
+    from tallmast.findings import climb as module
+
+    def fault(*_):
+        raise OverflowError("made to fail")
+
+    monkeypatch.setattr(Climb, "fails_loudly", False)
+    monkeypatch.setattr(getattr(module, fallen), "find", fault)
+    _, evidence = campaign.evidence()
+    climbed = Climb(evidence, Aims("antenna-shed-yagi"))
+    for rung in RUNGS:
+        found = climbed.of(rung)
+        assert found.sentence
+        assert ("could not be worked out" in found.sentence) == (rung == fallen)

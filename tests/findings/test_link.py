@@ -2,8 +2,11 @@
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from tallmast.findings.polarization import loss_between
+from tallmast.notebook.records import Pad
 
 from .build import Book
 from .test_field import D
@@ -34,8 +37,12 @@ def test_the_measured_path_beats_the_budget():
     # −60 − 25·log₁₀(30) = −96.93; + 10 dB power + 6 dB pad = −80.93; margin 29.07.
     assert link.margins[0].basis == "measured"
     assert link.margins[0].figure.value == pytest.approx(29.07, abs=0.1)
-    # Range: 3 km · 10^(29.07/25) = 43.6 km.
-    assert link.margins[0].reach.value == pytest.approx(43.6, rel=0.02)
+    # Range: 3 km · 10^(29.07/25) = 43.6 km, but from 6 m and 2 m the horizon is at √(2·8495 km)·(√6 + √2) = 15.9 km.
+    assert link.margins[0].reach.interval[1] == pytest.approx(15.93, abs=0.01)
+    assert link.detail.endswith("where the radio horizon ends it.")
+    for place in ("home", "rock"):
+        made.add(made.records[place].model_copy(update={"height_m": 200.0}))
+    assert made.climb(a).link.margins[0].reach.value == pytest.approx(43.6, rel=0.02)
     assert "radio horizon" in link.detail
 
 
@@ -69,9 +76,12 @@ def test_the_way_back():
 
 
 def test_what_if():
-    reach = book().climb(what_if_power_w=0.4).link.what_if
+    made = book(sensitivity_dbm=-85.0)
+    for place in ("home", "rock"):
+        made.add(made.records[place].model_copy(update={"height_m": 100.0}))
+    reach = made.climb(what_if_power_w=0.4).link.what_if
     # Four times the power doubles the range in free space.
-    assert reach.value == pytest.approx(2 * book().climb().link.margins[0].reach.value, rel=1e-3)
+    assert reach.value == pytest.approx(2 * made.climb().link.margins[0].reach.value, rel=1e-3)
 
 
 def test_not_heard_though_expected_is_a_disagreement():
@@ -126,3 +136,74 @@ def test_opposite_senses_are_parted_by_their_axial_ratios_in_the_mean_of_power(r
 
 def test_perfect_circles_are_kept_apart_by_at_least_what_is_ever_seen():
     assert loss_between("right circular", 0.0, "left circular", 0.0).text == "at least 30.0 dB"
+
+
+@pytest.mark.parametrize(
+    "levels", [(-80.0, -80.1, -79.9), (-60.0, -95.0, -61.0), (-60.0, -60.0, -200.0), (-80, -79.99, -80)]
+)
+def test_three_odd_places_take_nothing_down_and_promise_nothing(levels):
+    made = book()
+    a = made.records["a"]
+    run = made.run(a, 1, power_w=0.01)
+    for i, (metres, level) in enumerate(zip((300.0, 900.0, 2500.0), levels, strict=True)):
+        made.place(f"p{i}", metres)
+        made.reading(run, f"p{i}", level_dbm=level)
+    climb = made.climb(a)
+    margin = climb.link.margins[0]
+    assert margin.reach is None
+    assert "How far it would reach can’t be told: " in climb.link.detail
+    assert any(c.text == "no range from these places" for c in climb.field.checks)
+    assert not any("exponent" in c.text for c in climb.field.checks)
+    # The ratio of ranges on the Levels is that of the textbook's exponents alone.
+    assert all(row.exponent.u == 0 for row in climb.levels.stands_for)
+    claim = made.claim(a, "range", 15e3)
+    fate = next(c for c in made.climb(a).verdict.claims if c.claim.id == claim.id)
+    assert fate.mark == "open" and "can’t be told" in fate.why
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.tuples(st.floats(6, 1e6), st.one_of(st.none(), st.floats(-300, 300))), min_size=0, max_size=5),
+    st.floats(1e-12, 1e9),
+)
+def test_no_places_or_powers_take_a_rung_down_or_promise_past_the_horizon(rows, power):
+    made = book()
+    a, b = made.records["a"], made.antenna("B", length_m=0.5)
+    runs = [made.run(a, 1, power_w=power), made.run(b, 2, power_w=power), made.run(a, 3, power_w=power)]
+    for i, (metres, level) in enumerate(rows):
+        made.place(f"p{i}", metres)
+        for run in runs:
+            made.reading(run, f"p{i}", level_dbm=level, heard=level is not None)
+    climb = made.climb(a)
+    for rung in ("levels", "field", "link", "verdict"):
+        found = climb.of(rung)
+        assert found.sentence and "e+" not in found.sentence + found.detail and "nan" not in found.sentence
+    for margin in climb.link.margins:
+        assert margin.reach is None or margin.reach.interval[1] <= 15.94
+
+
+def test_more_than_sixty_decibels_to_spare_are_asked_about():
+    link = book(sensitivity_dbm=-160.0).climb().link
+    assert any(c.mark == "open" and "dB of margin?" in c.text for c in link.checks)
+    assert "asks for a second look" in link.detail
+    assert not any("of margin?" in c.text for c in book().climb().link.checks)
+
+
+def test_what_both_ends_and_the_pads_leave_open_is_in_the_margin():
+    def half(**chain):
+        made = book(power_w=0.1, home_sensitivity_dbm=-110.0)
+        made.levels(power_w=0.01, full_power_w=0.1, **chain)
+        a = made.records["a"]
+        for number in (1, 2):
+            made.log(made.run(a, number, power_w=0.01, pad_db=10), D, -60 - 25 * np.log10(D / 100))
+        margin = made.climb(a).link.margins[0]
+        return margin.figure.u, margin.back.u
+
+    plain, back = half(power_u_db=0.0)
+    # √(u² + 2²) with a transmitter known to 2 dB; the way back has what home and the far end send, and home's receiver.
+    assert half(power_u_db=2.0)[0] == pytest.approx(np.hypot(plain, 2.0), rel=1e-6)
+    assert back > plain
+    assert half(power_u_db=2.0)[1] > np.hypot(back, 2.0)
+    pads = [Pad(name="10 dB", attenuation_db=10.0, tolerance_db=1.5)]
+    # A rectangle of 1.5 dB is 1.5/√3 = 0.87 dB; a pad that stands nowhere in the chain was taken to 0.2 dB.
+    assert half(power_u_db=0.0, pads=pads)[0] == pytest.approx(np.sqrt(plain**2 - 0.2**2 + 0.75), rel=1e-3)

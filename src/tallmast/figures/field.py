@@ -13,6 +13,7 @@ from tallmast.findings.field import FieldFinding
 from tallmast.findings.field.samples import RunSamples
 from tallmast.findings.figure import Figure
 from tallmast.findings.levels.clear import metres
+from tallmast.findings.rails import exponent_trouble
 from tallmast.notebook.records import Antenna
 from tallmast.physics.decibels import Floats
 from tallmast.units import show
@@ -236,7 +237,7 @@ class DistancePicture(Picture):
             s.text(left + s.px(6), at + s.px(9), "far end’s sensitivity", colour("accent"), 11, halo=True)
         s.unclip()
         ends: list[tuple[str, float]] = []
-        if group.fit:
+        if group.fit and not exponent_trouble(group.fit.exponent):
             lo, hi = group.fit.reach_m
             d = np.geomspace(lo, hi, 40)
             for antenna_id, level in group.fit.at_1km_dbm.items():

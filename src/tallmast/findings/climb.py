@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import logging
+from collections.abc import Callable
 from functools import cached_property
+from typing import ClassVar, TypeVar
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import (
@@ -30,8 +33,10 @@ from tallmast.notebook.records import (
 
 from . import bench, field, gain, levels, link, pattern, shelf, verdict
 from .aims import Aims
-from .figure import Finding
+from .figure import Finding, Standing
 from .levels.display import DisplayFinding, read_displays
+
+F = TypeVar("F", bound=Finding)
 
 RUNGS = ("shelf", "bench", "levels", "pattern", "field", "link", "verdict")
 
@@ -63,6 +68,9 @@ class Climb:
     `before`, the climb that this one follows, lends the findings of rungs whose records are the same still.
     """
 
+    fails_loudly: ClassVar[bool] = False
+    """Set by the tests: a finding that raises is to be seen there, not told politely."""
+
     def __init__(self, evidence: Evidence, aims: Aims, before: Climb | None = None) -> None:
         self.evidence, self.aims = evidence, aims
         if before is not None and before.aims == aims:
@@ -71,21 +79,35 @@ class Climb:
                 if known is not None and evidence.same(before.evidence, kinds):
                     self.__dict__[rung] = known
 
+    def _safely(self, rung: str, find: Callable[[], F], empty: type[F]) -> F:
+        """A rung's finding, or one that says that it could not be worked out: no rung takes another down."""
+        try:
+            return find()
+        except Exception:
+            if self.fails_loudly:
+                raise
+            logging.getLogger(__name__).exception("the finding of %s could not be worked out", rung)
+            return empty(
+                "This rung could not be worked out: a fault of the program, not of your notebook.",
+                "Everything is kept, and the other rungs stand. Please report it with the last act on the tape.",
+                Standing("disagreement", "not worked out"),
+            )
+
     @cached_property
     def shelf(self) -> shelf.ShelfFinding:
-        return shelf.find(self.evidence, self.aims)
+        return self._safely("shelf", lambda: shelf.find(self.evidence, self.aims), shelf.ShelfFinding)
 
     @cached_property
     def bench(self) -> bench.BenchFinding:
-        return bench.find(self.evidence, self.aims)
+        return self._safely("bench", lambda: bench.find(self.evidence, self.aims), bench.BenchFinding)
 
     @cached_property
     def pattern(self) -> pattern.PatternFinding:
-        return pattern.find(self.evidence, self.aims)
+        return self._safely("pattern", lambda: pattern.find(self.evidence, self.aims), pattern.PatternFinding)
 
     @cached_property
     def field(self) -> field.FieldFinding:
-        return field.find(self.evidence, self.aims, self.displays)
+        return self._safely("field", lambda: field.find(self.evidence, self.aims, self.displays), field.FieldFinding)
 
     @cached_property
     def displays(self) -> dict[str, DisplayFinding]:
@@ -97,16 +119,23 @@ class Climb:
 
     @cached_property
     def levels(self) -> levels.LevelsFinding:
-        return levels.find(self.evidence, self.aims, self.gains, self.field, self.displays)
+        return self._safely(
+            "levels",
+            lambda: levels.find(self.evidence, self.aims, self.gains, self.field, self.displays),
+            levels.LevelsFinding,
+        )
 
     @cached_property
     def link(self) -> link.LinkFinding:
-        return link.find(self.evidence, self.aims, self.gains, self.field)
+        return self._safely(
+            "link", lambda: link.find(self.evidence, self.aims, self.gains, self.field), link.LinkFinding
+        )
 
     @cached_property
     def verdict(self) -> verdict.VerdictFinding:
-        return verdict.find(
-            self.evidence, self.aims, self.shelf, self.bench, self.pattern, self.field, self.link, self.gains
+        below = (self.shelf, self.bench, self.pattern, self.field, self.link)
+        return self._safely(
+            "verdict", lambda: verdict.find(self.evidence, self.aims, *below, self.gains), verdict.VerdictFinding
         )
 
     def of(self, rung: str) -> Finding:

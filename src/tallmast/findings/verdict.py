@@ -6,7 +6,9 @@ from dataclasses import dataclass
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Claim
-from tallmast.physics.statistics import chance_of_best
+from tallmast.physics.decibels import power_db
+from tallmast.physics.propagation import range_ratio
+from tallmast.physics.statistics import chance_of_best, coverage_factor
 from tallmast.units import show
 
 from .aims import Aims
@@ -60,6 +62,7 @@ def judge_claims(
     shelf: ShelfFinding,
     bench: BenchFinding,
     pattern: PatternFinding,
+    field: FieldFinding,
     link: LinkFinding,
     gains: dict[str, GainEvidence],
 ) -> tuple[ClaimFate, ...]:
@@ -93,19 +96,21 @@ def judge_claims(
                     why = f"Measured {figure.text}; a tenth of slack is given."
             elif claim.quantity == "range":
                 margin = next((m for m in link.margins if m.antenna.id == antenna.id), None)
-                if margin is not None and margin.basis != "free space only" and evidence.chain:
-                    from tallmast.physics.propagation import range_ratio
-
+                reach = margin.reach if margin is not None else None
+                fit = field.main.fit if field.main else None
+                if margin is not None and margin.basis != "free space only" and reach is None:
+                    why = f"How far it reaches can’t be told: {margin.no_reach}."
+                if (
+                    margin is not None
+                    and margin.basis != "free space only"
+                    and evidence.chain
+                    and reach is not None
+                    and fit is not None
+                ):
                     full = evidence.chain.full_power_w or evidence.chain.power_w
                     power = claim.at_power_w or full
-                    from tallmast.physics.decibels import power_db
-
-                    n = next(
-                        (c.figure.value for c in link.checks if c.figure and c.figure.name == "path exponent"), 2.0
-                    )
-                    scale = range_ratio(float(power_db(power / full)), n)
-                    low, high = (edge * scale for edge in margin.reach.interval)
-                    reach = margin.reach
+                    scale = range_ratio(float(power_db(power / full)), fit.exponent.value)
+                    low, high = (edge * scale for edge in reach.interval)
                     figure = Figure(
                         "range", reach.value * scale, reach.u * scale, "km", reach.working, low=low, high=high, digits=1
                     )
@@ -136,7 +141,7 @@ def find(
             "The Verdict answers the question in one sentence, with its doubt. It starts with a question and two antennas.",
             Standing("nothing", "nothing to judge yet"),
         )
-    claims = judge_claims(evidence, shelf, bench, pattern, link, gains)
+    claims = judge_claims(evidence, shelf, bench, pattern, field, link, gains)
     candidates = [a for a in evidence.antennas if a.known_gain_dbi is None] or list(evidence.antennas)
     margins = {m.antenna.id: m for m in link.margins}
     rankable = [margins[a.id] for a in candidates if a.id in margins and margins[a.id].basis != "free space only"]
@@ -188,8 +193,6 @@ def _own_u(margin: Margin, field: FieldFinding, gains: dict[str, GainEvidence]) 
     """The part of a margin's doubt that is the antenna's own, dB."""
     group = field.main
     if margin.basis == "measured" and group and group.fit:
-        from tallmast.physics.statistics import coverage_factor
-
         runs = group.fit.runs[margin.antenna.id]
         widen = coverage_factor(group.spread.degrees) / coverage_factor(float("inf"))
         return float(max(widen * group.spread.s_db / runs**0.5, 0.1))

@@ -402,7 +402,7 @@ def _link(climb: Climb) -> Chapter | None:
             m.antenna.name,
             m.figure.text,
             show.chance_in_words(m.chance),
-            m.reach.text,
+            m.reach.text if m.reach else "can’t be told",
             m.back.text if m.back else "not noted",
             m.basis,
         )

@@ -76,10 +76,10 @@ def band(low_hz: float, high_hz: float) -> str:
 
 def power(value_w: float) -> str:
     """`25 mW`, `0.5 W`."""
-    for unit, size in (("kW", 1e3), ("W", 1.0), ("mW", 1e-3), ("µW", 1e-6)):
+    for unit, size in (("kW", 1e3), ("W", 1.0), ("mW", 1e-3), ("µW", 1e-6), ("nW", 1e-9)):
         if value_w >= size * 0.9995:
-            return f"{value_w / size:.3g} {unit}"
-    return f"{value_w * 1e6:.3g} µW"
+            return f"{three(value_w / size)} {unit}"
+    return f"{three(value_w * 1e12)} pW"
 
 
 def level(value_dbm: float, digits: int = 1) -> str:
@@ -107,7 +107,7 @@ def _in_first(table: tuple[Scale, ...], units: Sequence[str], base: float, resis
     for unit in units:
         value = outward(table, base, unit, resistance_ohm)
         if value >= 0.9995 or unit == units[-1]:
-            return f"{value:.3g} {unit}" if value < 999.5 else f"{value:.0f} {unit}"
+            return f"{three(value)} {unit}" if value < 999.5 else f"{value:.0f} {unit}"
     raise AssertionError("unreachable")
 
 
@@ -136,7 +136,7 @@ def field_ways(value_v_per_m: float) -> list[tuple[str, str]]:
     """(what it is, as written) for one field on every scale people use."""
     return [
         ("field", f"{field_strength(value_v_per_m)}, {fixed(field_dbuv_per_m(value_v_per_m), 2)} dBµV/m"),
-        ("density", f"{density(value_v_per_m)}, {outward(FIELDS, value_v_per_m, 'µW/cm²'):.3g} µW/cm²"),
+        ("density", f"{density(value_v_per_m)}, {three(outward(FIELDS, value_v_per_m, 'µW/cm²'))} µW/cm²"),
     ]
 
 
@@ -162,8 +162,8 @@ def fine_power(value_dbm: float) -> str:
 def length(value_m: float) -> str:
     """Sizes of things: `82 mm`, `1.24 m`."""
     if value_m < 1.0:
-        return f"{value_m * 1e3:.3g} mm"
-    return f"{value_m:.3g} m"
+        return f"{three(value_m * 1e3)} mm"
+    return f"{three(value_m)} m"
 
 
 def delay(value_s: float) -> str:
@@ -192,14 +192,22 @@ def imperial() -> bool:
     return _HABITS["imperial"]
 
 
+def three(value: float) -> str:
+    """Three digits that count, never with an exponent: `0.012`, `2.37`, `48`, `1240`."""
+    if abs(value) >= 999.5:
+        return f"{value:.0f}"
+    text = f"{value:.3g}"
+    return text if "e" not in text else "0"
+
+
 def distance(value_m: float) -> str:
     """Ways over ground: `850 m`, `2.37 km`; or feet and miles, as the person reads them (`use_imperial`)."""
     if imperial():
         feet = value_m / FOOT_M
-        return f"{feet:.0f} ft" if feet < 1000 else f"{value_m / MILE_M:.3g} mi"
+        return f"{feet:.0f} ft" if feet < 1000 else f"{three(value_m / MILE_M)} mi"
     if value_m < 10:
         return f"{fixed(value_m, 1)} m"
-    return f"{value_m:.0f} m" if value_m < 995 else f"{value_m / 1e3:.3g} km"
+    return f"{value_m:.0f} m" if value_m < 995 else f"{three(value_m / 1e3)} km"
 
 
 def swr(value: float) -> str:

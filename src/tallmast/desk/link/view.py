@@ -47,7 +47,7 @@ class LinkView(RungView):
                     Cell(m.antenna.name, ink=f"slot-{m.antenna.slot}", bold=m.antenna.id == self.focus_id),
                     figure_cell(m.figure),
                     Cell(show.chance_in_words(m.chance), m.figure),
-                    figure_cell(m.reach),
+                    figure_cell(m.reach) if m.reach else "can’t be told",
                     figure_cell(m.back, missing="not noted"),
                     Cell(BASES[m.basis], m.figure, ink="soft"),
                 ]

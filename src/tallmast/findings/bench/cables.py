@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -170,7 +171,7 @@ def _loss_figure(name: str, fit: physics.LossFit, centre_hz: float) -> Figure:
 def _length_figure(name: str, sweep: CableSweep, metres: float) -> Figure:
     lines = ["l = −(c·v/4π)·dφ/df", f"v = {sweep.velocity_factor:g}", f"l = {metres:.3f} m"]
     parts = (("velocity factor, 1 %", 0.01 * abs(metres)), ("where it ends in its connectors", END_PLANE_U_M))
-    u = float(np.hypot(*(part for _, part in parts)))
+    u = math.hypot(*(part for _, part in parts))
     if sweep.length_m:
         lines.append(
             f"by tape {sweep.length_m:g} m: velocity factor {sweep.velocity_factor * sweep.length_m / metres:.3f}"

@@ -11,6 +11,7 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Question, Sweep
 from tallmast.physics import reflection, resonance
 from tallmast.physics.decibels import Floats, amplitude_ratio
+from tallmast.physics.resonance import Resonance
 from tallmast.physics.statistics import bounded_factor
 from tallmast.units import show
 
@@ -57,7 +58,7 @@ class SweepReading:
     directivity_db: float
     """What was left of it: by the calibration where there is one, else as stated."""
     calibration: CalibrationReading | None = None
-    model: resonance.Resonance | None = None
+    model: Resonance | None = None
     """The resonance fitted to the whole sweep, where that was asked for and found."""
     unqualified: str = ""
     """Why it can't be trusted as it stands; empty if it can."""
@@ -109,7 +110,7 @@ def value_at(reading_f: Floats, values: Floats, frequency_hz: float) -> float:
     return float(np.interp(frequency_hz, reading_f, values))
 
 
-def _resonance(
+def _tuning(
     f: Floats, gamma: NDArray[np.complex128], phase_known: bool, directivity: float, calibrated: bool
 ) -> tuple[Figure | None, float]:
     """Where it resonates, MHz, and what of its u is new in every sweep, Hz; None where that
@@ -176,7 +177,7 @@ def read_sweep(
     at_hz = float(np.clip(at_hz, f[0], f[-1]))
     loss = float(plane.loss_db(cable, np.array([at_hz]))[0])
     left = float(amplitude_ratio(2 * loss - directivity))
-    tuning = _resonance(f, gamma, sweep.phase_known, left, calibration is not None)
+    tuning = _tuning(f, gamma, sweep.phase_known, left, calibration is not None)
     model = None
     if with_model and sweep.phase_known:
         model = resonance.fit(f, gamma, left)

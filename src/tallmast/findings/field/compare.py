@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.physics import repeats
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
@@ -61,22 +62,26 @@ def difference(
     places = block.shape[1]
     if places == 0:
         return None
+    # In order of distance, so that likeness of neighbouring places can be told.
+    order = np.argsort(cells.distance_m[np.isfinite(cells.level_dbm[rows_a + rows_b]).all(axis=0)])
+    block = block[:, order]
     each = block[: len(rows_a)].mean(axis=0) - block[len(rows_a) :].mean(axis=0)
     mean = float(each.mean())
     u_run = spread.s_db * math.sqrt(1 / len(rows_a) + 1 / len(rows_b))
-    # Scatter between places is inside the run means already when repeats were seen; alone it stands for
-    # fast fading that a few typed places can't average away.
-    u_place = float(each.std(ddof=1)) / math.sqrt(places) if places > 1 else 3.0
-    if not spread.assumed:
-        u, degrees = u_run, spread.degrees
-        parts = [(f"run to run, s = {spread.s_db:.2f} dB", show.decibel(u_run, 2))]
-    else:
-        u = math.hypot(u_run, u_place)
-        degrees = math.inf if u_place == 0 or places < 2 else (places - 1) * (u / u_place) ** 4
-        parts = [
-            (f"run to run, {ASSUMED_RUN_SPREAD_DB:g} dB assumed", show.decibel(u_run, 2)),
-            ("place to place", show.decibel(u_place, 2)),
-        ]
+    # Each antenna meets each place in its own way (its pattern on what is reflected there): other places would have
+    # given another mean. Repeats go over the same places and don't show it.
+    rho = repeats.likeness([each]) if places >= 8 else 0.0
+    u_place = float(each.std(ddof=1)) * math.sqrt(repeats.inflation(places, rho) / places) if places > 1 else 3.0
+    place_degrees = repeats.degrees([places], rho) if places > 1 else 1.0
+    u = math.hypot(u_run, u_place)
+    below = u_place**4 / place_degrees + (0.0 if math.isinf(spread.degrees) else u_run**4 / spread.degrees)
+    degrees = u**4 / below if below > 0 else math.inf
+    how = (
+        f"run to run, {ASSUMED_RUN_SPREAD_DB:g} dB assumed"
+        if spread.assumed
+        else f"run to run, s = {spread.s_db:.2f} dB"
+    )
+    parts = [(how, show.decibel(u_run, 2)), ("each place in its own way", show.decibel(u_place, 2))]
     k = coverage_factor(degrees)
     lines = (
         f"runs paired by place: {show.count(places, 'place')} heard by all",
@@ -94,7 +99,12 @@ def difference(
         mean,
         u,
         "dB",
-        Working(lines, tuple(parts), "one-way analysis of run means; Student's t, JCGM 100 §G", meaning),
+        Working(
+            lines,
+            tuple(parts),
+            "run means, paired by place; Student's t by Welch and Satterthwaite, JCGM 100 §G.4",
+            meaning,
+        ),
         degrees,
     )
 

@@ -13,6 +13,7 @@ from tallmast.units import show
 
 from ..aims import Aims
 from ..figure import Check, Figure, Finding, Standing, Working
+from ..rails import exponent_trouble
 from .compare import RunSpread, difference, run_spread, runs_for
 from .path import PathFit, fit
 from .runs import RunRow, what_changed
@@ -322,6 +323,9 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
 def _path_words(group: Group) -> str:
     if group.fit is None:
         return ""
+    trouble = exponent_trouble(group.fit.exponent)
+    if trouble:
+        return f"{show.upper_first(trouble)}, so no range can be told from them."
     return f"The level falls with distance to the power {group.fit.exponent.text}; a place strays {show.decibel(group.fit.scatter_db)} from the line."
 
 
@@ -341,7 +345,14 @@ def _checks(field: FieldFinding) -> list[Check]:
             checks.append(Check("disagrees", text, fix.distance, "The fixes are taken; the note stays on the tape."))
     if field.main and field.main.fit:
         fit_ = field.main.fit
-        checks.append(Check("holds", f"exponent {fit_.exponent.text}", fit_.exponent))
+        trouble = exponent_trouble(fit_.exponent)
+        if trouble:
+            why = (
+                f"{show.upper_first(trouble)}: a place typed wrongly, a reading in another unit, or too little ground."
+            )
+            checks.append(Check("open", "no range from these places", None, why))
+        else:
+            checks.append(Check("holds", f"exponent {fit_.exponent.text}", fit_.exponent))
     open_ended = [r for r in field.reaches if r.furthest.bound]
     if open_ended and len(open_ended) == len(field.reaches):
         checks.append(Check("open", "no run was lost: every reach is ‘at least’", open_ended[0].furthest))

@@ -149,7 +149,8 @@ class Curve:
         """(level, value there, standard deviation of a reading against it: its own, and the curve's)."""
         level = np.arange(self.steps.level_db[0], self.steps.level_db[-1] + GRID_DB / 2, GRID_DB)
         apart = np.hypot(self.local, self.u_value)
-        return level, *(np.interp(level, self.steps.level_db, v) for v in (self.value, apart))
+        at = self.steps.level_db
+        return level, np.interp(level, at, self.value), np.interp(level, at, apart)
 
     @property
     def top_db(self) -> float | None:

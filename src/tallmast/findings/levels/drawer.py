@@ -17,6 +17,7 @@ from tallmast.units import show
 from ..connection import mating
 from ..field.path import PathFit
 from ..figure import Figure, Working
+from ..rails import exponent_trouble
 from .pieces import REDUCING, Drawer, Taken, feed
 from .plan import Ends
 
@@ -365,7 +366,7 @@ def fail_figure(ends: Ends, fit: PathFit | None, fail_m: float, power_w: float |
         - away.line_db
     )
     exponents = [(2.0, 0.0, "free space"), (3.77, 0.0, "37.7 log d rule"), (4.0, 0.0, "plane earth")]
-    if fit is not None:
+    if fit is not None and not exponent_trouble(fit.exponent):
         exponents.insert(0, (fit.exponent.value, fit.exponent.u, "measured in the field"))
     path = ends.path if ends.path is not None and ends.path.measured else None
     rows = pad_for_distance(

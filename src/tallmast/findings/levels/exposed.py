@@ -131,7 +131,7 @@ def exposed(evidence: Evidence, ends: Ends, antenna: Antenna | None) -> Exposed 
 def _after(ends: Ends, frequency_hz: float) -> tuple[float, float]:
     """(dB, u) from the antenna to the receiver at another frequency: filters and cables are not alike everywhere."""
     drawer: Drawer = ends.drawer
-    change, variance = -ends.chain.cable_loss_db - ends.chain.pad_db, ends.chain.cable_loss_u_db**2
+    change, variance = -ends.chain.cable_loss_db - ends.chain.pad_db, ends.chain.cable_u_db**2
     variance += sum(pad.tolerance_db**2 / 3.0 for pad in ends.chain.pads)
     for piece, setting in drawer.placed(ends.chain.placed):
         taken = drawer.taken(piece, setting, frequency_hz)

@@ -165,7 +165,7 @@ def _home(e: Ends, receiving: bool) -> list[Planned]:
     if chain.cable_loss_db:
         part: Part = "far" if receiving else "near"
         steps.append(
-            Planned("cable", "Cable", -chain.cable_loss_db, chain.cable_loss_u_db, 0.0, part, None, (), -30.0, 0.0, 0.1)
+            Planned("cable", "Cable", -chain.cable_loss_db, chain.cable_u_db, 0.0, part, None, (), -30.0, 0.0, 0.1)
         )
     return steps[::-1] if receiving else steps
 

@@ -16,6 +16,7 @@ from ..aims import Aims
 from ..field import FieldFinding
 from ..figure import Check, Figure, Finding, Mark, Standing, Working
 from ..gain import GainEvidence
+from ..rails import exponent_trouble
 from . import plan as plans
 from .clear import HAND_HEIGHT_M, HOT_SHARE, Clear, clear_distances, metres
 from .compare import Compared, all_compared, power_pairs
@@ -180,7 +181,7 @@ def _told(
     full = Figure(
         "EIRP at full power",
         full_dbm,
-        math.hypot(ends.gain.u, chain.power_u_db, home.line_u_db),
+        math.hypot(ends.gain.u, chain.power_u_db, chain.cable_u_db, home.line_u_db),
         "dBm",
         Working(
             (
@@ -192,6 +193,7 @@ def _told(
                 for words, u in (
                     (f"gain of {name}", ends.gain.u),
                     ("transmitter", chain.power_u_db),
+                    ("cable", chain.cable_u_db),
                     ("line", home.line_u_db),
                 )
                 if u > 0.005
@@ -208,7 +210,7 @@ def _told(
         reduction_u = math.hypot(reduction_u, chain.power_u_db)
     table = [_stands_for(reduction, reduction_u, Figure("exponent", n, 0.0, ""), named) for n, named in RULE_EXPONENTS]
     group = found.main
-    exponent = group.fit.exponent if group and group.fit else None
+    exponent = group.fit.exponent if group and group.fit and not exponent_trouble(group.fit.exponent) else None
     if exponent:
         table.insert(1, _stands_for(reduction, reduction_u, exponent, "measured in the field"))
     clears = clear_distances(evidence, full_dbm, full.u)

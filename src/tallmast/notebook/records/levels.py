@@ -124,6 +124,11 @@ class Chain(Record):
     """Whether the clear distance allows for the ground's."""
 
     @property
+    def cable_u_db(self) -> float:
+        """Standard uncertainty of the cable's loss; none where there is no cable."""
+        return self.cable_loss_u_db if self.cable_loss_db else 0.0
+
+    @property
     def pad_db(self) -> float:
         return sum(pad.attenuation_db for pad in self.pads)
 

@@ -4,50 +4,24 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Chain, FarEnd
+from tallmast.notebook.records import Antenna
 from tallmast.physics import propagation
 from tallmast.physics.decibels import Floats, dbm_from_watt
-from tallmast.physics.statistics import coverage_factor, normal_cdf
+from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
-from .aims import Aims
-from .field import FieldFinding
-from .field.path import PathFit
-from .field.samples import by_cell
-from .field.tell import Group
-from .figure import Check, Figure, Finding, Standing, Working, named, parts_of
-from .gain import GainEvidence
-from .levels.pieces import Drawer, feed
-from .polarization import loss_between
-
-if TYPE_CHECKING:
-    from uncertainties import UFloat
-
-ASSUMED_SCATTER_DB = 6.0
-"""Place-to-place scatter taken where no field run has shown it (Rec. ITU-R P.1546 gives 5 to 8 dB over land)."""
-
-PAD_U_DB = 0.2
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Margin:
-    """What is left over sensitivity at the wanted place at full power, for one antenna."""
-
-    antenna: Antenna
-    figure: Figure
-    chance: float
-    """That a moment at the place is above sensitivity, doubt and scatter together."""
-    basis: str
-    """'measured', 'by its gain on the measured path', or 'free space only'."""
-    reach: Figure
-    """Distance at which the median level meets the sensitivity, m."""
-    back: Figure | None
-    """The way back, from the far end's transmitter to home."""
+from ..aims import Aims
+from ..field import FieldFinding
+from ..field.path import PathFit
+from ..field.samples import by_cell
+from ..figure import Check, Figure, Finding, Standing, Working, parts_of
+from ..gain import GainEvidence
+from ..rails import MOST_MARGIN_DB, exponent_trouble
+from .margin import ASSUMED_SCATTER_DB, Margin, fixed_budget, margin_of
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -68,168 +42,6 @@ class LinkFinding(Finding):
     budget: Figure | None = None
     what_if: Figure | None = None
     scatter_db: float = ASSUMED_SCATTER_DB
-
-
-def _fixed_budget(
-    evidence: Evidence, chain: Chain, far: FarEnd, antenna: Antenna, gain: Figure, power_w: float, pad_db: float
-) -> tuple[UFloat, list[str]]:
-    """Level before the path, with named doubts: power − pad − cable + both gains − polarization."""
-    polarization = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
-    assert evidence.question is not None
-    drawer = Drawer(evidence, evidence.question.centre_hz)
-    home, away = feed(drawer, chain.placed), feed(drawer, far.placed)
-    home_db, away_db = chain.cable_loss_db + home.line_db, far.cable_loss_db + away.line_db
-    total = (
-        named(dbm_from_watt(power_w), chain.power_u_db, "transmitter")
-        - named(pad_db, PAD_U_DB if pad_db else 0.0, "pad")
-        - named(home_db, math.hypot(chain.cable_loss_u_db, home.line_u_db), "home cable")
-        + named(gain.value, gain.u, f"gain of {antenna.name}")
-        + named(far.gain_dbi, far.gain_u_db, f"gain of {far.name}")
-        - named(away_db, away.line_u_db, "far cable")
-        - named(polarization.value, polarization.u, "polarization")
-    )
-    lines = [
-        f"transmitter   {show.fixed(dbm_from_watt(power_w), 1)} dBm",
-        *([f"pads          {show.fixed(-pad_db, 1)}"] if pad_db else []),
-        f"home cable    {show.fixed(-home_db, 1)}",
-        f"{antenna.name[:13]:<13} {show.plus(gain.value, 1)} dBi",
-        f"polarization  {show.fixed(-polarization.value, 1)}",
-        f"{far.name[:13]:<13} {show.plus(far.gain_dbi, 1)} dBi",
-        *([f"far cable     {show.fixed(-away_db, 1)}"] if away_db else []),
-    ]
-    return total, lines
-
-
-def _reach(margin: Figure, exponent: Figure, distance_m: float) -> Figure:
-    """Where the margin runs out: d·10^(m/10n), with the 90 % interval."""
-    n = exponent.value if exponent.value > 0.5 else 2.0
-    value = distance_m * propagation.range_ratio(margin.value, n)
-    # ln d has du = ln10/10n·√(u_m² + (m·u_n/n)²).
-    u = math.log(10) / (10 * n) * math.hypot(margin.half, margin.value * exponent.half / n)
-    low, high = value * math.exp(-u), value * math.exp(u)
-    working = Working(
-        (
-            "d = d₀·10^(margin/10n)",
-            f"d₀ = {show.distance(distance_m)}, n = {n:.2f}",
-            f"margin {margin.text}",
-            f"d = {show.distance(value)}",
-        ),
-        (),
-        "the path as fitted, continued",
-        "Beyond the farthest place measured this is a forecast: a ridge or the horizon may end it sooner.",
-    )
-    return Figure("range", value / 1e3, u * value / 1e3, "km", working, low=low / 1e3, high=high / 1e3, digits=1)
-
-
-def _margin(
-    evidence: Evidence,
-    chain: Chain,
-    far: FarEnd,
-    antenna: Antenna,
-    gains: dict[str, GainEvidence],
-    group: Group | None,
-    distance_m: float,
-    power_w: float,
-    pad_db: float,
-) -> Margin:
-    """Margin at a distance, by the best basis there is."""
-    question = evidence.question
-    assert question is not None
-    sensitivity = named(far.sensitivity_dbm, far.sensitivity_u_db, "sensitivity")
-    fit: PathFit | None = group.fit if group else None
-    degrees = math.inf
-    if fit is not None and group is not None and antenna.id in fit.at_1km_dbm:
-        basis = "measured"
-        value, u, degrees = fit.level(antenna.id, distance_m)
-        step = dbm_from_watt(power_w) - dbm_from_watt(group.power_w) + group.pad_db - pad_db
-        step_u = PAD_U_DB if abs(step) > 0.05 else 0.0
-        level = named(value, u, "path as fitted") + named(step, step_u, "pad and power")
-        lines = [
-            f"fitted at {show.distance(distance_m)}  {show.decibel(value, unit='dBm')}",
-            f"less pad, more power  {show.plus(step, 1)} dB",
-        ]
-        exponent, scatter = fit.exponent, fit.scatter_db
-    elif fit is not None and group is not None and fit.at_1km_dbm:
-        other_id = max(fit.runs, key=lambda key: fit.runs[key])
-        other = evidence.antenna(other_id)
-        assert other is not None
-        basis = "by its gain on the measured path"
-        value, u, degrees = fit.level(other_id, distance_m)
-        mine, theirs = gains[antenna.id].working_value(), gains[other_id].working_value()
-        p_mine = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
-        p_other = loss_between(other.polarization, other.axial_ratio_db, far.polarization, far.axial_ratio_db)
-        step = dbm_from_watt(power_w) - dbm_from_watt(group.power_w) + group.pad_db - pad_db
-        level = (
-            named(value, u, "path as fitted")
-            + named(step, PAD_U_DB, "pad and power")
-            + named(mine.value, mine.u, f"gain of {antenna.name}")
-            - named(theirs.value, theirs.u, f"gain of {other.name}")
-            - named(p_mine.value - p_other.value, math.hypot(p_mine.u, p_other.u), "polarization")
-        )
-        lines = [
-            f"{other.name} fitted at {show.distance(distance_m)}  {show.decibel(value, unit='dBm')}",
-            f"pad and power  {show.plus(step, 1)} dB",
-            f"gain against it  {show.plus(mine.value - theirs.value, 1)} dB",
-            f"polarization against it  {show.plus(p_other.value - p_mine.value, 1)} dB",
-        ]
-        exponent, scatter = fit.exponent, fit.scatter_db
-    else:
-        basis = "free space only"
-        gain = gains[antenna.id].working_value()
-        total, lines = _fixed_budget(evidence, chain, far, antenna, gain, power_w, pad_db)
-        loss = float(propagation.free_space_loss_db(distance_m, question.centre_hz))
-        level = total - named(loss, ASSUMED_SCATTER_DB, "the path, not measured")
-        lines = [*lines, f"free space at {show.distance(distance_m)}  {show.fixed(-loss, 1)} dB"]
-        exponent, scatter = Figure("exponent", 2.0, 0.0, ""), ASSUMED_SCATTER_DB
-    margin = level - sensitivity
-    value, u = float(margin.nominal_value), float(margin.std_dev)
-    lines += [
-        f"level  {show.decibel(float(level.nominal_value), unit='dBm')}",
-        f"sensitivity  {show.decibel(far.sensitivity_dbm, unit='dBm')}",
-        f"margin = {show.plus(value, 1)} dB",
-    ]
-    # The fit's few degrees of freedom hold only for its own share of the variance (Welch-Satterthwaite).
-    if math.isfinite(degrees) and u > 0:
-        fit_u = next((float(c) for v, c in margin.error_components().items() if v.tag == "path as fitted"), 0.0)
-        degrees = degrees * (u / fit_u) ** 4 if fit_u > 0 else math.inf
-    figure = Figure(
-        f"margin of {antenna.name}",
-        value,
-        u,
-        "dB",
-        Working(
-            tuple(lines),
-            parts_of(margin, "dB"),
-            {"measured": "the field runs, fitted and continued", "free space only": "Rec. ITU-R P.525, free space"}.get(
-                basis, "the field runs of the others, and its gain"
-            ),
-            "Median level over sensitivity. One place strays from the median by "
-            f"{show.decibel(scatter)} (one standard deviation), which the chance allows for.",
-        ),
-        degrees,
-    )
-    chance = float(normal_cdf(value / math.hypot(u, scatter)))
-    back = None
-    if far.power_w and far.home_sensitivity_dbm is not None:
-        swap = dbm_from_watt(far.power_w) - dbm_from_watt(power_w) + far.sensitivity_dbm - far.home_sensitivity_dbm
-        back = Figure(
-            "margin, the way back",
-            value + swap + pad_db,
-            u,
-            "dB",
-            Working(
-                (
-                    f"margin out {show.plus(value, 1)} dB",
-                    f"other power {show.plus(dbm_from_watt(far.power_w) - dbm_from_watt(power_w), 1)} dB",
-                    f"other receiver {show.plus(far.sensitivity_dbm - far.home_sensitivity_dbm, 1)} dB",
-                ),
-                (),
-                "the path is the same both ways (reciprocity)",
-                "A decibel is a decibel both ways, until noise makes the ends differ.",
-            ),
-            degrees,
-        )
-    return Margin(antenna, figure, chance, basis, _reach(figure, exponent, distance_m), back)
 
 
 def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: FieldFinding) -> LinkFinding:
@@ -255,19 +67,21 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
             Standing("nothing", "no budget yet"),
         )
     power_w = chain.full_power_w or chain.power_w
-    margins = tuple(_margin(evidence, chain, far, a, gains, group, distance, power_w, 0.0) for a in evidence.antennas)
+    heights = (field.home.height_m if field.home else 2.0, field.wanted.height_m if field.wanted else 2.0)
+    margins = tuple(
+        margin_of(evidence, chain, far, a, gains, group, distance, power_w, 0.0, heights) for a in evidence.antennas
+    )
     focus = evidence.antenna(aims.focus_id) or evidence.antennas[0]
     margin = next(m for m in margins if m.antenna.id == focus.id)
     what_if = None
     if aims.what_if_power_w is not None or aims.what_if_pad_db:
-        changed = _margin(
-            evidence, chain, far, focus, gains, group, distance, aims.what_if_power_w or power_w, aims.what_if_pad_db
-        )
+        power = aims.what_if_power_w or power_w
+        changed = margin_of(evidence, chain, far, focus, gains, group, distance, power, aims.what_if_pad_db, heights)
         what_if = changed.reach
     fit = group.fit if group else None
     at_power, at_pad = (group.power_w, group.pad_db) if group else (power_w, 0.0)
     gain = gains[focus.id].working_value()
-    total, lines = _fixed_budget(evidence, chain, far, focus, gain, at_power, at_pad)
+    total, lines = fixed_budget(evidence, chain, far, focus, gain, at_power, at_pad)
     base, base_u = float(total.nominal_value), float(total.std_dev)
     scatter = fit.scatter_db if fit else ASSUMED_SCATTER_DB
     samples = [s for s in field.samples if group and s.run.id in group.run_ids and s.run.antenna_id == focus.id]
@@ -383,16 +197,12 @@ def _words(
             detail = f"The field is {show.plus_minus(-residual.value, residual.half, 'dB')} weaker than free space: look at cable, polarization and the first Fresnel zone."
         else:
             detail = f"The field is {show.plus_minus(residual.value, residual.half, 'dB')} stronger than free space: check the pad, the power and the far end’s gain."
+    if margin.figure.value > MOST_MARGIN_DB:
+        detail += " So much to spare asks for a second look at power, pads and sensitivity."
+    if margin.reach is None:
+        return sentence, f"{detail} How far it would reach can’t be told: {margin.no_reach}."
     detail += f" Range at full power {margin.reach.text}"
-    horizon = (
-        propagation.radio_horizon_m(field.home.height_m, field.wanted.height_m) if field.home and field.wanted else 0.0
-    )
-    if horizon and margin.reach.value * 1e3 > horizon:
-        return (
-            sentence,
-            f"{detail}, but the radio horizon at these heights is {show.distance(horizon)}: don't count on more.",
-        )
-    detail += "."
+    detail += ", where the radio horizon ends it." if "horizon at these" in margin.reach.working.meaning else "."
     return sentence, detail
 
 
@@ -414,7 +224,10 @@ def _checks(
             else f"{show.plus(residual.value, 1)} dB against free space"
         )
         checks.append(Check("holds" if fits else "disagrees", words, residual))
-    if fit is not None:
+    if fit is not None and exponent_trouble(fit.exponent):
+        why = f"{show.upper_first(exponent_trouble(fit.exponent))}."
+        checks.append(Check("open", "no range from these places", None, why))
+    elif fit is not None:
         low, high = fit.exponent.interval
         mark_words = (
             "falls as in free space" if low <= 2 <= high else f"falls faster than free space, n {fit.exponent.text}"
@@ -422,6 +235,13 @@ def _checks(
         if high < 2:
             mark_words = f"falls slower than free space, n {fit.exponent.text}"
         checks.append(Check("holds" if low <= 2 <= high else "open", mark_words, fit.exponent))
+    for one in margins:
+        if one.figure.value > MOST_MARGIN_DB:
+            why = "More than any path leaves: is the power, a pad or the sensitivity noted in another unit?"
+            checks.append(
+                Check("open", f"{one.antenna.name}: {show.plus(one.figure.value, 0)} dB of margin?", one.figure, why)
+            )
+            break
     if margin.back is not None:
         checks.append(
             Check("holds" if margin.back.interval[0] > 0 else "open", f"way back {margin.back.text}", margin.back)

@@ -1,0 +1,247 @@
+"""The margin at the wanted place, by the best basis there is: the runs, another antenna's runs, or free space."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, Chain, FarEnd, Radio
+from tallmast.physics import propagation
+from tallmast.physics.decibels import dbm_from_watt
+from tallmast.physics.statistics import normal_cdf
+from tallmast.units import show
+
+from ..field.path import PathFit
+from ..field.tell import Group
+from ..figure import Figure, Working, named, parts_of
+from ..gain import GainEvidence
+from ..levels.pieces import Drawer, feed
+from ..polarization import loss_between
+from ..rails import exponent_trouble, model_u_db, reach
+
+if TYPE_CHECKING:
+    from uncertainties import UFloat
+
+ASSUMED_SCATTER_DB = 6.0
+"""Place-to-place scatter taken where no field run has shown it (Rec. ITU-R P.1546 gives 5 to 8 dB over land)."""
+
+PAD_U_DB = 0.2
+"""Of a pad that is noted of a run and stands nowhere in the chain."""
+FAR_POWER_U_DB = 0.5
+"""Of the far transmitter's power where its radio is not in the drawer."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Margin:
+    """What is left over sensitivity at the wanted place at full power, for one antenna."""
+
+    antenna: Antenna
+    figure: Figure
+    chance: float
+    """That a moment at the place is above sensitivity, doubt and scatter together."""
+    basis: str
+    """'measured', 'by its gain on the measured path', or 'free space only'."""
+    reach: Figure | None
+    """Distance at which the median level meets the sensitivity, km; None where that can't be told."""
+    no_reach: str
+    """Why not, as the tail of a sentence."""
+    back: Figure | None
+    """The way back, from the far end's transmitter to home."""
+
+
+def fixed_budget(
+    evidence: Evidence, chain: Chain, far: FarEnd, antenna: Antenna, gain: Figure, power_w: float, pad_db: float
+) -> tuple[UFloat, list[str]]:
+    """Level before the path, with named doubts: power − pad − cable + both gains − polarization."""
+    polarization = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
+    assert evidence.question is not None
+    drawer = Drawer(evidence, evidence.question.centre_hz)
+    home, away = feed(drawer, chain.placed), feed(drawer, far.placed)
+    home_db, away_db = chain.cable_loss_db + home.line_db, far.cable_loss_db + away.line_db
+    total = (
+        named(dbm_from_watt(power_w), chain.power_u_db, "transmitter")
+        - named(pad_db, pads_u_db(chain, drawer, pad_db), "pad")
+        - named(home_db, math.hypot(chain.cable_u_db, home.line_u_db), "home cable")
+        + named(gain.value, gain.u, f"gain of {antenna.name}")
+        + named(far.gain_dbi, far.gain_u_db, f"gain of {far.name}")
+        - named(away_db, away.line_u_db, "far cable")
+        - named(polarization.value, polarization.u, "polarization")
+    )
+    lines = [
+        f"transmitter   {show.fixed(dbm_from_watt(power_w), 1)} dBm",
+        *([f"pads          {show.fixed(-pad_db, 1)}"] if pad_db else []),
+        f"home cable    {show.fixed(-home_db, 1)}",
+        f"{antenna.name[:13]:<13} {show.plus(gain.value, 1)} dBi",
+        f"polarization  {show.fixed(-polarization.value, 1)}",
+        f"{far.name[:13]:<13} {show.plus(far.gain_dbi, 1)} dBi",
+        *([f"far cable     {show.fixed(-away_db, 1)}"] if away_db else []),
+    ]
+    return total, lines
+
+
+def margin_of(
+    evidence: Evidence,
+    chain: Chain,
+    far: FarEnd,
+    antenna: Antenna,
+    gains: dict[str, GainEvidence],
+    group: Group | None,
+    distance_m: float,
+    power_w: float,
+    pad_db: float,
+    heights_m: tuple[float, float],
+) -> Margin:
+    """Margin at a distance, by the best basis there is."""
+    question = evidence.question
+    assert question is not None
+    drawer = Drawer(evidence, question.centre_hz)
+    sensitivity = named(far.sensitivity_dbm, far.sensitivity_u_db, "sensitivity")
+    fit: PathFit | None = group.fit if group else None
+    degrees = math.inf
+    if fit is not None and group is not None and antenna.id in fit.at_1km_dbm:
+        basis = "measured"
+        value, u, degrees = _carried(fit, antenna.id, distance_m)
+        step, changes = _changed(chain, drawer, group, power_w, pad_db)
+        level = named(value, u, "path as fitted") + changes + _beyond(fit, distance_m)
+        lines = [
+            f"fitted at {show.distance(distance_m)}  {show.decibel(value, unit='dBm')}",
+            f"less pad, more power  {show.plus(step, 1)} dB",
+        ]
+        exponent, scatter = fit.exponent, fit.scatter_db
+    elif fit is not None and group is not None and fit.at_1km_dbm:
+        other_id = max(fit.runs, key=lambda key: fit.runs[key])
+        other = evidence.antenna(other_id)
+        assert other is not None
+        basis = "by its gain on the measured path"
+        value, u, degrees = _carried(fit, other_id, distance_m)
+        mine, theirs = gains[antenna.id].working_value(), gains[other_id].working_value()
+        p_mine = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
+        p_other = loss_between(other.polarization, other.axial_ratio_db, far.polarization, far.axial_ratio_db)
+        step, changes = _changed(chain, drawer, group, power_w, pad_db)
+        level = (
+            named(value, u, "path as fitted")
+            + changes
+            + _beyond(fit, distance_m)
+            + named(mine.value, mine.u, f"gain of {antenna.name}")
+            - named(theirs.value, theirs.u, f"gain of {other.name}")
+            - named(p_mine.value - p_other.value, math.hypot(p_mine.u, p_other.u), "polarization")
+        )
+        lines = [
+            f"{other.name} fitted at {show.distance(distance_m)}  {show.decibel(value, unit='dBm')}",
+            f"pad and power  {show.plus(step, 1)} dB",
+            f"gain against it  {show.plus(mine.value - theirs.value, 1)} dB",
+            f"polarization against it  {show.plus(p_other.value - p_mine.value, 1)} dB",
+        ]
+        exponent, scatter = fit.exponent, fit.scatter_db
+    else:
+        basis = "free space only"
+        gain = gains[antenna.id].working_value()
+        total, lines = fixed_budget(evidence, chain, far, antenna, gain, power_w, pad_db)
+        loss = float(propagation.free_space_loss_db(distance_m, question.centre_hz))
+        level = total - named(loss, ASSUMED_SCATTER_DB, "the path, not measured")
+        lines = [*lines, f"free space at {show.distance(distance_m)}  {show.fixed(-loss, 1)} dB"]
+        exponent, scatter = Figure("exponent", 2.0, 0.0, ""), ASSUMED_SCATTER_DB
+    margin = level - sensitivity
+    value, u = float(margin.nominal_value), float(margin.std_dev)
+    lines += [
+        f"level  {show.decibel(float(level.nominal_value), unit='dBm')}",
+        f"sensitivity  {show.decibel(far.sensitivity_dbm, unit='dBm')}",
+        f"margin = {show.plus(value, 1)} dB",
+    ]
+    # The fit's few degrees of freedom hold only for its own share of the variance (Welch-Satterthwaite).
+    if math.isfinite(degrees) and u > 0:
+        fit_u = next((float(c) for v, c in margin.error_components().items() if v.tag == "path as fitted"), 0.0)
+        degrees = degrees * (u / fit_u) ** 4 if fit_u > 0 else math.inf
+    figure = Figure(
+        f"margin of {antenna.name}",
+        value,
+        u,
+        "dB",
+        Working(
+            tuple(lines),
+            parts_of(margin, "dB"),
+            {"measured": "the field runs, fitted and continued", "free space only": "Rec. ITU-R P.525, free space"}.get(
+                basis, "the field runs of the others, and its gain"
+            ),
+            "Median level over sensitivity. One place strays from the median by "
+            f"{show.decibel(scatter)} (one standard deviation), which the chance allows for.",
+        ),
+        degrees,
+    )
+    chance = float(normal_cdf(value / math.hypot(u, scatter)))
+    back = None
+    if far.power_w and far.home_sensitivity_dbm is not None:
+        radio = evidence.get(Radio, far.radio_id)
+        far_u = radio.power_u_db if radio is not None else FAR_POWER_U_DB
+        # The level out rests on what home sent, the level back on what the far end sends, and on home's receiver.
+        back_u = math.hypot(u, far_u, chain.power_u_db, far.sensitivity_u_db)
+        swap = dbm_from_watt(far.power_w) - dbm_from_watt(power_w) + far.sensitivity_dbm - far.home_sensitivity_dbm
+        back = Figure(
+            "margin, the way back",
+            value + swap + pad_db,
+            back_u,
+            "dB",
+            Working(
+                (
+                    f"margin out {show.plus(value, 1)} dB",
+                    f"other power {show.plus(dbm_from_watt(far.power_w) - dbm_from_watt(power_w), 1)} dB",
+                    f"other receiver {show.plus(far.sensitivity_dbm - far.home_sensitivity_dbm, 1)} dB",
+                ),
+                (
+                    ("the margin out", show.decibel(u, 2)),
+                    (f"what {far.name} sends", show.decibel(far_u, 2)),
+                    ("what home sends", show.decibel(chain.power_u_db, 2)),
+                    ("home’s receiver", show.decibel(far.sensitivity_u_db, 2)),
+                ),
+                "the path is the same both ways (reciprocity)",
+                "A decibel is a decibel both ways, until noise makes the ends differ.",
+            ),
+            degrees,
+        )
+    farthest = fit.reach_m[1] if fit is not None and basis != "free space only" else None
+    return Margin(
+        antenna,
+        figure,
+        chance,
+        basis,
+        reach(figure, exponent, distance_m, heights_m, farthest),
+        exponent_trouble(exponent),
+        back,
+    )
+
+
+def pads_u_db(chain: Chain, drawer: Drawer, pad_db: float) -> float:
+    """Standard uncertainty of the pads in the chain: each one's tolerance as a rectangle, or as it was measured."""
+    if not pad_db:
+        return 0.0
+    known = [pad.tolerance_db / math.sqrt(3.0) for pad in chain.pads]
+    placed = feed(drawer, chain.placed).pad_u_db
+    return math.hypot(*known, placed) if known or placed else PAD_U_DB
+
+
+def _changed(chain: Chain, drawer: Drawer, group: Group, power_w: float, pad_db: float) -> tuple[float, UFloat]:
+    """From the runs' power and pads to those asked for: (dB, the same with its named doubts)."""
+    power = dbm_from_watt(power_w) - dbm_from_watt(group.power_w)
+    pads = group.pad_db - pad_db
+    # What another setting sends is as uncertain as the transmitter's power; the same setting cancels.
+    power_u = chain.power_u_db if abs(power) > 0.05 else 0.0
+    pads_u = pads_u_db(chain, drawer, pads) if abs(pads) > 0.05 else 0.0
+    return power + pads, named(power, power_u, "power, then and now") + named(pads, pads_u, "pads")
+
+
+def _carried(fit: PathFit, antenna_id: str, distance_m: float) -> tuple[float, float, float]:
+    """The fitted level at a distance; beyond the places with their exponent, or where that is none, half way between free
+    space and plane earth."""
+    farthest = fit.reach_m[1]
+    if distance_m <= farthest or not exponent_trouble(fit.exponent):
+        return fit.level(antenna_id, distance_m)
+    value, u, degrees = fit.level(antenna_id, farthest)
+    beyond = 10.0 * math.log10(distance_m / farthest)
+    return value - 3.0 * beyond, math.hypot(u, beyond / math.sqrt(3.0)), degrees
+
+
+def _beyond(fit: PathFit, distance_m: float) -> UFloat:
+    """Nothing, with the doubt of the path's model beyond the places measured."""
+    return named(0.0, model_u_db(fit.exponent.value, distance_m, fit.reach_m[1]), "path’s model, beyond the places")

@@ -1,0 +1,130 @@
+"""Ground and sea: two rays with a rough surface, shadowing alike in space, antennas that meet each place in their own way.
+
+Runs have offsets of their own, every sample fades, and weak ones are lost. None of it is a straight line in log distance.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from tallmast.notebook.records import FarEnd
+
+from ...findings.build import HOME, Book
+from ..tally import Answer, quantity
+
+LAMBDA = 299_792_458.0 / 869e6
+
+
+class Ground:
+    """Loss against distance, dB, for isotropic antennas."""
+
+    def __init__(self, rng: np.random.Generator) -> None:
+        self.h1, self.h2 = rng.uniform(4, 12), rng.uniform(1.5, 4)
+        self.rough, self.excess = rng.uniform(0.3, 0.9), rng.uniform(0, 6)
+
+    def loss(self, d: np.ndarray) -> np.ndarray:
+        d = np.asarray(d, dtype=float)
+        direct, bounced = np.hypot(d, self.h1 - self.h2), np.hypot(d, self.h1 + self.h2)
+        k = 2 * np.pi / LAMBDA
+        field = np.exp(-1j * k * direct) / direct - self.rough * np.exp(-1j * k * bounced) / bounced
+        return -20 * np.log10(np.abs(field) * LAMBDA / (4 * np.pi)) + self.excess
+
+    def median(self, d: float) -> float:
+        """Over a tenth of the distance either way, as a place's median is meant."""
+        return float(np.median(self.loss(np.linspace(0.9 * d, 1.1 * d, 200))))
+
+
+def alike(rng, distance: np.ndarray, sd: float, length: float) -> np.ndarray:
+    """A Gaussian process over the way (Gudmundson 1991)."""
+    out = np.empty(len(distance))
+    out[0] = rng.normal(0, sd)
+    for i in range(1, len(distance)):
+        rho = np.exp(-abs(distance[i] - distance[i - 1]) / length)
+        out[i] = rho * out[i - 1] + rng.normal(0, sd * np.sqrt(1 - rho**2))
+    return out
+
+
+def campaign(rng, order: str, far_m: float = 2000.0, own_sd: float = 1.5, threshold: float = -118.0):
+    """Runs of two antennas over one way. Returns the book, the ground, and gains by letter."""
+    ground = Ground(rng)
+    gains = {"A": rng.uniform(4, 10), "B": rng.uniform(2, 8)}
+    distance = np.arange(150.0, far_m, 12.0)
+    shadow = alike(rng, distance, 3.0, 40.0)
+    own = {k: alike(rng, distance, own_sd, 30.0) for k in gains}
+    book = Book()
+    book.add(HOME.model_copy(update={"height_m": ground.h1}))
+    antennas = {k: book.antenna(k) for k in gains}
+    for number, letter in enumerate(order, 1):
+        run = book.run(antennas[letter], number, manner="walk", power_w=0.01)
+        level = 10 + gains[letter] - ground.loss(distance) + shadow + own[letter] + rng.normal(0, 0.6)
+        level = level + rng.normal(0, 2.0, len(distance))
+        book.log(run, distance, np.where(level > threshold, level, np.nan))
+    return book, ground, gains, antennas
+
+
+def _difference(rng, order: str, own_sd: float = 1.5) -> list[Answer]:
+    book, _, gains, antennas = campaign(rng, order, own_sd=own_sd)
+    book.home()
+    group = book.climb(antennas["A"]).field.main
+    return [(group.differences["a", "b"], gains["A"] - gains["B"])]
+
+
+@quantity("field", "difference of two antennas, A B B A")
+def abba(rng) -> list[Answer]:
+    return _difference(rng, "ABBA")
+
+
+@quantity("field", "difference, A B A B A B")
+def ababab(rng) -> list[Answer]:
+    return _difference(rng, "ABABAB")
+
+
+@quantity("field", "difference, places met alike by both", high=0.97, why="few runs tell their spread badly")
+def abba_alike(rng) -> list[Answer]:
+    return _difference(rng, "ABBA", own_sd=0.3)
+
+
+def _typed(rng, readings_u: float) -> list[Answer]:
+    """Readings typed at eight places, A B B A."""
+    ground = Ground(rng)
+    gains = {"A": rng.uniform(4, 10), "B": rng.uniform(2, 8)}
+    distance = np.geomspace(200, 1800, 8)
+    book = Book()
+    book.add(HOME)
+    places = [book.place(f"p{i}", float(d)) for i, d in enumerate(distance)]
+    shadow = rng.normal(0, 3, 8)
+    own = {k: rng.normal(0, 1.5, 8) for k in gains}
+    antennas = {k: book.antenna(k) for k in gains}
+    for number, letter in enumerate("ABBA", 1):
+        run = book.run(antennas[letter], number, power_w=0.01)
+        level = (
+            10
+            + gains[letter]
+            - ground.loss(distance)
+            + shadow
+            + own[letter]
+            + rng.normal(0, 0.6)
+            + rng.normal(0, 1.0, 8)
+        )
+        for place, value in zip(places, level, strict=True):
+            book.reading(run, place.id, level_dbm=round(float(value)))
+    book.home()
+    return [(book.climb(antennas["A"]).field.main.differences["a", "b"], gains["A"] - gains["B"])]
+
+
+@quantity("field", "difference, readings typed at eight places")
+def typed(rng) -> list[Answer]:
+    return _typed(rng, 0.0)
+
+
+def margin(rng, wanted_m: float) -> list[Answer]:
+    book, ground, gains, antennas = campaign(rng, "ABBA")
+    book.home()
+    lat_lon = book.place("Stack", wanted_m, height_m=ground.h2)
+    question = book.records["question"]
+    book.add(question.model_copy(update={"wanted_place_id": lat_lon.id}))
+    book.levels(power_w=0.01, full_power_w=0.01)
+    book.add(FarEnd(sensitivity_dbm=-110.0, sensitivity_u_db=1.0, gain_dbi=0.0))
+    found = book.climb(antennas["A"]).link.margins[0].figure
+    true = 10 + gains["A"] - ground.median(wanted_m) - (-110.0 + rng.normal(0, 1.0))
+    return [(found, true)]

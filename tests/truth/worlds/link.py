@@ -1,0 +1,16 @@
+"""Margins and ranges over ground that is no straight line in log distance."""
+
+from __future__ import annotations
+
+from ..tally import Answer, quantity
+from .field import margin
+
+
+@quantity("link", "margin within the places", high=0.96, why="two runs tell their spread badly")
+def margin_inside(rng) -> list[Answer]:
+    return margin(rng, 1500.0)
+
+
+@quantity("link", "margin at twice the farthest place", high=0.97, why="the model's doubt is a bracket")
+def margin_beyond(rng) -> list[Answer]:
+    return margin(rng, 4000.0)
