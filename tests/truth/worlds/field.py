@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from tallmast.notebook.records import FarEnd
+from tallmast.notebook.records import DisplayRun, FarEnd
 
 from ...findings.build import HOME, Book
 from ..tally import Answer, quantity
@@ -84,14 +84,22 @@ def abba_alike(rng) -> list[Answer]:
     return _difference(rng, "ABBA", own_sd=0.3)
 
 
-def _typed(rng, readings_u: float) -> list[Answer]:
-    """Readings typed at eight places, A B B A."""
+def _typed(rng, show=None) -> list[Answer]:
+    """Readings typed at eight places, A B B A: levels in whole decibels, or what a display `show`s, stepped beforehand."""
     ground = Ground(rng)
     gains = {"A": rng.uniform(4, 10), "B": rng.uniform(2, 8)}
     distance = np.geomspace(200, 1800, 8)
     book = Book()
     book.add(HOME)
     places = [book.place(f"p{i}", float(d)) for i, d in enumerate(distance)]
+    if show is not None:
+        attenuation = np.repeat(np.arange(0.0, 90.0, 2.0), 3)
+        book.series["steps"] = {
+            "attenuation_db": attenuation,
+            "shown": np.array([show(-40.0 - a) for a in attenuation]),
+            "order": np.arange(len(attenuation), dtype=float),
+        }
+        book.add(DisplayRun(receiver="set", scale="bars", series_id="steps", zero_dbm=-40.0))
     shadow = rng.normal(0, 3, 8)
     own = {k: rng.normal(0, 1.5, 8) for k in gains}
     antennas = {k: book.antenna(k) for k in gains}
@@ -107,14 +115,27 @@ def _typed(rng, readings_u: float) -> list[Answer]:
             + rng.normal(0, 1.0, 8)
         )
         for place, value in zip(places, level, strict=True):
-            book.reading(run, place.id, level_dbm=round(float(value)))
+            if show is None:
+                book.reading(run, place.id, level_dbm=round(float(value)))
+            else:
+                book.reading(run, place.id, receiver="set", shown=show(float(value)))
     book.home()
     return [(book.climb(antennas["A"]).field.main.differences["a", "b"], gains["A"] - gains["B"])]
 
 
 @quantity("field", "difference, readings typed at eight places")
 def typed(rng) -> list[Answer]:
-    return _typed(rng, 0.0)
+    return _typed(rng)
+
+
+@quantity("field", "difference, read off a stepped display", high=0.96, why="its curve is common to both, and taken as not")
+def displayed(rng) -> list[Answer]:
+    bend = rng.uniform(0.8, 1.2)
+
+    def show(level: float) -> float:
+        return float(np.round(20 * np.clip((level + 130) / 90, 0, 1) ** bend + rng.normal(0, 0.2)))
+
+    return _typed(rng, show)
 
 
 def margin(rng, wanted_m: float) -> list[Answer]:

@@ -73,7 +73,11 @@ def difference(
     rho = repeats.likeness([each]) if places >= 8 else 0.0
     u_place = float(each.std(ddof=1)) * math.sqrt(repeats.inflation(places, rho) / places) if places > 1 else 3.0
     place_degrees = repeats.degrees([places], rho) if places > 1 else 1.0
-    u = math.hypot(u_run, u_place)
+    # What a stepped display leaves open of each level: the same reading at the same place, however often it is run.
+    known = np.isfinite(cells.level_dbm[rows_a + rows_b]).all(axis=0)
+    own = [np.mean(cells.u_db[rows][:, known] ** 2, axis=0) for rows in (rows_a, rows_b)]
+    u_read = math.sqrt(float(np.sum(own[0] + own[1]))) / places
+    u = math.hypot(u_run, u_place, u_read)
     below = u_place**4 / place_degrees + (0.0 if math.isinf(spread.degrees) else u_run**4 / spread.degrees)
     degrees = u**4 / below if below > 0 else math.inf
     how = (
@@ -82,6 +86,8 @@ def difference(
         else f"run to run, s = {spread.s_db:.2f} dB"
     )
     parts = [(how, show.decibel(u_run, 2)), ("each place in its own way", show.decibel(u_place, 2))]
+    if u_read > 0.005:
+        parts.append(("what it was read on", show.decibel(u_read, 2)))
     k = coverage_factor(degrees)
     lines = (
         f"runs paired by place: {show.count(places, 'place')} heard by all",

@@ -29,6 +29,8 @@ class RunSamples:
     distance_m: Floats
     bearing_deg: Floats
     level_dbm: Floats
+    u_db: Floats
+    """Standard uncertainty of each level by what it was read on; 0 where that is not known."""
     cell: NDArray[np.int64]
     latitude_deg: Floats
     longitude_deg: Floats
@@ -50,15 +52,19 @@ class Cells:
     runs: tuple[Run, ...]
     floor_dbm: Floats
     """Weakest level that each run could still hear, −∞ where it never lost anything."""
+    u_db: Floats
+    """[run, cell], of a level by what it was read on."""
 
 
-def level_of(reading: Reading, displays: Mapping[str, DisplayFinding]) -> float | None:
-    """The level of a reading in dBm: as typed, or by the stepped run of the display that showed it. None where there
-    is none to tell, as when the display was saturated."""
-    if reading.level_dbm is not None or reading.shown is None or reading.receiver not in displays:
-        return reading.level_dbm
+def level_of(reading: Reading, displays: Mapping[str, DisplayFinding]) -> tuple[float, float] | None:
+    """(level dBm, standard uncertainty dB) of a reading: as typed, or by the stepped run of the display that showed it.
+    None where there is none to tell, as when the display was saturated."""
+    if reading.level_dbm is not None:
+        return reading.level_dbm, 0.0
+    if reading.shown is None or reading.receiver not in displays:
+        return None
     told = displays[reading.receiver].curve.read(reading.shown)
-    return told.level.value if told.state == "told" and told.level.unit == "dBm" else None
+    return (told.level.value, told.level.u) if told.state == "told" and told.level.unit == "dBm" else None
 
 
 def gather(
@@ -75,7 +81,7 @@ def gather(
         for log in evidence.logs(run.id):
             series = evidence.series(log.series_id)
             n = len(series["latitude_deg"])
-            block = [series["latitude_deg"], series["longitude_deg"], series["level_dbm"], np.full(n, -1.0)]
+            block = [series["latitude_deg"], series["longitude_deg"], series["level_dbm"], np.full(n, -1.0), np.zeros(n)]
             blocks.append(np.array(block))
         places = {place.id: i for i, place in enumerate(evidence.places)}
         typed = [r for r in evidence.readings(run.id) if r.end == "away" and r.place_id in places]
@@ -86,8 +92,9 @@ def gather(
                 [
                     evidence.places[places[r.place_id]].latitude_deg,
                     evidence.places[places[r.place_id]].longitude_deg,
-                    np.nan if levels[r.id] is None else levels[r.id],
+                    told[0] if (told := levels[r.id]) is not None else np.nan,
                     places[r.place_id],
+                    told[1] if told is not None else 0.0,
                 ]
                 for r in typed
             ]
@@ -106,14 +113,14 @@ def gather(
     for run in evidence.runs:
         if run.id not in positions:
             continue
-        latitude, longitude, level, place = positions[run.id]
+        latitude, longitude, level, place, u = positions[run.id]
         distance, bearing = fixed[run.id]
         # Both are positive: cutting off the fraction is the floor, and much quicker than a floor division.
         polar = (distance / cell_m).astype(np.int64) * 24 + (bearing / 15.0).astype(np.int64)
         cell = np.where(place >= 0, -1 - place.astype(np.int64), polar)
         keep = distance >= NEAREST_M
         out[run.id] = RunSamples(
-            run, distance[keep], bearing[keep], level[keep], cell[keep], latitude[keep], longitude[keep]
+            run, distance[keep], bearing[keep], level[keep], u[keep], cell[keep], latitude[keep], longitude[keep]
         )
     return out
 
@@ -135,6 +142,7 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
     everywhere = place_of[every - first]
     starts = np.cumsum([0] + [len(s.cell) for s in samples])
     level = np.full((len(samples), len(numbers)), np.nan)
+    u_db = np.zeros((len(samples), len(numbers)))
     lost = np.zeros((len(samples), len(numbers)), dtype=bool)
     visited = np.zeros((len(samples), len(numbers)), dtype=bool)
     weight = np.zeros(len(numbers))
@@ -147,6 +155,8 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
         total = np.bincount(where[heard], weights=s.level_dbm[heard], minlength=len(numbers))
         good = (n > 0) & (n >= heard_share * all_n)
         level[i, good] = total[good] / n[good]
+        if s.u_db.any():
+            u_db[i, good] = np.sqrt(np.bincount(where[heard], weights=s.u_db[heard] ** 2, minlength=len(numbers))[good]) / n[good]
         for j in np.nonzero(good & (n < all_n))[0]:
             level[i, j] = median(np.where(heard, s.level_dbm, -1e3)[where == j])
         lost[i], visited[i] = (all_n > 0) & ~good, all_n > 0
@@ -160,7 +170,7 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
                 level[i, beyond] = np.nan
                 break
     floor = np.array([_floor_dbm(s) for s in samples])
-    return Cells(numbers, distance, level, tuple(s.run for s in samples), floor)
+    return Cells(numbers, distance, level, tuple(s.run for s in samples), floor, u_db)
 
 
 def _floor_dbm(samples: RunSamples) -> float:
