@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tallmast.notebook.records import DistanceNote
+from tallmast.notebook.records import DisplayRun, DistanceNote
 
 from .build import Book
 
@@ -153,3 +153,26 @@ def test_a_log_of_a_hundred_thousand_rows_is_fitted():
     d = np.linspace(100, 1500, 100_000)
     book.log(book.records["run1"], d, level(6, d))
     assert book.climb().field.main.fit is not None
+
+
+def test_what_a_display_leaves_open_stays_in_the_difference():
+    book = Book()
+    book.home()
+    a, b = book.antenna("A"), book.antenna("B")
+    steps = np.repeat(np.arange(0.0, 60.0, 2.0), 2)
+    book.series["steps"] = {
+        "attenuation_db": steps,
+        "shown": np.round((60 - steps) / 6.0),
+        "order": np.arange(len(steps), dtype=float),
+    }
+    book.add(DisplayRun(receiver="set", scale="bars", series_id="steps", zero_dbm=-50.0))
+    for i in range(4):
+        book.place(f"p{i}", 300.0 * (i + 1))
+    for number, antenna in enumerate((a, b, b, a), 1):
+        run = book.run(antenna, number)
+        for i in range(4):
+            book.reading(run, f"p{i}", receiver="set", shown=7.0 - i - (antenna is b))
+    figure = book.climb(a).field.main.differences["a", "b"]
+    # A bar is 6 dB: steady repeats at four places scatter not at all, yet no difference is better than 6/√12·√2/√4.
+    assert figure.u >= 6 / np.sqrt(12) * np.sqrt(2) / 2
+    assert any(name == "what it was read on" for name, _ in figure.working.parts)

@@ -19,12 +19,16 @@ class TestDecibels:
     def test_round_trip(self, dbm):
         assert decibels.dbm_from_watt(decibels.watt_from_dbm(dbm)) == pytest.approx(dbm, abs=1e-9)
 
-    # IARU Region 1 Technical Recommendation R.1: S9 is −73 dBm below 30 MHz, −93 dBm above; 6 dB a unit.
+    # IARU Region 1 Technical Recommendation R.1: S9 is −73 dBm below 30 MHz, −93 dBm from 144 MHz on; 6 dB a unit.
     @pytest.mark.parametrize(
         ("s", "over", "f", "dbm"), [(9, 0, 7e6, -73), (9, 0, 145e6, -93), (7, 0, 145e6, -105), (9, 10, 14e6, -63)]
     )
     def test_s_units(self, s, over, f, dbm):
-        assert decibels.s_unit_dbm(s, over, f) == dbm
+        assert decibels.s_unit_dbm(s, over, decibels.s9_dbm(f)) == dbm
+
+    @pytest.mark.parametrize(("f", "s9"), [(29.9e6, -73), (30e6, None), (50e6, None), (143.9e6, None), (144e6, -93)])
+    def test_between_the_two_conventions_nothing_is_taken(self, f, s9):
+        assert decibels.s9_dbm(f) == s9
 
 
 class TestAperture:

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallmast.physics.decibels import dbm_from_watt, s_units_of
+from tallmast.physics.decibels import dbm_from_watt, s9_dbm, s_units_of
 from tallmast.units import read, show
 from tallmast.units.scales import FIELDS, LEVELS, NOISES, outward
 
@@ -72,6 +72,16 @@ def test_what_is_wrong_is_told_with_what_was_expected(reader, text):
 def test_s_units_need_the_frequency():
     assert read.level("S9", 145e6) == -93
     assert read.level("S9+10", 7e6) == -63
+
+
+@pytest.mark.parametrize("frequency_hz", [0.0, 50e6, 70e6, 143.9e6])
+def test_between_30_and_144_mhz_it_is_asked_which_s9_is_meant(frequency_hz):
+    with pytest.raises(read.UnitError, match="which S9 your set has"):
+        read.level("S7", frequency_hz)
+    assert read.level("S7 where S9 is −73 dBm", frequency_hz) == -85
+    assert read.level("s9+10, S9 = -93", frequency_hz) == -83
+    ways = [text for name, text in show.level_ways(-85.0, frequency_hz or 50e6) if name == "S units"]
+    assert ways == ["S7.0 where S9 is −73 dBm", "S9+8 dB where S9 is −93 dBm"]
 
 
 @given(st.floats(-140, 30))
@@ -145,7 +155,7 @@ class TestEveryScale:
 
     @given(st.floats(-127.0, 0.0), st.sampled_from((14e6, 869e6)))
     def test_s_units_come_back(self, dbm, frequency_hz):
-        units, over = s_units_of(dbm, frequency_hz)
+        units, over = s_units_of(dbm, s9_dbm(frequency_hz))
         if units >= 0:
             written = f"S{units:.12f}" + (f"+{over:.12f}" if over else "")
             assert read.level(written, frequency_hz) == pytest.approx(dbm, abs=1e-9)
@@ -156,7 +166,7 @@ class TestEveryScale:
     [
         # 0 dBm is 224 mV in 50 Ω and 274 mV in 75 Ω; 107 and 108.75 dBµV.
         (read.level, "223.607 mV", 0.0), (read.level, "273.861 mV in 75 Ω", 0.0), (read.level, "108.751 dBuV 75 ohm", 0.0),
-        (read.level, "106.99 dBµV", 0.0), (read.level, "1 nW", -60.0), (read.level, "S9", -93.0), (read.level, "0.5 µV @ 50 Ω", -113.01),
+        (read.level, "106.99 dBµV", 0.0), (read.level, "1 nW", -60.0), (lambda text: read.level(text, 145e6), "S9", -93.0), (read.level, "0.5 µV @ 50 Ω", -113.01),
         (read.power, "112 dBµV", 10 ** 0.501 * 1e-3), (read.power, "7.07107 V", 1.0), (read.radiated, "0.5 W ERP", 0.8203),
         (read.radiated, "14 dBm e.r.p.", 0.04121), (read.radiated, "25 mW", 0.025), (read.radiated, "1 W EIRP", 1.0),
         # 61.4 V/m is 10 W/m² (ICNIRP 2020 gives 61 V/m beside 10 W/m²); 1 µW/cm² is 10 mW/m².
@@ -191,7 +201,7 @@ def test_one_level_in_every_unit():
     assert dict(show.field_ways(1.0)) == {"field": "1 V/m, 120.00 dBµV/m", "density": "2.65 mW/m², 0.265 µW/cm²"}
     assert dict(show.radiated_ways(0.5))["ERP"] == "305 mW, 24.84 dBm"
     assert dict(show.noise_ways(3.0103))["temperature"] == "290 K"
-    assert show.s_units(-63.0, 14e6) == "S9+10 dB"
+    assert show.s_units(-63.0, -73.0) == "S9+10 dB"
 
 
 @pytest.mark.parametrize(

@@ -61,18 +61,27 @@ def dbuv_from_dbm(level_dbm: float, impedance_ohm: float = 50.0) -> float:
     return level_dbm + 90.0 + float(power_db(impedance_ohm))
 
 
-def s_units_of(level_dbm: float, frequency_hz: float) -> tuple[float, float]:
-    """(S units up to 9, dB over S9) of a level: the reverse of `s_unit_dbm`."""
-    above = level_dbm - s_unit_dbm(9.0, 0.0, frequency_hz)
+S9_DBM = (-73.0, -93.0)
+"""Level of S9 in 50 Ω: below 30 MHz, and from 144 MHz on."""
+
+
+def s9_dbm(frequency_hz: float) -> float | None:
+    """Level of S9, dBm: −73 below 30 MHz, −93 from 144 MHz on; None between, where sets follow either and it must be asked.
+
+    IARU Region 1 Technical Recommendation R.1.
+    """
+    if frequency_hz < 30e6:
+        return S9_DBM[0]
+    return S9_DBM[1] if frequency_hz >= 144e6 else None
+
+
+def s_units_of(level_dbm: float, s9: float) -> tuple[float, float]:
+    """(S units up to 9, dB over S9) of a level, with the level of S9, both dBm: the reverse of `s_unit_dbm`."""
+    above = level_dbm - s9
     return (9.0, above) if above >= 0 else (9.0 + above / 6.0, 0.0)
 
 
-def s_unit_dbm(s_units: float, over_db: float, frequency_hz: float) -> float:
-    """Level at the receiver input of an S reading, dBm.
-
-    S9 is −73 dBm below 30 MHz and −93 dBm above; one S unit is 6 dB; what stands over S9 is in dB.
-    Source: IARU Region 1 Technical Recommendation R.1. Real meters stray from it by many dB, so a
-    reading taken this way deserves a wide doubt until the display has been calibrated.
-    """
-    s9_dbm = -73.0 if frequency_hz < 30e6 else -93.0
-    return s9_dbm + 6.0 * (s_units - 9.0) + over_db
+def s_unit_dbm(s_units: float, over_db: float, s9: float) -> float:
+    """Level at the receiver input of an S reading, dBm, with the level of S9: one S unit is 6 dB, what stands over S9 is in
+    dB (IARU Region 1 R.1). Real meters stray from it by many dB until the display has been stepped."""
+    return s9 + 6.0 * (s_units - 9.0) + over_db

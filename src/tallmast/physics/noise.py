@@ -20,9 +20,10 @@ MAN_MADE: dict[Surroundings, tuple[float, float, float, float]] = {
     "residential": (72.5, 27.7, 0.3, 250.0),
     "rural": (67.2, 27.7, 0.3, 250.0),
     "quiet rural": (53.6, 28.6, 0.3, 30.0),
-    "galactic": (52.0, 23.0, 0.3, 100.0),
+    "galactic": (52.0, 23.0, 10.0, 100.0),
 }
-"""c, d, and the range in MHz of F_am = c − d·log₁₀ f. Rec. ITU-R P.372, Part 6, Table 1 (curves A to E)."""
+"""c, d, and the range in MHz of F_am = c − d·log₁₀ f. Rec. ITU-R P.372, Part 6, Table 1 (curves A to E): A, B and C from
+0.3 to 250 MHz, D to 30 MHz; E, the sky, where the ionosphere lets it through and no further than it is given."""
 
 DECILES_DB: dict[Surroundings, tuple[float, float]] = {
     "city": (11.0, 6.7),

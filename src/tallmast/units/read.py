@@ -12,7 +12,7 @@ import re
 from dataclasses import dataclass
 
 from tallmast.physics.constants import DIPOLE_GAIN_DBI
-from tallmast.physics.decibels import power_ratio, s_unit_dbm, watt_from_dbm
+from tallmast.physics.decibels import power_ratio, s9_dbm, s_unit_dbm, watt_from_dbm
 from tallmast.physics.reflection import SWR_CEILING
 
 from .scales import FIELDS, LEVELS, NOISES, RESISTANCES_OHM, inward, scale
@@ -136,13 +136,22 @@ def radiated(text: str) -> float:
 def level(text: str, frequency_hz: float = 0.0) -> float:
     """Received level in dBm: `-97dBm`, `-97`, `S7`, `S9+10`, `2.5 µV`, `12 dBµV in 75 Ω`, `3 pW`; 50 Ω if not told.
 
-    S units need the frequency to know which S9 is meant (IARU Region 1 R.1).
+    S units need the frequency to know which S9 is meant (IARU Region 1 R.1): −73 dBm below 30 MHz, −93 dBm from 144 MHz on.
+    Between, and where the frequency is not known, it is asked: `S7 where S9 is -73`.
     """
     expected = "a level such as −97 dBm, S7 or 2.5 µV"
     body = clean(text)
-    s_units = re.fullmatch(r"[sS]\s*(\d(?:[.,]\d+)?)(?:\s*\+\s*(\d+(?:[.,]\d+)?)\s*(?:dB)?)?", body)
+    s_units = re.fullmatch(
+        r"[sS]\s*(\d(?:[.,]\d+)?)(?:\s*\+\s*(\d+(?:[.,]\d+)?)\s*(?:dB)?)?"
+        r"(?:\s*,?\s*(?:where\s+|with\s+)?S9\s*(?:is|=|at)?\s*(-\d+(?:[.,]\d+)?)\s*(?:dBm)?)?",
+        body,
+        re.IGNORECASE,
+    )
     if s_units:
-        return s_unit_dbm(number(s_units[1]), number(s_units[2] or "0"), frequency_hz or 1e9)
+        s9 = number(s_units[3]) if s_units[3] else s9_dbm(frequency_hz) if frequency_hz else None
+        if s9 is None:
+            raise UnitError("which S9 your set has, such as S7 where S9 is −73 dBm, or −93", text)
+        return s_unit_dbm(number(s_units[1]), number(s_units[2] or "0"), s9)
     dbm = _level_dbm(body, expected, "dBm")
     if not -250 <= dbm <= 90:
         raise UnitError("a level between −250 and 90 dBm", text)

@@ -10,7 +10,7 @@ import math
 from collections.abc import Sequence
 
 from tallmast.physics.constants import DIPOLE_GAIN_DBI
-from tallmast.physics.decibels import dbm_from_watt, s_units_of, watt_from_dbm
+from tallmast.physics.decibels import S9_DBM, dbm_from_watt, s9_dbm, s_units_of, watt_from_dbm
 from tallmast.physics.field_strength import field_dbuv_per_m
 
 from .scales import FIELDS, LEVELS, NOISES, RESISTANCES_OHM, Scale, outward
@@ -111,9 +111,9 @@ def _in_first(table: tuple[Scale, ...], units: Sequence[str], base: float, resis
     raise AssertionError("unreachable")
 
 
-def s_units(value_dbm: float, frequency_hz: float) -> str:
-    """`S7.0`, `S9+10 dB` by IARU Region 1 R.1."""
-    units, over = s_units_of(value_dbm, frequency_hz)
+def s_units(value_dbm: float, s9_dbm: float) -> str:
+    """`S7.0`, `S9+10 dB` by IARU Region 1 R.1, with the level of S9."""
+    units, over = s_units_of(value_dbm, s9_dbm)
     return f"S9+{over:.0f} dB" if over >= 0.5 else f"S{fixed(max(units, 0.0), 1)}"
 
 
@@ -128,7 +128,9 @@ def level_ways(value_dbm: float, frequency_hz: float | None = None) -> list[tupl
             )
         )
     if frequency_hz is not None:
-        rows.append(("S units", s_units(value_dbm, frequency_hz)))
+        known = s9_dbm(frequency_hz)
+        for s9 in S9_DBM if known is None else (known,):
+            rows.append(("S units", s_units(value_dbm, s9) + (f" where S9 is {fixed(s9, 0)} dBm" if known is None else "")))
     return rows
 
 

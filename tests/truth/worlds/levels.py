@@ -120,7 +120,7 @@ def packets(rng) -> list[Answer]:
     return _display(rng, "packet rate", show, middle - 3 * width, middle + 3 * width, 1.0, 3)
 
 
-@quantity("levels", "bars, stepped by 2 dB")
+@quantity("levels", "bars, stepped by 2 dB", high=0.95, why="hysteresis is looked for in steps of the display")
 def bars(rng) -> list[Answer]:
     start, per_bar = rng.uniform(-105, -100), rng.uniform(6, 9)
 

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from tallmast.physics import repeats
 from tallmast.physics.decibels import Floats
@@ -50,6 +51,14 @@ def run_spread(cells: Cells) -> RunSpread:
     return RunSpread(math.sqrt(total / degrees), float(degrees), False)
 
 
+def _read_variance(cells: Cells, rows: list[int], known: NDArray[np.bool_]) -> float:
+    """Variance of the sum over places of one antenna's mean readings, by what they were read on: runs that showed the same
+    at a place tell no more than one of them."""
+    variance = np.mean(cells.u_db[rows][:, known] ** 2, axis=0)
+    same = np.ptp(cells.level_dbm[rows][:, known], axis=0) == 0
+    return float(np.sum(np.where(same, variance, variance / len(rows))))
+
+
 def difference(
     cells: Cells, antenna_a: str, antenna_b: str, names: tuple[str, str], spread: RunSpread
 ) -> Figure | None:
@@ -73,11 +82,12 @@ def difference(
     rho = repeats.likeness([each]) if places >= 8 else 0.0
     u_place = float(each.std(ddof=1)) * math.sqrt(repeats.inflation(places, rho) / places) if places > 1 else 3.0
     place_degrees = repeats.degrees([places], rho) if places > 1 else 1.0
-    # What a stepped display leaves open of each level: the same reading at the same place, however often it is run.
+    # What a stepped display leaves open of each level scatters from place to place, so the scatter seen has it, unless it
+    # shows less than the display must have.
     known = np.isfinite(cells.level_dbm[rows_a + rows_b]).all(axis=0)
-    own = [np.mean(cells.u_db[rows][:, known] ** 2, axis=0) for rows in (rows_a, rows_b)]
-    u_read = math.sqrt(float(np.sum(own[0] + own[1]))) / places
-    u = math.hypot(u_run, u_place, u_read)
+    u_read = math.sqrt(sum(_read_variance(cells, rows, known) for rows in (rows_a, rows_b))) / places
+    u_place, by_reading = max(u_place, u_read), u_read > u_place
+    u = math.hypot(u_run, u_place)
     below = u_place**4 / place_degrees + (0.0 if math.isinf(spread.degrees) else u_run**4 / spread.degrees)
     degrees = u**4 / below if below > 0 else math.inf
     how = (
@@ -85,9 +95,8 @@ def difference(
         if spread.assumed
         else f"run to run, s = {spread.s_db:.2f} dB"
     )
-    parts = [(how, show.decibel(u_run, 2)), ("each place in its own way", show.decibel(u_place, 2))]
-    if u_read > 0.005:
-        parts.append(("what it was read on", show.decibel(u_read, 2)))
+    what = "what it was read on" if by_reading else "each place in its own way"
+    parts = [(how, show.decibel(u_run, 2)), (what, show.decibel(u_place, 2))]
     k = coverage_factor(degrees)
     lines = (
         f"runs paired by place: {show.count(places, 'place')} heard by all",

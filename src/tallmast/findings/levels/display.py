@@ -316,7 +316,7 @@ def _local(steps: Steps, scatter: float, grain: float, lags: bool) -> tuple[Floa
     rectangle = grain / math.sqrt(12.0)
     # What the steps of the display hide at one level of the run, and again at the level that is read.
     hidden = np.array([repeats.u_of_grain(grain, float(s)) for s in np.hypot(one, rectangle)])
-    around = np.convolve(steps.count, np.array([0.2, 1.0, 0.2]), mode="same")
+    around = np.convolve(steps.count, np.array([0.1, 1.0, 0.1]), mode="same")
     # A straight line between two steps halves the variance of what both hide.
     return np.hypot(one, rectangle), np.hypot(one / np.sqrt(around), hidden / math.sqrt(2.0))
 
