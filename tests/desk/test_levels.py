@@ -479,7 +479,7 @@ class TestWriting:
         assert [(s.label, s.minute, s.values) for s in made] == [
             ("with reflector", 2.0, [-61.0, -62.5]),
             ("without", 5.0, [-66.0]),
-            ("with reflector", 2.0, [-61.0]),
+            ("with reflector", None, [-61.0]),
         ]
         assert spells(spells_text(made)) == made
 

@@ -58,7 +58,9 @@ def test_external_noise_of_the_recommendation(surroundings, mhz, figure):
     assert noise.external_figure_db(surroundings, mhz * 1e6) == pytest.approx(figure, abs=0.01)
 
 
-@pytest.mark.parametrize(("surroundings", "mhz"), [("city", 869.0), ("quiet rural", 145.0), ("galactic", 0.1), ("galactic", 9.0)])
+@pytest.mark.parametrize(
+    ("surroundings", "mhz"), [("city", 869.0), ("quiet rural", 145.0), ("galactic", 0.1), ("galactic", 9.0)]
+)
 def test_beyond_the_table_nothing_is_made_up(surroundings, mhz):
     with pytest.raises(ValueError, match=r"P\.372 gives"):
         noise.external_figure_db(surroundings, mhz * 1e6)

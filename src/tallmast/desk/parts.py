@@ -340,7 +340,7 @@ class Ledger(QTableWidget):
                 self.picked.emit(payload)
 
     def _open(self, row: int) -> None:
-        if row < len(self._rows):
+        if row < len(self._rows) and self._rows[row] is not None:
             self.opened_row.emit(self._rows[row])
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -54,6 +54,7 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
         CableSweep,
         Sweep,
         MeterReading,
+        Piece,
     ),
     "pattern": (Question, Antenna, Claim, Cut),
     "field": (Question, Antenna, Place, DistanceNote, Run, Reading, Log, DisplayRun),

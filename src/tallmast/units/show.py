@@ -130,7 +130,9 @@ def level_ways(value_dbm: float, frequency_hz: float | None = None) -> list[tupl
     if frequency_hz is not None:
         known = s9_dbm(frequency_hz)
         for s9 in S9_DBM if known is None else (known,):
-            rows.append(("S units", s_units(value_dbm, s9) + (f" where S9 is {fixed(s9, 0)} dBm" if known is None else "")))
+            rows.append(
+                ("S units", s_units(value_dbm, s9) + (f" where S9 is {fixed(s9, 0)} dBm" if known is None else ""))
+            )
     return rows
 
 

@@ -128,7 +128,12 @@ def typed(rng) -> list[Answer]:
     return _typed(rng)
 
 
-@quantity("field", "difference, read off a stepped display", high=0.985, why="the zero of the display, which cancels, is in each reading")
+@quantity(
+    "field",
+    "difference, read off a stepped display",
+    high=0.985,
+    why="the zero of the display, which cancels, is in each reading",
+)
 def displayed(rng) -> list[Answer]:
     bend = rng.uniform(0.8, 1.2)
 

@@ -7,7 +7,7 @@ from typing import Any, get_args
 
 from PySide6.QtCore import QTimer
 
-from tallmast.findings.levels.compare import decibels_of, rule
+from tallmast.findings.levels.compare import UNKNOWN, decibels_of, rule
 from tallmast.findings.levels.exposed import field_figure, gain_at
 from tallmast.notebook.records import Averaging, Comparison, Emitter, NoiseSite, Radio, Spell
 from tallmast.units import read, show
@@ -208,29 +208,34 @@ SPELLS_EXPECTED = "two things in turn, such as: A -61 -63 -60; B -58 -57; A -62"
 
 
 def spells(text: str) -> list[Spell]:
-    """`A -61 -63 -60; B -58 -57; A@8 -62`: a label, `@` and its minute if known, then readings. Without minutes they
-    are taken as evenly spaced, one apart."""
+    """`A -61 -63 -60; B -58 -57; A@8 -62`: a label, `@` and its minute if known, then readings."""
     out = []
-    for i, part in enumerate(re.split(r"\s*[;\n]\s*", read.clean(text).strip("; \n"))):
+    for part in re.split(r"\s*[;\n]\s*", read.clean(text).strip("; \n")):
         match = re.fullmatch(
             rf"(.*?\S)\s*(?:@\s*({read.NUMBER})(?:\s*min)?)?\s*[:\s]\s*((?:{read.NUMBER}[\s,]*)+)", part
         )
         if not match or re.fullmatch(read.NUMBER, match[1].strip()):
             raise read.UnitError(SPELLS_EXPECTED, text)
         values = [read.number(n) for n in re.findall(read.NUMBER, match[3].replace(", ", " "))]
-        out.append(
-            Spell(label=match[1].strip(" :"), minute=read.number(match[2]) if match[2] else float(i), values=values)
-        )
+        out.append(Spell(label=match[1].strip(" :"), minute=read.number(match[2]) if match[2] else None, values=values))
     if len({spell.label for spell in out}) != 2:
         raise read.UnitError(SPELLS_EXPECTED, text)
     return out
 
 
 def spells_text(made: list[Spell]) -> str:
-    return "; ".join(f"{s.label} @{s.minute:g} {' '.join(f'{v:g}' for v in s.values)}" for s in made)
+    return "; ".join(
+        f"{s.label}{'' if s.minute is None else f' @{s.minute:g}'} {' '.join(f'{v:g}' for v in s.values)}" for s in made
+    )
 
 
-METER_UNITS = ("dBm", "dB", "dBµV", "µV", "V/m", "mV/m", "dBµV/m", "mW/m²", "µW/cm²", "mW", "µW")
+METER_UNITS = ("dBm", "dB", "dBµV", "µV", "V/m", "mV/m", "dBµV/m", "mW/m²", "µW/cm²", "mW", "µW", UNKNOWN)
+
+
+def _unit_words(unit: str) -> str:
+    if unit == UNKNOWN:
+        return "not known: both 10·log₁₀ and 20·log₁₀ are told"
+    return f"{unit}: {rule(unit).partition(': ')[2] or 'decibels already'}"
 
 
 def comparison_form(session: Session, old: Comparison | None = None) -> Form:
@@ -257,7 +262,7 @@ def comparison_form(session: Session, old: Comparison | None = None) -> Form:
         Field(
             "unit",
             "Unit of the meter",
-            choices=[(u, f"{u}: {rule(u).partition(': ')[2] or 'decibels already'}") for u in METER_UNITS],
+            choices=[(u, _unit_words(u)) for u in METER_UNITS],
             chosen=c.unit if c else "dBm",
         ),
         Field(

@@ -431,13 +431,12 @@ class LevelsView(RungView):
         rows: list[list[Cell | str]] = []
         records: list[Any] = []
         for c in finding.compared:
-            drift = "not told" if c.drift_db_per_hour is None else f"{show.plus(c.drift_db_per_hour, 1)} dB/h out"
             rows.append(
                 [
                     Cell(c.comparison.what, c.difference),
                     Cell(f"{c.difference.name} {c.difference.text}", c.difference, mono=True),
                     Cell(c.comparison.averaging, ink="soft"),
-                    Cell(drift, ink="soft"),
+                    Cell(c.drift_words, ink="soft"),
                     Cell(
                         c.check.text if c.check else "",
                         c.difference,

@@ -7,12 +7,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, CableSweep, Calibration, Fixture, Question, Sweep
+from tallmast.notebook.records import Antenna, CableSweep, Calibration, Fixture, Piece, Question, Sweep
 from tallmast.units import show
 
 from ..aims import Aims
 from ..figure import Check, Figure, Finding, Mark, Standing, Working
-from .cables import CableReading, read_cable
+from ..levels.pieces import taken
+from .cables import CableReading, loss_at, read_cable
 from .claims import BenchClaim, judge
 from .ladder import LadderRung, ladder
 from .match import MatchProposal, propose
@@ -222,6 +223,54 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
     return first, detail
 
 
+LOSSY_DB = 0.2
+"""From which loss on a lead changes what is read through it."""
+
+
+def _lead_checks(evidence: Evidence, bench: AntennaBench) -> list[Check]:
+    """A lead of the notebook that a sweep was taken through, by what was noted of it, and that is not taken out."""
+    reading = bench.sweep
+    if reading is None or reading.sweep.cable.loss_db or reading.sweep.cable.root_db is not None:
+        return []
+    fixture = evidence.get(Fixture, reading.sweep.fixture_id)
+    noted = f"{reading.sweep.fixture} {fixture.name} {fixture.body}" if fixture else reading.sweep.fixture
+    leads: dict[str, float] = {}
+    for swept in evidence.all(CableSweep):
+        figure = loss_at(evidence, swept, reading.at_hz)
+        if figure is not None and swept.name.lower() in noted.lower():
+            leads[swept.name] = figure
+    for piece in evidence.all(Piece):
+        if piece.type == "cable" and (piece.id in bench.antenna.through or piece.name.lower() in noted.lower()):
+            leads[piece.name] = taken(piece, reading.at_hz).loss_db
+    out = []
+    for name, loss in leads.items():
+        if loss >= LOSSY_DB:
+            words = f"swept through {name}, {show.decibel(loss)}, which is not taken out"
+            why = "A lossy lead makes every match behind it look better: open the sweep and note its cable."
+            out.append(Check("disagrees", words, bench.worst, why))
+    return out
+
+
+def _fixture_checks(focus: AntennaBench, benches: tuple[AntennaBench, ...]) -> list[Check]:
+    """Antennas whose sweeps are not comparable with that of the one in focus."""
+    mine = focus.sweep.sweep if focus.sweep else None
+    if mine is None or not (mine.fixture or mine.fixture_id):
+        return []
+    others = [
+        b.antenna.name
+        for b in benches
+        if b is not focus
+        and b.sweep
+        and (b.sweep.sweep.fixture or b.sweep.sweep.fixture_id)
+        and _apart(b.sweep.sweep, mine)
+    ]
+    if not others:
+        return []
+    verb = "was" if len(others) == 1 else "were"
+    why = "Half of an antenna is what it stands on: sweep both on one fixture, seated once, before their matches are compared."
+    return [Check("disagrees", f"{show.join(others)} {verb} swept on another fixture", None, why)]
+
+
 def find(evidence: Evidence, aims: Aims) -> BenchFinding:
     """The Bench's finding, told of the antenna in focus."""
     question = evidence.question
@@ -274,6 +323,7 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
         checks.append(Check("disagrees" if moved else "holds", words, focus.hand))
     if focus.not_comparable:
         checks.append(Check("disagrees", "some sweeps can't be compared", None, focus.not_comparable + "."))
+    checks += _lead_checks(evidence, focus) + _fixture_checks(focus, benches)
     swept = sum(b.worst is not None for b in benches)
     quarrel = any(m.mark == "disagrees" for b in benches for m in b.meters)
     if not measured:

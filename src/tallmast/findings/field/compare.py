@@ -84,8 +84,8 @@ def difference(
     place_degrees = repeats.degrees([places], rho) if places > 1 else 1.0
     # What a stepped display leaves open of each level scatters from place to place, so the scatter seen has it, unless it
     # shows less than the display must have.
-    known = np.isfinite(cells.level_dbm[rows_a + rows_b]).all(axis=0)
-    u_read = math.sqrt(sum(_read_variance(cells, rows, known) for rows in (rows_a, rows_b))) / places
+    known = np.asarray(np.isfinite(cells.level_dbm[rows_a + rows_b]).all(axis=0))
+    u_read = math.sqrt(_read_variance(cells, rows_a, known) + _read_variance(cells, rows_b, known)) / places
     u_place, by_reading = max(u_place, u_read), u_read > u_place
     u = math.hypot(u_run, u_place)
     below = u_place**4 / place_degrees + (0.0 if math.isinf(spread.degrees) else u_run**4 / spread.degrees)

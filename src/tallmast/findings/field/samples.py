@@ -81,7 +81,13 @@ def gather(
         for log in evidence.logs(run.id):
             series = evidence.series(log.series_id)
             n = len(series["latitude_deg"])
-            block = [series["latitude_deg"], series["longitude_deg"], series["level_dbm"], np.full(n, -1.0), np.zeros(n)]
+            block = [
+                series["latitude_deg"],
+                series["longitude_deg"],
+                series["level_dbm"],
+                np.full(n, -1.0),
+                np.zeros(n),
+            ]
             blocks.append(np.array(block))
         places = {place.id: i for i, place in enumerate(evidence.places)}
         typed = [r for r in evidence.readings(run.id) if r.end == "away" and r.place_id in places]
@@ -156,7 +162,9 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
         good = (n > 0) & (n >= heard_share * all_n)
         level[i, good] = total[good] / n[good]
         if s.u_db.any():
-            u_db[i, good] = np.sqrt(np.bincount(where[heard], weights=s.u_db[heard] ** 2, minlength=len(numbers))[good]) / n[good]
+            u_db[i, good] = (
+                np.sqrt(np.bincount(where[heard], weights=s.u_db[heard] ** 2, minlength=len(numbers))[good]) / n[good]
+            )
         for j in np.nonzero(good & (n < all_n))[0]:
             level[i, j] = median(np.where(heard, s.level_dbm, -1e3)[where == j])
         lost[i], visited[i] = (all_n > 0) & ~good, all_n > 0
@@ -178,3 +186,35 @@ def _floor_dbm(samples: RunSamples) -> float:
     if samples.heard.all() or not samples.heard.any():
         return -np.inf
     return percentile(samples.level_dbm[samples.heard], 1.0)
+
+
+CEILING_SHARE = 0.05
+"""From which share of its readings on a run's strongest level is taken for the end of what it was read on."""
+
+
+def at_ceiling(samples: list[RunSamples], evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> dict[str, int]:
+    """Readings of each run, by its id, that lie where what they were read on shows no more; runs with none left out.
+
+    A stepped display says where it ends. A level's end is seen: several readings of one and the same strongest level, in
+    runs of more than one antenna.
+    """
+    out: dict[str, int] = {}
+    tops: dict[float, set[str]] = {}
+    counts: dict[str, tuple[float, int]] = {}
+    for run in evidence.runs:
+        for reading in evidence.readings(run.id):
+            if reading.shown is not None and reading.receiver in displays and reading.level_dbm is None:
+                saturated = displays[reading.receiver].curve.read(reading.shown).state == "saturated"
+                out[run.id] = out.get(run.id, 0) + saturated
+    for s in samples:
+        heard = s.level_dbm[s.heard & (s.u_db == 0)]
+        if len(heard):
+            top = float(heard.max())
+            n = int(np.count_nonzero(heard == top))
+            if n >= 3 and n >= CEILING_SHARE * len(heard):
+                counts[s.run.id] = (top, n)
+                tops.setdefault(top, set()).add(s.run.antenna_id)
+    for run_id, (top, n) in counts.items():
+        if len(tops[top]) > 1:
+            out[run_id] = out.get(run_id, 0) + n
+    return {run_id: n for run_id, n in out.items() if n}

@@ -17,7 +17,7 @@ from ..rails import exponent_trouble
 from .compare import RunSpread, difference, run_spread, runs_for
 from .path import PathFit, fit
 from .runs import RunRow, what_changed
-from .samples import RunSamples, by_cell, gather
+from .samples import RunSamples, at_ceiling, by_cell, gather
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -216,7 +216,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         evidence.wanted,
     )
     sentence, detail, headline = _sentence(draft, evidence, aims)
-    checks = _checks(draft)
+    checks = _checks(draft) + _ceiling_checks(evidence, draft, displays or {})
     out = [row for row in rows if row.verdict == "several things"]
     if not rows:
         standing = Standing("some", f"{len(fixes) + 1} place{'s' if fixes else ''}, no run")
@@ -327,6 +327,22 @@ def _path_words(group: Group) -> str:
     if trouble:
         return f"{show.upper_first(trouble)}, so no range can be told from them."
     return f"The level falls with distance to the power {group.fit.exponent.text}; a place strays {show.decibel(group.fit.scatter_db)} from the line."
+
+
+def _ceiling_checks(evidence: Evidence, field: FieldFinding, displays: Mapping[str, DisplayFinding]) -> list[Check]:
+    """Readings at the end of what they were read on, where two antennas look alike; none where there are none."""
+    found = at_ceiling(list(field.samples), evidence, displays)
+    if not found:
+        return []
+    runs = show.join([str(run.number) for run in evidence.runs if run.id in found])
+    count = sum(found.values())
+    what = "is" if count == 1 else "are"
+    words = f"{show.count(count, 'reading')} {what} at the end of the scale (run{'s' if len(found) > 1 else ''} {runs})"
+    why = (
+        "What it was read on shows no more than this, so there two antennas look equal, whatever they are. "
+        "Put a pad in, or compare farther out."
+    )
+    return [Check("disagrees", words, None, why)]
 
 
 def _checks(field: FieldFinding) -> list[Check]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -30,14 +30,21 @@ class Compared:
     comparison: Comparison
     difference: Figure
     drift_db_per_hour: float | None
-    """None: the readings don't return, so drift can't be told."""
-    means_db: tuple[tuple[str, float, float], ...]
-    """(label, minute, dB) of each spell."""
+    """None: the readings don't return, or nobody noted the minutes, so it can't be told."""
+    drift_words: str
+    means_db: tuple[tuple[str, float], ...]
+    """(label, dB) of each spell."""
     check: Check | None
+
+
+UNKNOWN = "unknown"
+"""A meter whose unit nobody knows: it may show a power or an amplitude."""
 
 
 def rule(unit: str) -> str:
     """Which logarithm turns this unit into decibels, in words."""
+    if unit == UNKNOWN:
+        return "four times the reading is 6 dB if the meter shows a power or density, 12 dB if a field or voltage"
     if unit == "dB" or unit.startswith("dB"):
         return f"{unit} is in decibels already"
     found = scale(FIELDS, unit)
@@ -51,6 +58,8 @@ def decibels_of(unit: str, value: float) -> float | None:
     """A reading in decibels over something that stays the same; None for what no decibel can be made of."""
     if unit == "dB":
         return value
+    if unit == UNKNOWN:
+        return 10.0 * math.log10(value) if value > 0 else None
     if scale(LEVELS, unit) is not None:
         return inward(LEVELS, value, unit)
     field = inward(FIELDS, value, unit)
@@ -142,7 +151,9 @@ def compare(comparison: Comparison) -> Compared | None:
     doubts, rho, within = _doubts(groups, own, comparison.averaging)
     grain = _grain_db(comparison, groups)
     level, weight = np.array(values), 1.0 / np.array(doubts)
-    minute = np.array([m for _, m in rows])
+    timed = [m for _, m in rows if m is not None]
+    by_clock = len(timed) == len(rows)
+    minute = np.array(timed if by_clock else range(len(rows)), dtype=float)
     is_second = np.array([label == second for label, _ in rows], dtype=float)
     returned = len(rows) >= 3 and float(np.ptp(minute)) > 0 and _tells_drift(is_second, minute)
     columns = [np.ones(len(rows)), is_second]
@@ -165,16 +176,18 @@ def compare(comparison: Comparison) -> Compared | None:
     degrees = degrees * (u / scattered) ** 4
     value = float(solution[1])
     # A drift is told only where somebody noted the minutes: spells all at one moment have none.
-    drift = float(solution[2]) * 60.0 if returned else None
+    drift = float(solution[2]) * 60.0 if returned and by_clock else None
     lines = [
-        f"{label:<12.12} {show.fixed(v, 2)} dB at {minute:g} min"
-        for (label, minute), v in zip(rows, values, strict=True)
+        f"{label:<12.12} {show.fixed(v, 2)} dB" + (f" at {at:g} min" if at is not None else "")
+        for (label, at), v in zip(rows, values, strict=True)
     ]
-    lines.append(
-        f"drift {show.plus(drift, 2)} dB an hour, taken out"
-        if drift is not None
-        else "drift not told: return to the first"
-    )
+    if drift is not None:
+        drift_words = f"{show.plus(drift, 1)} dB an hour, taken out"
+    elif returned:
+        drift_words = f"{show.plus(float(solution[2]), 1)} dB from spell to spell, taken out"
+    else:
+        drift_words = "not told: return to the first"
+    lines.append(f"drift {drift_words}")
     lines.append(f"{second} − {first} = {show.plus(value, 2)} dB")
     figure = Figure(
         f"{second} over {first}",
@@ -194,13 +207,21 @@ def compare(comparison: Comparison) -> Compared | None:
         ),
         degrees,
     )
-    return Compared(
-        comparison,
-        figure,
-        drift,
-        tuple((label, m, v) for (label, m), v in zip(rows, values, strict=True)),
-        _as_set(figure, comparison.set_db) if comparison.set_db is not None else None,
-    )
+    check = _as_set(figure, comparison.set_db) if comparison.set_db is not None else None
+    if comparison.unit == UNKNOWN:
+        figure, check = _either_unit(figure)
+    means = tuple((label, v) for (label, _), v in zip(rows, values, strict=True))
+    return Compared(comparison, figure, drift, drift_words, means, check)
+
+
+def _either_unit(power: Figure) -> tuple[Figure, Check]:
+    """A difference on a meter of unknown unit: the logarithm of a power, or twice that of an amplitude."""
+    field = replace(power, value=2.0 * power.value, u=2.0 * power.u)
+    edges = (*power.interval, *field.interval)
+    both = replace(power, low=min(edges), high=max(edges))
+    words = f"unit not known: {power.text} if it shows a power or density, {field.text} if a field or voltage"
+    why = "Look for V/m, mW/m² or µW/cm² on the meter, or step a known pad before it: 6 dB halves a field and quarters a power."
+    return both, Check("open", words, both, why)
 
 
 def _tells_drift(is_second: np.ndarray, minute: np.ndarray) -> bool:

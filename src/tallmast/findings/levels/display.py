@@ -430,12 +430,12 @@ def _checks(curve: Curve) -> list[Check]:
     out = []
     if curve.top_db is not None:
         words = f"saturated from {show.fixed(curve.top_db, 0)} {curve.unit}"
-        out.append(Check("disagrees", words, None, "Above this two antennas look equal on it: put a pad in."))
+        out.append(Check("holds", words, None, "Readings from there on are bounds: put a pad in to tell more."))
     else:
         out.append(Check("open", "its top not reached", None, "Step to less attenuation to find where it saturates."))
     if curve.bottom_db is not None:
         words = f"nothing told under {show.fixed(curve.bottom_db, 0)} {curve.unit}"
-        out.append(Check("disagrees", words, None, "Its cliff: below this it shows the same, whatever arrives."))
+        out.append(Check("holds", words, None, "Its cliff: below this it shows the same, whatever arrives."))
     else:
         out.append(Check("open", "its cliff not reached", None, "Step to more attenuation to find where it fails."))
     if curve.hysteresis_db is not None:

@@ -245,7 +245,8 @@ class Spell(Part):
     """Readings of one thing, one after the other."""
 
     label: str
-    minute: Finite
+    minute: Finite | None = None
+    """None where nobody looked at a clock: the spells then followed each other evenly."""
     values: list[Finite]
 
 
@@ -255,7 +256,7 @@ class Comparison(Record):
     kind: ClassVar[str] = "comparison"
     what: str
     unit: str = "dBm"
-    """As the meter shows it; one of `units.scales`, or `dB`."""
+    """As the meter shows it; one of `units.scales`, `dB`, or `unknown`."""
     averaging: Averaging = "mean of power"
     spells: Annotated[list[Spell], Field(min_length=2)]
     set_db: Finite | None = None
