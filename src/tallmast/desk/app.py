@@ -91,7 +91,10 @@ def _open(window: Window, notebook: Path | None, demo: bool) -> int:
         return 0 if window.open_notebook(notebook) else 1
     recent = window.settings.recent
     if recent:
-        window.open_notebook(recent[0])
+        try:
+            window.open_notebook(recent[0])
+        except Exception as error:  # the start must not hang on what was open last
+            window.tell_trouble(f"{recent[0].name} could not be opened ({type(error).__name__}).")
     return 0
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QProcess, QProcessEnvironment, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QMainWindow
@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QFileDialog, QMainWindow
 from tallmast.findings.climb import Climb
 from tallmast.notebook.records import Sweep
 from tallmast.notebook.store import SUFFIX, Notebook, NotebookError
+from tallmast.units import show
 
 from .settings import data_folder
 
@@ -52,30 +53,39 @@ class FileActs(QMainWindow):
         try:
             notebook = Notebook.open(path)
         except NotebookError as error:
-            if error.can_rescue and self._rescue(path, str(error)):
-                return True
             self.tell_trouble(str(error))
+            if error.can_rescue:
+                self._rescue(path, str(error))
             return False
         self.session.open(notebook)
+        if notebook.set_aside:
+            first = show.join(notebook.set_aside[:3]) + (" and more" if len(notebook.set_aside) > 3 else "")
+            self.tell_trouble(
+                f"{show.upper_first(show.count(len(notebook.set_aside), 'part'))} of {path.name} can’t be read and "
+                f"{'is' if len(notebook.set_aside) == 1 else 'are'} set aside: {first}. The rest is shown; nothing was removed."
+            )
         return True
 
-    def _rescue(self, path: Path, why: str) -> bool:
+    def _rescue(self, path: Path, why: str) -> None:
+        """Read what is left of a damaged notebook on a worker, and show it; the window goes on meanwhile."""
         import tempfile
 
         from tallmast.notebook.rescue import rescue
 
-        try:
-            folder = Path(tempfile.mkdtemp(prefix="tallmast-rescue-"))
-            saved = rescue(path, folder)
-        except OSError:
-            return False
-        if saved is None:
-            return False
-        self.session.open(saved.notebook)
-        self.tape.tell(
-            f"{why} {saved.sentence} This is a view of what is left; “Save a copy” (Ctrl+Shift+S) makes it a notebook again."
-        )
-        return True
+        def job() -> object:
+            return rescue(path, Path(tempfile.mkdtemp(prefix="tallmast-rescue-")))
+
+        def done(saved: Any, error: Exception | None) -> None:
+            if error is not None or saved is None:
+                self.tell_trouble(f"{why} Nothing in it could be read.")
+                return
+            self.session.open(saved.notebook)
+            self.tape.tell(
+                f"{why} {saved.sentence} This is a view of what is left; “Save a copy” (Ctrl+Shift+S) makes it a notebook "
+                "again."
+            )
+
+        self.session.work(f"Reading what is left of {path.name}", job, done)
 
     def new_notebook(self, path: Path) -> bool:
         """Start a notebook and ask its question."""

@@ -19,8 +19,14 @@ class Change:
 
 
 def between(record_id: str, before: str, after: str) -> list[Change]:
-    """The fields that differ between two bodies (JSON) of one record, in the order of the record."""
-    old, new = json.loads(before), json.loads(after)
+    """The fields that differ between two bodies (JSON) of one record, in the order of the record; none
+    where one of them can't be read."""
+    try:
+        old, new = json.loads(before), json.loads(after)
+    except (ValueError, TypeError, RecursionError):
+        return []
+    if not isinstance(old, dict) or not isinstance(new, dict):
+        return []
     names = list(dict.fromkeys([*old, *new]))
     return [Change(record_id, name, old.get(name), new.get(name)) for name in names if old.get(name) != new.get(name)]
 

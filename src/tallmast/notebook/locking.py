@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import fcntl
 import os
+import tempfile
 from pathlib import Path
 
 
@@ -26,8 +27,16 @@ class Lock:
             return cls(None, -1, "the file can't be written")
         if not os.access(notebook.parent, os.W_OK):
             return cls(None, -1, "its folder can't be written")
-        path = notebook.with_name(f".{notebook.name}.tallmast-lock")
         try:
+            real = notebook.resolve()
+            if real.exists() and real.stat().st_nlink > 1:
+                # One file under several names: the lock goes by the file, in a place that all names share.
+                status = real.stat()
+                folder = Path(tempfile.gettempdir()) / f"tallmast-locks-{os.getuid()}"
+                folder.mkdir(mode=0o700, exist_ok=True)
+                path = folder / f"{status.st_dev}-{status.st_ino}"
+            else:
+                path = real.with_name(f".{real.name}.tallmast-lock")
             while True:
                 handle = os.open(path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o644)
                 try:

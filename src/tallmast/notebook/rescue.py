@@ -5,14 +5,14 @@ from __future__ import annotations
 import contextlib
 import shutil
 import sqlite3
+import time
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
-from pydantic import ValidationError
-
 from . import schema
 from .records import KINDS
-from .store import Notebook, connect, unpack_series
+from .store import UNREADABLE, Notebook, connect, unpack_series
 
 
 @dataclass(frozen=True)
@@ -30,32 +30,45 @@ class Rescue:
         return f"Rescued {kept}; {lost}."
 
 
-def _rows(db: sqlite3.Connection, table: str, columns: str) -> tuple[list[tuple[object, ...]], int]:
-    """Every row that can be read, walking by rowid past damaged pages; and how many steps failed."""
+MOST_SECONDS = 30.0
+MOST_GAPS = 2000
+
+
+class _Clock:
+    """Ends a rescue that takes too long, or that somebody stops."""
+
+    def __init__(self, seconds: float, stopped: Callable[[], bool]) -> None:
+        self._end, self._stopped = time.monotonic() + seconds, stopped
+
+    def over(self) -> bool:
+        return time.monotonic() > self._end or self._stopped()
+
+
+def _rows(db: sqlite3.Connection, table: str, columns: str, clock: _Clock) -> tuple[list[tuple[object, ...]], int]:
+    """Every row that can be read, in order of rowid, past damaged pages; and how many gaps there were."""
     rows: list[tuple[object, ...]] = []
-    lost = 0
-    try:
-        top = db.execute(f"SELECT max(rowid) FROM {table}").fetchone()[0] or 0
-    except sqlite3.Error:
-        top = 100_000
-    misses = 0
-    for number in range(1, top + 1):
+    after, step, gaps = -(2**62), 1, 0
+    while not clock.over() and gaps < MOST_GAPS and after < 2**62:
         try:
-            row = db.execute(f"SELECT {columns} FROM {table} WHERE rowid = ?", (number,)).fetchone()
-        except (sqlite3.Error, UnicodeDecodeError):
-            lost += 1
-            misses += 1
-            if misses > 2000:
-                break
-            continue
-        if row:
-            misses = 0
-            rows.append(row)
-    return rows, lost
+            for row in db.execute(f"SELECT rowid, {columns} FROM {table} WHERE rowid > ? ORDER BY rowid", (after,)):
+                rows.append(row[1:])
+                after, step = int(row[0]), 1
+            return rows, gaps
+        except (sqlite3.Error, ValueError, OverflowError, TypeError):
+            # A page that can't be read: a little further on, in steps that grow, so that any gap is passed.
+            gaps += 1
+            after, step = max(after, 0) + step, min(step * 2, 2**40)
+    return rows, gaps
 
 
-def rescue(path: Path, folder: Path) -> Rescue | None:
-    """Read what can be read of `path` into a new notebook in `folder`; None when nothing can."""
+def rescue(
+    path: Path, folder: Path, seconds: float = MOST_SECONDS, stopped: Callable[[], bool] = lambda: False
+) -> Rescue | None:
+    """Read what can be read of `path` into a new notebook in `folder`; None when nothing can.
+
+    For a worker: it ends after `seconds`, or once `stopped` says so, with what it has by then.
+    """
+    clock = _Clock(seconds, stopped)
     copy = folder / f"{path.stem}-damaged-copy.tallmast"
     copy.unlink(missing_ok=True)
     shutil.copyfile(path, copy)
@@ -66,11 +79,13 @@ def rescue(path: Path, folder: Path) -> Rescue | None:
     target.unlink(missing_ok=True)
     try:
         db = connect(copy)
+        db.text_factory = lambda data: data.decode("utf-8", "replace")
+        db.set_progress_handler(clock.over, 100_000)
         db.execute("PRAGMA writable_schema = ON")
-        acts, lost_acts = _rows(db, "act", "number, at, label, manner, reverses, reason")
-        revisions, lost_revisions = _rows(db, "revision", "number, act, record_id, kind, body")
-        series, lost_series = _rows(db, "series", "id, columns, count, data")
-        raw, lost_raw = _rows(db, "raw", "sha256, name, bytes")
+        acts, lost_acts = _rows(db, "act", "number, at, label, manner, reverses, reason", clock)
+        revisions, lost_revisions = _rows(db, "revision", "number, act, record_id, kind, body", clock)
+        series, lost_series = _rows(db, "series", "id, columns, count, data", clock)
+        raw, lost_raw = _rows(db, "raw", "sha256, name, bytes", clock)
         db.close()
     except sqlite3.Error:
         return None
@@ -81,7 +96,7 @@ def rescue(path: Path, folder: Path) -> Rescue | None:
         try:
             unpack_series(str(row[1]), int(str(row[2])), row[3] if isinstance(row[3], bytes) else b"")
             good_series.append(row)
-        except ValueError:
+        except UNREADABLE:
             lost_series += 1
     known = {row[0] for row in good_series}
     good = []
@@ -89,7 +104,7 @@ def rescue(path: Path, folder: Path) -> Rescue | None:
         kind, body = str(row[3]), row[4]
         try:
             record = KINDS[kind].model_validate_json(str(body)) if body is not None else None
-        except (KeyError, ValidationError):
+        except UNREADABLE:
             lost_revisions += 1
             continue
         if record is not None and getattr(record, "series_id", None) not in (None, *known):
@@ -98,17 +113,31 @@ def rescue(path: Path, folder: Path) -> Rescue | None:
         good.append(row)
     new = connect(target)
     schema.lay_out(new)
+    new.execute("PRAGMA foreign_keys = OFF")
     new.execute("BEGIN")
-    numbers = {row[0] for row in acts}
     # Undo and redo may refer to acts that are gone; a rescued tape is for reading, so each is plain.
-    for row in acts:
-        new.execute("INSERT INTO act VALUES (?, ?, ?, 'do', NULL, ?)", (row[0], row[1], row[2], row[5]))
-    for act in sorted({row[1] for row in good} - numbers, key=str):
-        new.execute("INSERT INTO act VALUES (?, '', 'entry whose label is lost', 'do', NULL, NULL)", (act,))
-    new.executemany("INSERT INTO revision VALUES (?, ?, ?, ?, ?)", good)
-    new.executemany("INSERT OR IGNORE INTO series VALUES (?, ?, ?, ?)", good_series)
-    new.executemany("INSERT OR IGNORE INTO raw VALUES (?, ?, ?)", raw)
+    acts = [(row[0], row[1], row[2], row[5]) for row in acts if isinstance(row[0], int)]
+    _put(new, "INSERT OR IGNORE INTO act VALUES (?, ?, ?, 'do', NULL, ?)", acts)
+    numbers = {row[0] for row in acts}
+    lone = {row[1] for row in good if isinstance(row[1], int)} - numbers
+    _put(
+        new,
+        "INSERT OR IGNORE INTO act VALUES (?, '', 'entry whose label is lost', 'do', NULL, NULL)",
+        [(n,) for n in lone],
+    )
+    kept = _put(new, "INSERT OR IGNORE INTO revision VALUES (?, ?, ?, ?, ?)", good)
+    _put(new, "INSERT OR IGNORE INTO series VALUES (?, ?, ?, ?)", good_series)
+    _put(new, "INSERT OR IGNORE INTO raw VALUES (?, ?, ?)", raw)
     new.execute("COMMIT")
     new.close()
     notebook = Notebook._look(target, "Rescued from a damaged file, so only shown.")
-    return Rescue(notebook, len(good), lost_acts + lost_revisions + lost_series + lost_raw)
+    return Rescue(notebook, kept, lost_acts + lost_revisions + lost_series + lost_raw)
+
+
+def _put(db: sqlite3.Connection, statement: str, rows: Iterable[tuple[object, ...]]) -> int:
+    """Insert one by one: a row that does not fit is left out, and not the others with it. How many went in."""
+    count = 0
+    for row in rows:
+        with contextlib.suppress(sqlite3.Error, OverflowError):
+            count += db.execute(statement, row).rowcount
+    return count

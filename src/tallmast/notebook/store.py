@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import json
+import os
+import shutil
 import sqlite3
+import tempfile
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
@@ -22,6 +26,22 @@ from .records import KINDS, Record, new_id
 
 SUFFIX = ".tallmast"
 TIDY_FROM_BYTES = 4_000_000
+LEAST_FREE_BYTES = 200_000
+"""With less free than this a disk is called full."""
+UNREADABLE = (
+    sqlite3.Error,
+    ValidationError,
+    ValueError,
+    KeyError,
+    TypeError,
+    IndexError,
+    AttributeError,
+    OverflowError,
+    RecursionError,
+    StopIteration,
+    MemoryError,
+)
+"""What reading a file that somebody or something has bent may raise."""
 
 
 class NotebookError(Exception):
@@ -83,6 +103,10 @@ def _pack(columns: Series) -> tuple[str, int, bytes]:
 def unpack_series(columns: str, count: int, data: bytes) -> Series:
     """The columns of a `series` row: float64, little-endian, one whole column after the other."""
     names = json.loads(columns)
+    if not isinstance(names, list) or not names or not all(isinstance(name, str) for name in names):
+        raise ValueError("no columns")
+    if not isinstance(count, int) or count < 0 or not isinstance(data, bytes) or len(data) != 8 * count * len(names):
+        raise ValueError("columns of another length than they say")
     block = np.frombuffer(data, dtype="<f8").reshape(len(names), count)
     return dict(zip(names, block, strict=True))
 
@@ -104,6 +128,9 @@ class Notebook:
         self._db = db
         self._lock = lock
         self._clock: Callable[[], datetime] = lambda: datetime.now(UTC)
+        self._identity = None if read_only else _identity(path)
+        self.set_aside: list[str] = []
+        """What could not be read as it stands, in words; the rest is shown."""
         self._records: dict[str, Record] = {}
         self._series: dict[str, Series] = {}
         self._acts: list[Act] = []
@@ -119,17 +146,21 @@ class Notebook:
         """A new, empty notebook; refuses to overwrite."""
         if path.exists():
             raise NotebookError(f"{path.name} is there already. Choose another name; nothing was overwritten.")
-        lock = None
+        lock, db = None, None
         try:
             lock = Lock.take(path)
             db = connect(path)
             _prepare(db)
             schema.lay_out(db)
         except (sqlite3.Error, OSError) as error:
+            if db is not None:
+                db.close()
+            for ending in ("", "-wal", "-shm"):  # a stub would block the name
+                Path(f"{path}{ending}").unlink(missing_ok=True)
             if lock is not None:
                 lock.release()
             raise NotebookError(
-                f"{path.name} can't be made in {path.parent}: {error}. Choose a folder that can be written."
+                f"{path.name} can't be made in {path.parent}: {_plainly(error, path)} Nothing was left there."
             ) from error
         return cls(db, path, lock, "")
 
@@ -145,17 +176,23 @@ class Notebook:
             return cls._look(path, "Open in another window, so this one only shows it.")
         if lock.why_not:
             return cls._look(path, f"Only shown: {lock.why_not}.")
+        db = None
         try:
+            path = path.resolve()  # a link leads to one file, which is the one that is watched from here on
             db = connect(path)
             _check(db, path)  # before anything could be written: a foreign file must stay as it is
+            if schema.format_of(db) < schema.FORMAT:
+                db.close()
+                _upgrade_by_copy(path)
+                db = connect(path)
             _prepare(db)
-            schema.upgrade(db)
             return cls(db, path, lock, "")
-        except (sqlite3.Error, ValidationError, ValueError, KeyError) as error:
+        except BaseException as error:
+            if db is not None:
+                db.close()
             lock.release()
-            raise _damaged(path, error) from error
-        except BaseException:
-            lock.release()
+            if isinstance(error, UNREADABLE):
+                raise _damaged(path, error) from error
             raise
 
     @classmethod
@@ -166,8 +203,9 @@ class Notebook:
                 source = connect(path, "?mode=ro")
                 source.execute("SELECT count(*) FROM act").fetchone()
             except sqlite3.OperationalError:
-                # A folder that can't be written holds no shared-memory file; without a writer that is safe.
-                source = connect(path, "?mode=ro&immutable=1")
+                # A folder that can't be written holds no shared-memory file, without which the log of writes beside the
+                # file can't be read; a copy elsewhere can.
+                source = _with_log(path)
             _check(source, path)
             if schema.format_of(source) < schema.FORMAT:
                 copy = sqlite3.connect(":memory:", isolation_level=None, check_same_thread=False)
@@ -176,7 +214,7 @@ class Notebook:
                 schema.upgrade(copy)
                 source = copy
             return cls(source, path, None, why)
-        except (sqlite3.Error, ValidationError, ValueError, KeyError) as error:
+        except UNREADABLE as error:
             raise _damaged(path, error) from error
 
     @property
@@ -187,11 +225,36 @@ class Notebook:
         """Copy what SQLite wrote to its log into the file itself; nothing depends on it. On any thread."""
         self._written = 0
         try:
-            other = connect(self.path)
+            other = self._again()
             other.execute("PRAGMA wal_checkpoint(PASSIVE)")
             other.close()
-        except sqlite3.Error:
+        except (sqlite3.Error, OSError, NotebookError):
             return  # another time will do
+
+    def _again(self) -> sqlite3.Connection:
+        """A second connection to the same file, and to no other that may stand under its name by now."""
+        self._still_there()
+        other = connect(self.path, "?mode=rw")
+        try:
+            self._still_there()
+        except NotebookError:
+            other.close()
+            raise
+        return other
+
+    def _still_there(self) -> None:
+        """Raises `NotebookError`, and takes no more writes, once the file under the notebook's name is another or gone."""
+        if self._identity is None or self.read_only:
+            return
+        now = _identity(self.path)
+        if now == self._identity:
+            return
+        what = "was moved or deleted" if now is None else "was replaced by another file"
+        self.read_only = f"{self.path.name} {what} while it was open, so nothing more can be kept in it."
+        raise NotebookError(
+            f"Not kept: {self.read_only} All that was kept is still here: Ctrl+Shift+S saves it elsewhere, and what is in "
+            "an open sheet stays in it."
+        )
 
     def close(self) -> None:
         self._db.close()
@@ -203,30 +266,46 @@ class Notebook:
 
     def _load(self) -> None:
         self._records, self._series, self._acts = {}, {}, []
-        self._undoable, self._redoable = [], []
+        self._undoable, self._redoable, self.set_aside = [], [], []
         for row in self._db.execute("SELECT number, at, label, manner, reverses, reason FROM act ORDER BY number"):
-            act = Act(*row)
+            act = _act_of(row)
+            if act is None:
+                self.set_aside.append(f"entry {str(row[0])[:20]} of the tape")
+                continue
             self._acts.append(act)
             self._stack(act)
+        for series_id, columns, count, data in self._db.execute("SELECT id, columns, count, data FROM series"):
+            try:
+                self._series[series_id] = unpack_series(columns, count, data)
+            except UNREADABLE:
+                self.set_aside.append(f"the columns “{str(series_id)[:20]}”")
         latest: dict[str, tuple[str, str | None]] = {}
         for record_id, kind, body in self._db.execute("SELECT record_id, kind, body FROM revision ORDER BY number"):
             latest[record_id] = (kind, body)
-        self._records = {
-            record_id: KINDS[kind].model_validate_json(body)
-            for record_id, (kind, body) in latest.items()
-            if body is not None
-        }
-        for series_id, columns, count, data in self._db.execute("SELECT id, columns, count, data FROM series"):
-            self._series[series_id] = unpack_series(columns, count, data)
+        for record_id, (kind, body) in latest.items():
+            if body is None:
+                continue
+            try:
+                record = KINDS[kind].model_validate_json(body)
+                if record.id != record_id:
+                    raise ValueError("its id is another's")
+            except UNREADABLE:
+                self.set_aside.append(f"a {str(kind)[:30]}")
+                continue
+            wanted = getattr(record, "series_id", None)
+            if wanted is not None and wanted not in self._series:
+                self.set_aside.append(f"{record.title}, whose columns are missing")
+                continue
+            self._records[record_id] = record
 
     def _stack(self, act: Act) -> None:
         if act.manner == "do":
             self._undoable.append(act.number)
             self._redoable.clear()
-        elif act.manner == "undo" and act.reverses is not None:
+        elif act.manner == "undo" and act.reverses in self._undoable:
             self._undoable.remove(act.reverses)
             self._redoable.append(act.reverses)
-        elif act.reverses is not None:
+        elif act.manner == "redo" and act.reverses in self._redoable:
             self._redoable.remove(act.reverses)
             self._undoable.append(act.reverses)
 
@@ -237,7 +316,7 @@ class Notebook:
             if newest == self.head:
                 return False
             self._load()
-        except (sqlite3.Error, ValidationError, ValueError, KeyError):
+        except UNREADABLE:
             return False  # the writer is at work or gone; what was read stays
         return True
 
@@ -281,7 +360,13 @@ class Notebook:
         rows = self._db.execute(
             "SELECT act, kind, body FROM revision WHERE record_id = ? ORDER BY number", (record_id,)
         ).fetchall()
-        return [(self._act(a), KINDS[kind].model_validate_json(body) if body else None) for a, kind, body in rows]
+        out: list[tuple[Act, Record | None]] = []
+        for act, kind, body in rows:
+            try:
+                out.append((self._act(act), KINDS[kind].model_validate_json(body) if body else None))
+            except UNREADABLE:
+                continue  # set aside when the notebook was opened, and said so there
+        return out
 
     def changes(self) -> dict[int, list[changes.Change]]:
         """By the number of each act that corrected something: what stood there before, and what stands there since."""
@@ -306,7 +391,7 @@ class Notebook:
             raise NotebookError(f"Not kept: {self.read_only} Save a copy to go on in.")
         other = None
         try:
-            other = connect(self.path)
+            other = self._again()
             other.execute("PRAGMA wal_autocheckpoint = 0")
             other.execute("BEGIN IMMEDIATE")
             _put_large(other, entry.raw, entry.series)
@@ -319,7 +404,7 @@ class Notebook:
 
     def _not_kept(self, label: str, error: Exception) -> NotebookError:
         return NotebookError(
-            f"“{label}” was not kept: {_plainly(error)} Everything before it is safe in {self.path.name}."
+            f"“{label}” was not kept: {_plainly(error, self.path)} Everything before it is safe in {self.path.name}."
         )
 
     def undo(self) -> Act | None:
@@ -359,6 +444,7 @@ class Notebook:
     ) -> Act:
         if self.read_only:
             raise NotebookError(f"Not kept: {self.read_only} Save a copy to go on in.")
+        self._still_there()
         act = Act(self.head + 1, self._clock().isoformat(timespec="milliseconds"), label, manner, reverses, reason)
         try:
             self._db.execute("BEGIN IMMEDIATE")
@@ -372,9 +458,11 @@ class Notebook:
                 [(act.number, *body) for body in bodies],
             )
             self._db.execute("COMMIT")
+            self._still_there()  # it may have gone in the meantime: what was written then is not kept
         except (sqlite3.Error, OSError) as error:
             if self._db.in_transaction:
-                self._db.execute("ROLLBACK")
+                with contextlib.suppress(sqlite3.Error):  # a full disk ends the transaction by itself
+                    self._db.execute("ROLLBACK")
             raise self._not_kept(label, error) from error
         for record_id, kind, body in bodies:
             if body is None:
@@ -400,7 +488,7 @@ class Notebook:
             copy.close()
         except (sqlite3.Error, OSError) as error:
             path.unlink(missing_ok=True)
-            raise NotebookError(f"No copy was made at {path}: {_plainly(error)}") from error
+            raise NotebookError(f"No copy was made at {path}: {_plainly(error, path)}") from error
 
 
 def _put_large(db: sqlite3.Connection, raw: Iterable[RawFile], series: Mapping[str, Series]) -> None:
@@ -455,17 +543,110 @@ def _check(db: sqlite3.Connection, path: Path) -> None:
         raise sqlite3.DatabaseError(verdict)
 
 
-def _damaged(path: Path, error: Exception) -> NotebookError:
-    detail = str(error).splitlines()[0] if str(error) else type(error).__name__
+def _act_of(row: tuple[object, ...]) -> Act | None:
+    """One row of the tape; None for one that can't be."""
+    number, at, label, manner, reverses, reason = row
+    if not (isinstance(number, int) and isinstance(at, str) and isinstance(label, str)):
+        return None
+    if (
+        manner not in ("do", "undo", "redo")
+        or not isinstance(reverses, int | None)
+        or not isinstance(reason, str | None)
+    ):
+        return None
+    return Act(number, at, label, manner, reverses, reason)
+
+
+def _identity(path: Path) -> tuple[int, int] | None:
+    """Which file stands under a name; None where there is none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_dev, found.st_ino
+
+
+def _with_log(path: Path) -> sqlite3.Connection:
+    """A connection to a file that can't have company beside it: as it is, or where a log of writes was left, to a copy of
+    both, since the file alone is not all of it."""
+    log = Path(f"{path}-wal")
+    if not log.exists() or log.stat().st_size == 0:
+        return connect(path, "?mode=ro&immutable=1")
+    folder = Path(tempfile.mkdtemp(prefix="tallmast-look-"))
+    copy = folder / "copy.tallmast"
+    try:
+        for ending in ("", "-wal"):
+            shutil.copyfile(f"{path}{ending}", f"{copy}{ending}")
+        source = connect(copy)
+        memory = sqlite3.connect(":memory:", isolation_level=None, check_same_thread=False)
+        source.backup(memory)
+        source.close()
+        return memory
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def _upgrade_by_copy(path: Path) -> None:
+    """Bring an older notebook up to date in a copy beside it, which takes its place when it is whole.
+
+    A step that fails leaves the file as it was, to the byte.
+    """
+    copy = path.with_name(f".{path.name}.upgrading")
+    copy.unlink(missing_ok=True)
+    try:
+        log = Path(f"{path}-wal")
+        if log.exists() and log.stat().st_size:
+            # What was left in the log of writes goes into the file first: it must not be replayed onto the new one.
+            late = connect(path)
+            late.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            late.close()
+        source = connect(path, "?mode=rw")
+        made = connect(copy)
+        try:
+            source.backup(made)
+            made.execute("PRAGMA journal_mode = DELETE")
+            schema.upgrade(made)
+        finally:
+            made.close()
+            source.close()
+        with copy.open("rb+") as file:
+            os.fsync(file.fileno())
+        for ending in ("-wal", "-shm"):
+            Path(f"{path}{ending}").unlink(missing_ok=True)
+        copy.replace(path)
+    finally:
+        for ending in ("", "-wal", "-shm", "-journal"):
+            Path(f"{copy}{ending}").unlink(missing_ok=True)
+
+
+def _damaged(path: Path, error: BaseException) -> NotebookError:
+    code = getattr(error, "sqlite_errorcode", None)
+    full = code == sqlite3.SQLITE_FULL or (
+        _disk_is_full(path) and isinstance(error, sqlite3.OperationalError | OSError)
+    )
+    if full or (
+        code is not None and code & 0xFF in (sqlite3.SQLITE_IOERR, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_BUSY)
+    ):
+        return NotebookError(f"{path.name} can't be opened now: {_plainly(error, path)} It was not touched.")
+    detail = (str(error).splitlines() or [""])[0][:120] or type(error).__name__
     return NotebookError(f"{path.name} is damaged ({detail}). It was not touched.", True)
 
 
-def _plainly(error: Exception) -> str:
+def _disk_is_full(path: Path) -> bool:
+    try:
+        return shutil.disk_usage(path.parent).free < LEAST_FREE_BYTES
+    except OSError:
+        return False
+
+
+def _plainly(error: BaseException, path: Path) -> str:
     text = str(error)
-    if "full" in text:
+    if "full" in text or "No space" in text or _disk_is_full(path):
         return "the disk is full. Make room and do it again."
-    if "readonly" in text or "read-only" in text:
-        return "the file or its folder can't be written."
+    if "readonly" in text or "read-only" in text or "Permission" in text or "unable to open" in text:
+        return "the file or its folder can't be written. Choose another folder."
     if "locked" in text:
         return "another program holds the file. Close that and do it again."
-    return f"{text}."
+    if "disk I/O" in text:
+        return "the disk did not take it (an input/output error). Try again, or save a copy to another disk."
+    return f"{text[:200]}."
