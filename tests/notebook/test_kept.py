@@ -63,7 +63,7 @@ class TestTheFileUnderItsName:
 
     def test_staging_and_tidying_write_into_no_other_notebook(self, notebook):
         replaced(notebook.path)
-        series_id, series = new_series({"x": np.arange(3.0)})
+        _series_id, series = new_series({"x": np.arange(3.0)})
         with pytest.raises(NotebookError):
             notebook.stage(Entry("Large", raw=[RawFile("a", b"x" * 100)], series=series))
         notebook._written = 10**9

@@ -55,7 +55,9 @@ def read(data: bytes, name: str) -> GainFile:
     column, value, doubt = guessed
     as_written = found.columns[column]
     table.finite_or_error(name, found, column, as_written, "frequency")
-    frequency = as_written * UNITS[frequency_unit(column, float(as_written.max()))]
+    unit = UNITS[frequency_unit(column, float(as_written.max()))]
+    table.plausible_or_error(name, found, column, as_written, -np.inf, table.HIGHEST_HZ / unit, "frequency")
+    frequency = as_written * unit
     if (frequency <= 0).any():
         raise FormatError(name, "a frequency of zero or less", found.line(int(np.argmin(frequency))))
     numbers = found.columns[value]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import re
 from dataclasses import dataclass, field
 
@@ -23,6 +24,8 @@ GUESSES: dict[str, str] = {
 }
 """Which column names mean what, tried in this order."""
 
+MOST_TAGS, DEEPEST = 4_000_000, 64
+"""Of a GPX file: more is no track, or one made to be slow."""
 NEEDED = ("latitude_deg", "longitude_deg", "level_dbm")
 
 
@@ -69,7 +72,7 @@ def read_csv(data: bytes, name: str, mapping: dict[str, str] | None = None) -> L
     words = {"latitude_deg": "a latitude", "longitude_deg": "a longitude", "level_dbm": "a level in dBm"}
     missing = [words[ours] for ours in NEEDED if ours not in taken]
     if missing:
-        have = ", ".join(first.columns) or "none"
+        have = ", ".join(list(first.columns)[:12]) or "none"
         raise FormatError(
             name, f"no column for {' or '.join(missing)} was found among: {have}", todo="Say which column it is"
         )
@@ -87,6 +90,9 @@ def read_csv(data: bytes, name: str, mapping: dict[str, str] | None = None) -> L
             raise FormatError(
                 name, f"{columns[ours][row]:g} is no {ours.split('_')[0]}", found.line(row), "Check the columns"
             )
+    for ours, low, high, what in (("time_s", -1e12, 1e14, "time"), ("height_m", -12_000.0, 1e6, "height in metres")):
+        if ours in columns:
+            table.plausible_or_error(name, found, taken[ours], columns[ours], low, high, what)
     level = columns["level_dbm"]
     infinite = np.isinf(level)
     if infinite.any():
@@ -126,8 +132,18 @@ def read_gpx(data: bytes, name: str) -> GpxFile:
     from defusedxml import ElementTree
     from defusedxml.common import DefusedXmlException
 
+    if text.count("<") > MOST_TAGS:
+        raise FormatError(name, "more than four million tags", todo="Split the track, or thin it out")
     try:
-        ElementTree.fromstring(re.sub(r"^\s*<\?xml[^>]*\?>", "", text), forbid_dtd=True)
+        depth = 0
+        for event, element in ElementTree.iterparse(
+            io.StringIO(re.sub(r"^\s*<\?xml[^>]*\?>", "", text)), ("start", "end"), forbid_dtd=True
+        ):
+            depth += 1 if event == "start" else -1
+            if depth > DEEPEST:
+                raise FormatError(name, "tags inside tags, deeper than any track has them")
+            if event == "end":
+                element.clear()
     except DefusedXmlException:
         raise FormatError(name, "holds a document type or entities, which no track needs; it was refused") from None
     except ElementTree.ParseError as error:
@@ -135,7 +151,9 @@ def read_gpx(data: bytes, name: str) -> GpxFile:
     try:
         gpx = gpxpy.parse(re.sub(r"^\s*<\?xml[^>]*\?>", "", text))
     except Exception as error:
-        raise FormatError(name, f"can't be read as GPX ({str(error).splitlines()[0][:80]})") from error
+        raise FormatError(
+            name, "a position, time or height in it can't be read", todo="Export the track again"
+        ) from error
     points = [point for track in gpx.tracks for segment in track.segments for point in segment.points]
     waypoints = tuple(Waypoint(w.name or f"point {i}", w.latitude, w.longitude) for i, w in enumerate(gpx.waypoints, 1))
     for w in waypoints:
@@ -152,13 +170,28 @@ def read_gpx(data: bytes, name: str) -> GpxFile:
     if (np.abs(latitude) > 90).any() or (np.abs(longitude) > 180).any():
         raise FormatError(name, "a track point at no possible position")
     level = np.array([_gpx_level(p) for p in points], dtype=float)
+    odd = np.isinf(level) | (level > 60) | (level < -250)
+    if odd.any():
+        point = int(np.argmax(odd)) + 1
+        raise FormatError(name, f"track point {point} holds a level of {level[point - 1]:g} dBm", todo="Check its unit")
     columns: dict[str, Floats] = {"latitude_deg": latitude, "longitude_deg": longitude, "level_dbm": level}
-    if all(p.elevation is not None for p in points):
-        columns["height_m"] = np.array([p.elevation for p in points], dtype=float)
-    if all(p.time is not None for p in points):
-        columns["time_s"] = np.array([p.time.timestamp() for p in points], dtype=float)
-    notes = () if np.isfinite(level).any() else ("no levels in it: the track only shows where the run went",)
-    return GpxFile(waypoints, LogFile(columns, {"level_dbm": "extension or comment"}, (), notes))
+    notes = [] if np.isfinite(level).any() else ["no levels in it: the track only shows where the run went"]
+    known = {
+        "height_m": [np.nan if p.elevation is None else p.elevation for p in points],
+        "time_s": [np.nan if p.time is None else p.time.timestamp() for p in points],
+    }
+    for ours, values in known.items():
+        column = np.array(values, dtype=float)
+        if np.isinf(column).any():
+            raise FormatError(
+                name, f"track point {int(np.argmax(np.isinf(column))) + 1} holds a {ours.split('_')[0]} without end"
+            )
+        if np.isfinite(column).any():
+            columns[ours] = column
+            missing = int(np.isnan(column).sum())
+            if missing:
+                notes.append(f"{missing} of {len(points)} points have no {ours.split('_')[0]}")
+    return GpxFile(waypoints, LogFile(columns, {"level_dbm": "extension or comment"}, (), tuple(notes)))
 
 
 def _gpx_level(point: object) -> float:

@@ -6,6 +6,8 @@ import re
 from pathlib import PurePath
 from typing import Literal
 
+import numpy as np
+
 from . import display_log, gain_table, sweep_table, table
 from .errors import FormatError
 from .log import guess_mapping
@@ -35,6 +37,8 @@ def kind_of(data: bytes, name: str) -> FileKind:
         return "touchstone"
     found = table.preview(data, name)
     mapping = guess_mapping(found)
+    if _bare_sweep(found):
+        return "sweep table"
     if {"latitude_deg", "longitude_deg"} <= set(mapping):
         return "log"
     if display_log.guess(found) is not None:
@@ -50,3 +54,14 @@ def kind_of(data: bytes, name: str) -> FileKind:
         "neither a sweep, a pattern cut, a gain table nor a log was recognised in it",
         todo="Touchstone, CSV and GPX are read here",
     )
+
+
+def _bare_sweep(found: table.Table) -> bool:
+    """Three columns without a header, of which the first climbs beyond any angle and the others stay within ±1.5: a sweep
+    that lost its head. Positions don't climb so."""
+    columns = list(found.columns.values())
+    if found.had_header or len(columns) != 3:
+        return False
+    first, *parts = columns
+    climbs = len(first) > 2 and bool((np.diff(first) > 0).all()) and float(first[-1]) > 720
+    return climbs and all(bool((np.abs(part) <= 1.5).all()) for part in parts)

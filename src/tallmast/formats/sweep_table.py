@@ -96,6 +96,8 @@ def guess(found: Table) -> Mapping | None:
         second = next((name for name in rest if name != first and two and re.search(two, name, re.IGNORECASE)), None)
         if first is not None and (second is not None or not two):
             return Mapping(frequency, unit, meaning, first, second or "")
+    if not found.had_header and len(rest) > 2:
+        return None  # a log, more likely
     if len(rest) == 1:
         values = found.columns[rest[0]]
         alone: Meaning = "SWR" if values.min() >= 1 else "dB" if values.max() <= 0 else "magnitude"
@@ -156,7 +158,11 @@ def read(data: bytes, name: str, mapping: Mapping | None = None) -> SweepTable:
     for column in used:
         if column not in found.columns:
             raise FormatError(name, f"there is no column “{column}” of numbers")
-    frequency = found.columns[mapping.frequency] * UNITS[mapping.unit]
+    written, unit = found.columns[mapping.frequency], UNITS[mapping.unit]
+    table.plausible_or_error(
+        name, found, mapping.frequency, written, -np.inf, table.HIGHEST_HZ / unit, f"frequency in {mapping.unit}"
+    )
+    frequency = written * unit
     table.finite_or_error(name, found, mapping.frequency, frequency, "frequency")
     if (frequency <= 0).any():
         raise FormatError(name, "a frequency of zero or less", found.line(int(np.argmin(frequency))))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import io
 import re
 import warnings
@@ -17,7 +18,9 @@ from .errors import FormatError
 from .text import decode
 
 COMMENT = ("#", "!", "//")
-NUMBER = re.compile(r"[-+−]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?|nan|[-+]?inf(inity)?", re.IGNORECASE)
+NUMBER = re.compile(r"[-+−]?(?:\d++(?:\.\d*+)?|\.\d++)(?:e[-+]?\d++)?|nan|[-+]?inf(inity)?", re.IGNORECASE)
+LONGEST_LINE = 20_000
+"""Characters of a line from which on a file is no table that a person or instrument made."""
 
 
 @dataclass(frozen=True)
@@ -29,16 +32,21 @@ class Table:
     """Line of the file in which the first row of data stands."""
     rows: int
     had_header: bool
+    lines: NDArray[np.int64] | None = None
+    """Line of the file of each row, where blank lines or comments stand between them."""
 
     def line(self, row: int) -> int:
-        """Line of the file for a row counted from 0, right while no lines are skipped inside the data."""
-        return self.first_line + row
+        """Line of the file for a row counted from 0."""
+        return self.first_line + row if self.lines is None else int(self.lines[row])
 
 
 def _fields(line: str, separator: str) -> list[str]:
     if separator == " ":
         return line.split()
-    return [field.strip().strip('"') for field in line.split(separator)]
+    if '"' not in line:
+        return [field.strip() for field in line.split(separator)]
+    # A separator inside quotes parts nothing.
+    return [field.strip() for field in next(csv.reader([line], delimiter=separator, skipinitialspace=True), [])]
 
 
 def _is_number(field: str, decimal: str) -> bool:
@@ -108,6 +116,8 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
             break
     if not start:
         raise FormatError(name, "no lines of data were found")
+    if max(len(line) for _, line in start) > LONGEST_LINE:
+        raise FormatError(name, "a line of more than 20 000 characters", start[0][0], "Is it a table")
     data_like = start[1:] if len(start) > 1 else start
     separator, decimal = _grammar([line for _, line in data_like[:40]])
     first = _fields(start[0][1], separator)
@@ -127,11 +137,15 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
 
     before = body[0][0] - 1
     rest = _after(data, b"\n", before) if plain else b""
+    rest_text = "" if plain else _after(text, "\n", before)
+    lines: NDArray[np.int64] | None = None
+    if _has_gaps(rest if plain else rest_text.encode("utf-8", "replace")):
+        rest_text, lines = _without_gaps(rest.decode("ascii") if plain else rest_text, before)
     # A column of numbers with words further down is told below, with its line.
     warnings.filterwarnings("ignore", category=pd.errors.DtypeWarning)
     try:
         frame = pd.read_csv(
-            io.BytesIO(rest) if plain else io.StringIO(_after(text, "\n", before)),
+            io.BytesIO(rest) if plain and lines is None else io.StringIO(rest_text),
             sep=r"\s+" if separator == " " else separator,
             decimal=decimal,
             header=None,
@@ -145,7 +159,9 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
         )
     except (pd.errors.ParserError, ValueError) as error:
         found = re.search(r"line (\d+)", str(error))
-        where = int(found[1]) + before if found else None
+        where = int(found[1]) - 1 if found else None
+        if where is not None:
+            where = where + 1 + before if lines is None else int(lines[min(where, len(lines) - 1)])
         raise FormatError(name, "a line has more columns than the first", where) from error
     columns: dict[str, NDArray[np.float64]] = {}
     for column in frame.columns:
@@ -161,9 +177,42 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
         if bad.any():
             row = int(np.argmax(bad.to_numpy()))
             what = f"“{str(values.iloc[row])[:30]}” in column “{column}” is not a number"
-            raise FormatError(name, what, body[0][0] + row, "Mend or leave out that line")
+            raise FormatError(
+                name, what, body[0][0] + row if lines is None else int(lines[row]), "Mend or leave out that line"
+            )
         columns[str(column)] = numeric.to_numpy(dtype=float)
-    return Table(columns, body[0][0], len(frame), had_header)
+    return Table(columns, body[0][0], len(frame), had_header, lines)
+
+
+def _has_gaps(rest: bytes) -> bool:
+    """Whether blank lines or comments stand among the rows."""
+    marks = (b"\n\n", b"\n#", b"\n!", b"\n//", b"\n ", b"\n\t")
+    return any(mark in rest for mark in marks)
+
+
+def _without_gaps(text: str, before: int) -> tuple[str, NDArray[np.int64]]:
+    """The rows alone, and the line of the file in which each stands."""
+    kept, numbers = [], []
+    for number, line in enumerate(text.split("\n"), start=before + 1):
+        if line.strip() and not line.lstrip().startswith(COMMENT):
+            kept.append(line)
+            numbers.append(number)
+    return "\n".join(kept) + "\n", np.array(numbers, dtype=np.int64)
+
+
+HIGHEST_HZ = 1e13
+
+
+def plausible_or_error(
+    name: str, table: Table, column: str, values: NDArray[np.float64], low: float, high: float, what: str
+) -> None:
+    """Raise for the first value that is known (not NaN) and lies outside what there can be."""
+    bad = ~np.isnan(values) & ~((values >= low) & (values <= high))
+    if bad.any():
+        row = int(np.argmax(bad))
+        raise FormatError(
+            name, f"{values[row]:g} in column “{column}” is no {what}", table.line(row), "Check the columns"
+        )
 
 
 def finite_or_error(name: str, table: Table, column: str, values: NDArray[np.float64], what: str) -> None:

@@ -17,10 +17,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .errors import FormatError
+from .table import HIGHEST_HZ, LONGEST_LINE
 from .text import decode
 
 Version = Literal["1.1", "2.0"]
-NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eEdD][-+]?\d+)?")
+NUMBER = re.compile(r"[-+]?(?:\d++(?:\.\d*+)?|\.\d++)(?:[eEdD][-+]?\d++)?")
+MOST_PORTS = 32
 
 OPTIONS = ("hz", "khz", "mhz", "ghz", "s", "ri", "ma", "db", "r")
 REFERENCE = re.compile(r"\([-+.\de]+j\)")
@@ -89,16 +91,20 @@ def _number_in(line: str) -> str:
 
 def _look_over(text: str, name: str, ports: int) -> None:
     """Raise for the first line that can't be right."""
-    if ports not in (1, 2):
-        raise FormatError(name, f"a file of {ports} ports; one and two are read here", todo="Export one port")
+    if not 1 <= ports <= MOST_PORTS:
+        raise FormatError(name, f"a file of {ports} ports; up to {MOST_PORTS} are read here", todo="Export one port")
     wanted = 1 + 2 * ports * ports
-    row = _row(wanted)
+    # From three ports on a frequency goes over several lines: what makes a row, whoever reads it will say.
+    several = ports > 2
+    row = _row(3 if several else wanted)
     option = rows = stated = 0
     skipping = False
     for number, line in enumerate(text.split("\n"), start=1):
         body = line.split("!")[0].strip()
         if not body:
             continue
+        if len(body) > LONGEST_LINE:
+            raise FormatError(name, "a line of more than 20 000 characters", number, "Is it a Touchstone file")
         if body.startswith("["):
             word = body[1 : body.find("]")].strip().lower()
             skipping = word in ("reference", "noise data", "begin information")
@@ -124,7 +130,7 @@ def _look_over(text: str, name: str, ports: int) -> None:
             continue
         if skipping:
             continue
-        if row.fullmatch(body):
+        if not several and row.fullmatch(body):
             rows += 1
             continue
         tokens = body.split()
@@ -133,7 +139,7 @@ def _look_over(text: str, name: str, ports: int) -> None:
                 odd = token.lower().lstrip("+-") in ("nan", "inf", "infinity", "1.#ind", "1.#inf", "1.#qnan")
                 what = f"“{token[:30]}” is not a finite number" if odd else f"“{token[:30]}” is not a number"
                 raise FormatError(name, what, number, "Mend or leave out that line")
-        if len(tokens) != wanted:
+        if not several and len(tokens) != wanted:
             if ports == 2 and rows and len(tokens) == 5:
                 break  # noise data of a version 1 file
             what = f"{len(tokens)} numbers where {wanted} are expected for {ports} port{'s' if ports > 1 else ''}"
@@ -141,7 +147,7 @@ def _look_over(text: str, name: str, ports: int) -> None:
         rows += 1
     if rows == 0:
         raise FormatError(name, "no data lines were found", todo="Is it a Touchstone file")
-    if stated and rows != stated:
+    if stated and rows != stated and not several:
         what = f"says it holds {stated} frequencies, and holds {rows}"
         raise FormatError(name, what, todo="It may be cut off: save it again")
 
@@ -200,13 +206,17 @@ def read(data: bytes, name: str, port: int = 1) -> Reflection:
         if np.abs(reference - 50.0).max() > 1e-6:
             frequency, scattering, reference = _renormalized(_stream(text, ports))
     except Exception as error:
-        raise FormatError(name, f"can't be read as Touchstone ({str(error).splitlines()[0][:80]})") from error
+        raise FormatError(
+            name,
+            "its lines of numbers make no Touchstone data",
+            todo="It may be cut off, or hold another number of ports",
+        ) from error
     frequency = np.asarray(frequency, dtype=float)
     gamma = np.asarray(scattering, dtype=complex)[:, port - 1, port - 1]
     if not (np.isfinite(frequency).all() and np.isfinite(gamma).all()):
         raise FormatError(name, "holds values that are not finite", todo="Sweep again, or leave those lines out")
-    if (frequency <= 0).any():
-        raise FormatError(name, "holds a frequency of zero or less")
+    if (frequency <= 0).any() or frequency.max() > HIGHEST_HZ:
+        raise FormatError(name, "holds a frequency of zero or less, or above 10 THz", todo="Check its unit")
     if (np.diff(frequency) < 0).any():
         notes.append("frequencies were out of order, and were sorted")
     frequency, first = np.unique(frequency, return_index=True)

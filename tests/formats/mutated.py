@@ -1,0 +1,117 @@
+"""Files bent at random, over every reader: nothing but a `FormatError` may come of them, and quickly.
+
+`python -m tests.formats.mutated 100000` tries as many; a few hundred are tried with the other tests.
+"""
+
+from __future__ import annotations
+
+import random
+import sys
+import time
+
+from tallmast.formats import cut, display_log, gain_table, log, sweep_table, table, touchstone
+from tallmast.formats.errors import FormatError
+from tallmast.formats.sniff import kind_of
+
+SLOWEST_S = 2.0
+
+TRACK = "".join(
+    f'<trkpt lat="57.9{i}" lon="-11.2{i}"><ele>{i}</ele><time>2026-05-01T10:00:{i:02d}Z</time>'
+    f"<extensions><rssi>-{70 + i}</rssi></extensions></trkpt>"
+    for i in range(20)
+)
+SEEDS: dict[str, bytes] = {
+    "a.s1p": b"! one\n# MHz S RI R 50\n" + b"".join(b"%d 0.1%d -0.2%d\n" % (800 + i, i, i) for i in range(40)),
+    "a.s2p": b"# GHz S DB R 75\n" + b"".join(b"0.%d -20 10 -3 5 -3 5 -18 %d\n" % (400 + i, i) for i in range(30)),
+    "a.s3p": b"# Hz S MA R 50\n"
+    + b"".join(b"%d 1 2 3 4 5 6\n 1 2 3 4 5 6\n 1 2 3 4 5 6\n" % (1000 + i) for i in range(9)),
+    "v2.ts": b"[Version] 2.0\n# Hz S RI R 50\n[Number of Ports] 1\n[Number of Frequencies] 3\n[Network Data]\n1 2e-1 3e-1\n2 0 0\n3 0 0\n[End]\n",
+    "sweep.csv": b'frequency MHz,SWR,"at, C"\n' + b"".join(b"%d,1.%d,21\n" % (860 + i, 10 + i) for i in range(30)),
+    "log.csv": b"time;lat;lon;rssi;alt\n"
+    + b"".join(b"%d;57,9%02d;-11,2%02d;-8%d;3\n" % (i, i, i, i % 10) for i in range(40)),
+    "cut.csv": b"# cut\nangle deg\tlevel dB\n" + b"".join(b"%d\t-%d.5\n" % (i * 10, i % 20) for i in range(36)),
+    "gain.csv": b"frequency MHz,gain dBi\n" + b"".join(b"%d,2.%d\n" % (100 * i, i) for i in range(1, 12)),
+    "steps.csv": b"attenuation dB,bars\n" + b"".join(b"%d,%d\n" % (i, 5 - i // 6) for i in range(30)),
+    "t.gpx": f'<?xml version="1.0"?><gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>{TRACK}</trkseg></trk></gpx>'.encode(),
+}
+TOKENS = (
+    b"1e308",
+    b"-1e31",
+    b"inf",
+    b"nan",
+    b'"',
+    b",",
+    b";",
+    b"\n\n",
+    b"#",
+    b"[",
+    b"]",
+    b"\xff\xfe",
+    b"\0",
+    b"<a>",
+    b"1" * 5000,
+    b"-",
+    b"",
+)
+
+
+def bend(random_: random.Random, data: bytes) -> bytes:
+    """One to a few changes: bytes, tokens, lines doubled, cut off, moved."""
+    out = bytearray(data)
+    for _ in range(random_.choice((1, 1, 2, 5, 20))):
+        at = random_.randrange(len(out) + 1)
+        way = random_.randrange(6)
+        if way == 0 and out:
+            out[min(at, len(out) - 1)] = random_.randrange(256)
+        elif way == 1:
+            out[at:at] = random_.choice(TOKENS)
+        elif way == 2:
+            del out[at : at + random_.randrange(1, 60)]
+        elif way == 3:
+            out[at:at] = out[max(0, at - random_.randrange(1, 200)) : at]
+        elif way == 4:
+            end = out.find(b" ", at)
+            out[at : max(end, at)] = random_.choice(TOKENS)
+        else:
+            del out[at:]
+    return bytes(out)
+
+
+def read_all(data: bytes, name: str) -> None:
+    """Every reader that could be tried on it."""
+    for reader in (
+        lambda: kind_of(data, name),
+        lambda: touchstone.read(data, name),
+        lambda: table.read(data, name),
+        lambda: sweep_table.read(data, name),
+        lambda: cut.read(data, name),
+        lambda: log.read_csv(data, name),
+        lambda: log.read_gpx(data, name),
+        lambda: gain_table.read(data, name),
+        lambda: display_log.read(data, name),
+    ):
+        try:
+            reader()
+        except FormatError as error:
+            assert len(str(error)) < 600, str(error)
+
+
+def main(count: int, seed: int = 1) -> int:
+    random_ = random.Random(seed)
+    uncaught = slow = 0
+    for i in range(count):
+        name = random_.choice(list(SEEDS))
+        data = bend(random_, SEEDS[name])
+        began = time.monotonic()
+        try:
+            read_all(data, name)
+        except Exception as error:
+            uncaught += 1
+            print(f"{i} {name}: {type(error).__name__}: {str(error)[:200]}\n{data[:300]!r}", flush=True)
+        slow += time.monotonic() - began > SLOWEST_S
+    print(f"{count} mutated files: {uncaught} uncaught, {slow} over {SLOWEST_S:g} s")
+    return 1 if uncaught or slow else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(int(sys.argv[1]) if len(sys.argv) > 1 else 2000, int(sys.argv[2]) if len(sys.argv) > 2 else 1))
