@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import contextlib
+import math
+import threading
 import time
 import warnings
 from collections.abc import Iterator
@@ -13,7 +15,13 @@ import numpy as np
 from .driver import InstrumentError, RawSweep, SweepPlan
 
 TIMEOUT_MS = 3000
-LARGEST_BLOCK = 64_000_000
+LARGEST_BLOCK = 16_000_000
+"""Bytes of a sweep: a million points."""
+LONGEST_LINE = 65_536
+"""Bytes of an answer in words or numbers."""
+CHUNK = 65_536
+WHOLE_S = 10.0
+"""An answer that is not over by then is no answer, however busily it goes on."""
 
 
 def resources() -> list[str]:
@@ -77,8 +85,50 @@ class ScpiLink:
             self._resource.write_termination = "\n"
             self._resource.read_termination = "\n"
 
-    def _telling(self) -> contextlib.AbstractContextManager[None]:
-        return _told(self.address, self._resource.timeout)
+    @contextlib.contextmanager
+    def _telling(self) -> Iterator[None]:
+        """What goes wrong in a sentence, and an end to it: a line that is still busy after `WHOLE_S` is hung up."""
+        late = threading.Event()
+
+        def hang_up() -> None:
+            late.set()
+            self.close()
+
+        watch = threading.Timer(WHOLE_S, hang_up)
+        watch.daemon = True
+        watch.start()
+        try:
+            with _told(self.address, self._resource.timeout):
+                yield
+        except Exception as error:
+            if not late.is_set():
+                raise
+            raise InstrumentError(
+                f"{self.address} was still answering after {WHOLE_S:g} s, and was hung up on",
+                "Switch it off and on, then connect again",
+            ) from error
+        finally:
+            watch.cancel()
+
+    def _some(self, most: int) -> bytes:
+        """What the line has, up to so many bytes or the end of a line."""
+        data, _ = self._resource.visalib.read(self._resource.session, most)
+        return bytes(data)
+
+    def _line(self, question: str) -> str:
+        data = b""
+        while not data.endswith(b"\n"):
+            data += self._some(4096)
+            if len(data) > LONGEST_LINE:
+                self.close()  # emptying such a line has no end
+                raise self._garbled(question, f"{len(data)} bytes without an end")
+        return data.decode("ascii", "strict").strip()
+
+    def _exactly(self, count: int) -> bytes:
+        data = bytearray()
+        while len(data) < count:
+            data += self._some(min(count - len(data), CHUNK))
+        return bytes(data)
 
     def write(self, command: str) -> None:
         with self._telling():
@@ -88,21 +138,25 @@ class ScpiLink:
         """One line back."""
         with self._telling():
             try:
-                return str(self._resource.query(question)).strip()
+                self._resource.write(question)
+                return self._line(question)
             except UnicodeDecodeError as error:
                 raise self._garbled(question) from error
 
     def name(self) -> str:
         """Who it says it is: maker and model of *IDN?."""
         parts = [part.strip() for part in self.ask("*IDN?").split(",")]
-        return " ".join(part for part in parts[:2] if part and part != "0") or self.address
+        return " ".join(part[:40] for part in parts[:2] if part and part != "0") or self.address
 
     def number(self, question: str) -> float:
         text = self.ask(question)
         try:
-            return float(text.split(",")[0])
+            value = float(text.split(",")[0])
         except ValueError as error:
             raise self._garbled(question, text) from error
+        if not math.isfinite(value):
+            raise self._garbled(question, text)
+        return value
 
     def block(self, question: str) -> bytes:
         """An IEEE 488.2 definite-length block: `#`, a digit, so many digits of length, the bytes."""
@@ -110,13 +164,13 @@ class ScpiLink:
         with self._telling():
             self._resource.read_termination = None
             try:
-                start = self._resource.read_bytes(2)
+                start = self._exactly(2)
                 if start[:1] != b"#" or not start[1:].isdigit() or start[1:] == b"0":
                     raise self._garbled(question, start.decode("ascii", "replace"))
-                digits = self._resource.read_bytes(int(start[1:]))
+                digits = self._exactly(int(start[1:]))
                 if not digits.isdigit() or int(digits) > LARGEST_BLOCK:
                     raise self._garbled(question, digits.decode("ascii", "replace"))
-                data: bytes = self._resource.read_bytes(int(digits) + 1)
+                data = self._exactly(int(digits) + 1)
                 return data[:-1]
             finally:
                 self._resource.read_termination = "\n"
@@ -135,7 +189,7 @@ class ScpiLink:
             first = first or words.strip().strip('"')
         if first:
             raise InstrumentError(
-                f"the instrument refuses to {doing}: “{first}”", "Change the plan, or look at its own screen"
+                f"the instrument refuses to {doing}: “{first[:80]}”", "Change the plan, or look at its own screen"
             )
 
     @contextlib.contextmanager
@@ -148,9 +202,13 @@ class ScpiLink:
             self._resource.timeout = usual
 
     def drain(self) -> None:
-        """After a fault: whatever is still on its way belongs to a question nobody asks any more."""
-        with contextlib.suppress(Exception):
-            self._resource.clear()
+        """After a fault: whatever is still on its way belongs to a question nobody asks any more. A line that goes on is hung
+        up."""
+        left = 0
+        with contextlib.suppress(Exception), self.patience(60):
+            while left <= LARGEST_BLOCK:
+                left += len(self._some(CHUNK))
+            self.close()
 
     def close(self) -> None:
         with contextlib.suppress(Exception):

@@ -39,6 +39,10 @@ def usual_plan(question: Question | None) -> SweepPlan:
     return SweepPlan(max(question.centre_hz - half, 1e5), question.centre_hz + half, 401)
 
 
+LETS_GO_MS = 800
+"""How long the window waits for an instrument to let go."""
+
+
 class LiveBench(Card):
     """While it has the keyboard, single keys do everything; Esc leaves."""
 
@@ -193,7 +197,10 @@ class LiveBench(Card):
             self.practice = None
         self.address = ""
         for loop in self._leaving:
-            loop.wait(5_000)
+            if not loop.wait(LETS_GO_MS):
+                # A driver of another package that is deaf: a thread left running would take the program down at its end.
+                loop.terminate()
+                loop.wait(LETS_GO_MS)
         self._leaving = []
 
     def set_plan(self, plan: SweepPlan) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 import time
 from collections import deque
@@ -35,6 +36,7 @@ class SweepLoop(QThread):
         self._once = False
         self._wanted = threading.Event()
         self._times: deque[float] = deque(maxlen=60)
+        self._analyzer: Analyzer | None = None
 
     # From the window's thread
 
@@ -67,14 +69,20 @@ class SweepLoop(QThread):
         return (len(times) - 1) / (times[-1] - times[0]) if len(times) > 2 and times[-1] > times[0] else 0.0
 
     def stop(self) -> None:
-        """End as soon as the instrument lets go; `finished` tells when. The window does not wait for it."""
+        """End now, whatever the instrument does; `finished` tells when. The window does not wait for it."""
         self._end.set()
         self._wanted.set()
+        # A read that is under way ends with its line.
+        analyzer = self._analyzer
+        if analyzer is not None and self.isRunning():
+            with contextlib.suppress(Exception):
+                analyzer.close()
 
     # On the thread
 
     def run(self) -> None:
         analyzer: Analyzer | None = None
+        self._analyzer = None
         faults, troubled = 0, False
         while not self._end.is_set():
             if not self._wanted.wait(0.2) or not self._room.wait(0.2):
@@ -83,21 +91,27 @@ class SweepLoop(QThread):
                 break
             try:
                 if analyzer is None:
-                    analyzer = self._maker(self._address)
+                    analyzer = self._analyzer = self._maker(self._address)
                     self._changed = True
                     self.connected.emit(analyzer.identify())
                 self._sweep(analyzer)
             except InstrumentError as error:
+                if self._end.is_set():
+                    break
                 faults += 1
                 if not troubled:
                     self.fault.emit(str(error))
                 troubled = True
                 if faults >= PATIENCE and analyzer is not None:
                     analyzer.close()
-                    analyzer = None
+                    analyzer = self._analyzer = None
                 self._end.wait(min(0.1 * faults, 1.0))
             except Exception as error:  # another package's driver may raise anything
-                self.fault.emit(f"The driver failed ({type(error).__name__}: {error}). Connect again, or take another.")
+                if self._end.is_set():
+                    break
+                self.fault.emit(
+                    f"The driver failed ({type(error).__name__}: {str(error)[:120]}). Connect again, or take another."
+                )
                 troubled = True
                 self._wanted.clear()
             else:
