@@ -191,7 +191,8 @@ def test_a_damaged_notebook_is_shown_as_far_as_it_goes(window, qtbot, demo_copy)
     data[at : at + 12_288] = os.urandom(12_288)
     demo_copy.write_bytes(data)
     hands = Hands(qtbot, window)
-    assert window.open_notebook(demo_copy)
+    assert not window.open_notebook(demo_copy)
+    window.session.settle()
     hands.settle()
     assert "damaged" in hands.trouble and "Rescued" in hands.trouble
     assert window.session.notebook.read_only

@@ -7,6 +7,9 @@ from dataclasses import dataclass
 from importlib import import_module
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QTimer
+
+from tallmast.figures.paper import Appearance
 from tallmast.findings.climb import RUNGS
 
 if TYPE_CHECKING:
@@ -40,6 +43,10 @@ def all_acts(w: Window) -> dict[str, Act]:
 
     def sheet(rung: str, name: str) -> Callable[[], object]:
         return lambda: w.write(form_maker(rung, name)(s))
+
+    def dressed(look: Appearance) -> Callable[[], object]:
+        # In a turn of its own: it deletes the part of the frame in which the key or the click is being served.
+        return lambda: QTimer.singleShot(0, w, lambda: w.dress_as(look))
 
     def new_state() -> None:
         antenna = s.focus_antenna
@@ -102,9 +109,9 @@ def all_acts(w: Window) -> dict[str, Act]:
         Act("previous antenna", "Antenna before", lambda: w.step_focus(-1), "View", ","),
         Act("working", "Fold the working away or out", w.toggle_working, "View", "W", False),
         Act("tape", "Open or close the tape", w.toggle_tape, "View", "T"),
-        Act("day", "Day", lambda: w.dress_as("Day"), "View", "Ctrl+1", False),
-        Act("night", "Night", lambda: w.dress_as("Night"), "View", "Ctrl+2", False),
-        Act("sun", "Sun, for outdoors", lambda: w.dress_as("Sun"), "View", "Ctrl+3", False),
+        Act("day", "Day", dressed("Day"), "View", "Ctrl+1", False),
+        Act("night", "Night", dressed("Night"), "View", "Ctrl+2", False),
+        Act("sun", "Sun, for outdoors", dressed("Sun"), "View", "Ctrl+3", False),
         Act("units", "Metric or imperial distances", w.toggle_imperial, "View", "", False),
         Act("help", "What this rung answers", w.help, "Help", "F1", False),
         Act("keys", "Keys", w.key_card, "Help", "?", False),

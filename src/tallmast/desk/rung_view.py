@@ -91,6 +91,13 @@ class RungView(QScrollArea):
         """Take the keyboard after a sheet was closed, if something on the rung wants it."""
         return False
 
+    def carried(self) -> object | None:
+        """What a view made anew in another look must go on with; None: nothing."""
+        return None
+
+    def carry_on(self, state: object) -> None:
+        """Go on with what `carried` told."""
+
     def let_go(self) -> None:
         """The window closes: let go of whatever is held outside."""
 

@@ -214,7 +214,7 @@ class Session(QObject):
     def settled(self) -> bool:
         """Whether the findings are those of the notebook as it stands, and no work goes on."""
         if self.notebook is None:
-            return True
+            return self._running == 0
         climb = self.climb
         return (
             self._running == 0

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -147,7 +147,7 @@ class Side(QFrame):
         box.addWidget(self.stack)
         self.working = Working()
         self._scroll(self.working)
-        self.entry: QWidget | None = None
+        self.entry: QScrollArea | None = None
         self.wanted = True
         """Whether the person wants the working unfolded."""
 
@@ -165,6 +165,22 @@ class Side(QFrame):
         self.close_entry()
         self.entry = self._scroll(sheet)
         sheet.build()
+        self.stack.setCurrentWidget(self.entry)
+        self.setVisible(True)
+
+    def take_entry(self) -> EntrySheet | None:
+        """The sheet with whatever stands in it, to be put up elsewhere with `put_entry`; None where there is none."""
+        if self.entry is None:
+            return None
+        sheet = cast("EntrySheet", self.entry.takeWidget())
+        sheet.setParent(None)
+        self.close_entry()
+        return sheet
+
+    def put_entry(self, sheet: EntrySheet) -> None:
+        """A sheet that was taken, as it was."""
+        self.entry = self._scroll(sheet)
+        sheet.show()
         self.stack.setCurrentWidget(self.entry)
         self.setVisible(True)
 

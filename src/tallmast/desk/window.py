@@ -7,7 +7,7 @@ from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import QCoreApplication, QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
@@ -494,14 +494,34 @@ class Window(FileActs):
         self.session.refind(anew=True)
 
     def dress_as(self, appearance: Appearance) -> None:
-        """Change clothes: the frame is built anew at the new sizes."""
+        """Change clothes: the frame is built anew at the new sizes, and goes on with what was being done.
+
+        Not from within an event of a part of the frame, which it deletes: the acts call it in a turn of its own.
+        """
+        if appearance == self.appearance and self.centralWidget() is not None:
+            return
         self.settings.appearance = self.appearance = appearance
+        sheet = self.side.take_entry()
+        caret = sheet.focusWidget() if sheet is not None else None
+        carried = {rung: view.carried() for rung, view in self.views.items()}
         for view in self.views.values():
             view.let_go()
+        # Gone before the new style is put on: it would be worked out for every part of the old frame once more.
+        self.menuBar().clear()
+        for old in (self.takeCentralWidget(), *self.menus.values()):
+            old.deleteLater()
+            QCoreApplication.sendPostedEvents(old, QEvent.Type.DeferredDelete)
         self._build()
         if self.session.climb is not None:
             self._found(self.session.climb)
             self.climb_to(self.rung)
+        for rung, state in carried.items():
+            if state is not None:
+                self._view(rung).carry_on(state)
+        if sheet is not None:
+            self.side.put_entry(sheet)
+            if caret is not None:
+                caret.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def find_anything(self) -> None:
         """Any act or record."""

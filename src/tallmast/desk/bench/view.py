@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import Qt, QTimer
 
@@ -16,6 +16,7 @@ from tallmast.figures.picture import Picture
 from tallmast.findings.bench import AntennaBench, BenchFinding, MatchProposal
 from tallmast.findings.bench.live import newest_fixture
 from tallmast.findings.climb import Climb
+from tallmast.instruments.driver import SweepPlan
 from tallmast.units import show
 
 from ..parts import Card, Cell, Ledger, Switch, figure_cell
@@ -155,6 +156,20 @@ class BenchView(RungView):
             return resources(), (list(made), broken)
 
         self.session.work("Looking for instruments", look, asked)
+
+    def carried(self) -> object | None:
+        if not self.sweeping:
+            return None
+        live = self.live
+        return (PRACTICE if live.practising else live.address, live.driver, live.plan)
+
+    def carry_on(self, state: object) -> None:
+        address, driver, plan = cast("tuple[str, str, SweepPlan]", state)
+        live = self.live
+        live.show()
+        live.connect_to(address, driver)
+        live.set_plan(plan)
+        self.lay_out()
 
     def let_go(self) -> None:
         if "live" in self.__dict__:

@@ -75,6 +75,17 @@ class LiveRun(Card):
         self.show()
         self.setFocus()
 
+    def carried(self) -> tuple[Run, str, int, str] | None:
+        """Where the run stands, for a panel made anew; None while none is on."""
+        if self.run_ is None or self.isHidden():
+            return None
+        return self.run_, self.end, self._place, self.said.text()
+
+    def carry_on(self, state: tuple[Run, str, int, str]) -> None:
+        run, self.end, self._place, said = state
+        self.start(run)
+        self.said.setText(said)
+
     def _say(self) -> None:
         places = self.places()
         antenna = self.session.evidence.antenna(self.run_.antenna_id) if self.run_ else None

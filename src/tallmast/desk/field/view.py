@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
 from PySide6.QtWidgets import QHBoxLayout
 
@@ -11,6 +11,7 @@ from tallmast.figures.paper import MARKS
 from tallmast.findings.climb import Climb
 from tallmast.findings.field.runs import FACTORS, RunRow
 from tallmast.findings.field.tell import PlaceFix
+from tallmast.notebook.records import Run
 from tallmast.units import show
 
 from ..parts import Card, Cell, Ledger
@@ -47,6 +48,12 @@ class FieldView(RungView):
         self.reports_card.box.addWidget(self.reports)
         self.box.addWidget(self.reports_card)
         self.picked_place = ""
+
+    def carried(self) -> object | None:
+        return self.live.carried()
+
+    def carry_on(self, state: object) -> None:
+        self.live.carry_on(cast("tuple[Run, str, int, str]", state))
 
     def start_live(self) -> None:
         runs = self.session.evidence.runs
