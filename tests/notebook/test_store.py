@@ -16,11 +16,14 @@ from tallmast.notebook import schema
 from tallmast.notebook.records import (
     Antenna,
     Calibration,
+    Comparison,
+    DisplayRun,
     Fixture,
     MeterReading,
     Piece,
     Place,
     Question,
+    Radio,
     Reading,
     Sweep,
 )
@@ -300,6 +303,16 @@ class TestUpgrade:
         assert (chain.pad_db, chain.placed, chain.ground_reflection) == (10.0, [], True)
         assert (far.sensitivity_dbm, far.wanted_db) == (-99.0, 0.0)
         assert evidence.all(Reading)[0].shown is None
+        book.close()
+
+    def test_a_kept_file_of_format_5_opens_with_everything_in_it(self, tmp_path):
+        path = Path(shutil.copy(KEPT.with_name("format-5.tallmast"), tmp_path / "old.tallmast"))
+        book = Notebook.open(path)
+        assert schema.format_of(book._db) == schema.FORMAT and not book.set_aside
+        evidence = book.evidence()
+        assert [s.minute for s in evidence.all(Comparison)[0].spells] == [0.0, 4.0]
+        assert evidence.all(Radio)[0].power_w == 0.025
+        assert evidence.series(evidence.all(DisplayRun)[0].series_id)["shown"].tolist() == [5.0, 3.0, 1.0]
         book.close()
 
     def test_a_failed_upgrade_leaves_the_file_as_it_was(self, tmp_path, monkeypatch):

@@ -421,7 +421,7 @@ class Window(FileActs):
         from .entry import EntrySheet
 
         area = self.side.entry
-        widget = area.widget() if area is not None else None  # type: ignore[attr-defined]
+        widget = area.widget() if area is not None else None
         return widget if isinstance(widget, EntrySheet) else None
 
     def start_live(self) -> None:
@@ -508,7 +508,8 @@ class Window(FileActs):
             view.let_go()
         # Gone before the new style is put on: it would be worked out for every part of the old frame once more.
         self.menuBar().clear()
-        for old in (self.takeCentralWidget(), *self.menus.values()):
+        frame = self.takeCentralWidget()
+        for old in (frame, *self.menus.values()) if frame is not None else self.menus.values():
             old.deleteLater()
             QCoreApplication.sendPostedEvents(old, QEvent.Type.DeferredDelete)
         self._build()

@@ -9,7 +9,7 @@ import sqlite3
 from collections.abc import Callable
 
 APPLICATION_ID = 0x54414C4D  # "TALM"
-FORMAT = 5
+FORMAT = 6
 
 FORMAT_1 = """
 CREATE TABLE act (
@@ -71,7 +71,11 @@ def _to_5(db: sqlite3.Connection) -> None:
     tables; and fields of pieces, chains, far ends and readings."""
 
 
-UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {2: _to_2, 3: _to_3, 4: _to_4, 5: _to_5}
+def _to_6(db: sqlite3.Connection) -> None:
+    """What an older program does not take: a comparison whose spells have no minute, or whose meter's unit is unknown."""
+
+
+UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {2: _to_2, 3: _to_3, 4: _to_4, 5: _to_5, 6: _to_6}
 """UPGRADES[n] turns format n−1 into n."""
 
 
