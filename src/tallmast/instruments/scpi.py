@@ -112,7 +112,11 @@ class ScpiLink:
 
     def _some(self, most: int) -> bytes:
         """What the line has, up to so many bytes or the end of a line."""
-        data, _ = self._resource.visalib.read(self._resource.session, most)
+        import pyvisa
+
+        more_to_come = pyvisa.constants.StatusCode.success_max_count_read
+        with self._resource.ignore_warning(more_to_come):
+            data, _ = self._resource.visalib.read(self._resource.session, most)
         return bytes(data)
 
     def _line(self, question: str) -> str:

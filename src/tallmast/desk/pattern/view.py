@@ -70,7 +70,5 @@ class PatternView(RungView):
                 )
                 records.append(cut.cut)
         self.cuts.fill(
-            ["Antenna", "Plane", "Beam", "Front to back", "Largest sidelobe", "In sector", "Gain on the range"],
-            rows,
-            records,
+            ["Antenna", "Plane", "Beam", "Front to back", "Sidelobe", "In sector", "Gain there"], rows, records
         )
