@@ -207,3 +207,14 @@ def test_what_both_ends_and_the_pads_leave_open_is_in_the_margin():
     pads = [Pad(name="10 dB", attenuation_db=10.0, tolerance_db=1.5)]
     # A rectangle of 1.5 dB is 1.5/√3 = 0.87 dB; a pad that stands nowhere in the chain was taken to 0.2 dB.
     assert half(power_u_db=0.0, pads=pads)[0] == pytest.approx(np.sqrt(plain**2 - 0.2**2 + 0.75), rel=1e-3)
+
+
+def test_what_is_too_wide_to_tell_does_not_hold():
+    made = book(gain_u_db=6.0)
+    a = made.records["a"]
+    for number in (1, 2):
+        made.log(made.run(a, number, power_w=0.01, pad_db=6), D, -60 - 25 * np.log10(D / 100))
+    link = made.climb(a).link
+    fits = [c for c in link.checks if "free space" in c.text and c.figure is link.residual]
+    assert [c.mark for c in fits] == ["open"] and "too wide to tell" in fits[0].text
+    assert link.standing.mark == "some"

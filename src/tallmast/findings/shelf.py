@@ -82,7 +82,7 @@ def claim_words(claim: Claim) -> str:
         second = f" × {claim.second_value:g}°" if claim.second_value else ""
         return f"beam {claim.value:g}°{second}"
     if claim.quantity == "axial ratio":
-        return f"axial ratio {claim.value:g} dB"
+        return f"axial ratio {show.fixed(claim.value, 1)} dB"
     if claim.quantity == "range":
         power = f" at {show.power(claim.at_power_w)}" if claim.at_power_w else ""
         return f"{show.distance(claim.value)}{power}"

@@ -24,6 +24,10 @@ from ..rails import MOST_MARGIN_DB, exponent_trouble
 from .margin import ASSUMED_SCATTER_DB, Margin, fixed_budget, margin_of
 
 
+TELLS_FIT_DB = 8.0
+"""A comparison with free space that is wider than this says nothing either way."""
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class LinkFinding(Finding):
     margins: tuple[Margin, ...] = ()
@@ -122,7 +126,10 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         low, high = residual.interval
         fits = low <= 0 <= high
         standing = Standing(
-            "done" if fits else "disagreement", f"{'fits' if fits else 'off by'} {show.decibel(abs(residual.value))}"
+            "some" if fits and residual.half > TELLS_FIT_DB else "done" if fits else "disagreement",
+            "too wide to tell"
+            if fits and residual.half > TELLS_FIT_DB
+            else f"{'fits' if fits else 'off by'} {show.decibel(abs(residual.value))}",
         )
     return LinkFinding(
         sentence,
@@ -223,7 +230,11 @@ def _checks(
             if fits
             else f"{show.plus(residual.value, 1)} dB against free space"
         )
-        checks.append(Check("holds" if fits else "disagrees", words, residual))
+        if fits and residual.half > TELLS_FIT_DB:
+            words = f"too wide to tell from free space: {residual.text}"
+            checks.append(Check("open", words, residual, "More runs, or a budget better known, would narrow it."))
+        else:
+            checks.append(Check("holds" if fits else "disagrees", words, residual))
     if fit is not None and exponent_trouble(fit.exponent):
         why = f"{show.upper_first(exponent_trouble(fit.exponent))}."
         checks.append(Check("open", "no range from these places", None, why))
