@@ -11,7 +11,6 @@ from tallmast.units import show
 from ..figure import Check, Figure, Working
 from .reading import SweepReading
 
-
 MODEL_SHARE = 0.03
 """Standard uncertainty of Q by the fixture and by a model of one resonance, as a share of it: set up again, on the same
 plate, it comes out a few per cent otherwise."""

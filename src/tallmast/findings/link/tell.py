@@ -23,7 +23,6 @@ from ..gain import GainEvidence
 from ..rails import MOST_MARGIN_DB, exponent_trouble
 from .margin import ASSUMED_SCATTER_DB, Margin, fixed_budget, margin_of
 
-
 TELLS_FIT_DB = 8.0
 """A comparison with free space that is wider than this says nothing either way."""
 
