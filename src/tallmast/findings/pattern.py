@@ -108,7 +108,8 @@ def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float
     series = evidence.series(cut.series_id)
     angle, level = pattern.tidy_turn(np.asarray(series["angle_deg"]) - cut.boresight_deg, series["level_db"])
     curve = lobe.smooth(angle, level, angle[:: max(1, len(angle) // 180)])
-    main = None if float(np.ptp(curve.level_db)) < 3.0 else _main_lobe(angle, level)
+    strongest = float(angle[:: max(1, len(angle) // 180)][int(np.argmax(curve.level_db))])
+    main = None if float(np.ptp(curve.level_db)) < 3.0 else _main_lobe(angle, level, strongest)
     if main is not None:
         spread = _scatter(cut, main.scatter_db, main.degrees)
         top_db, top_deg, u_top = main.top_db, main.top_deg, spread.u(main.u_top_db / max(main.scatter_db, 1e-12))
@@ -153,10 +154,10 @@ def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float
     )
 
 
-def _main_lobe(angle: Floats, level: Floats) -> lobe.Lobe | None:
+def _main_lobe(angle: Floats, level: Floats, strongest_deg: float) -> lobe.Lobe | None:
     """The strongest lobe. Of two opposite ones that are alike within their scatter, as a dipole has, that towards its front:
     the stronger of two equals is the luckier one."""
-    main = lobe.fit(angle, level)
+    main = lobe.fit(angle, level, strongest_deg)
     if main is None or abs((main.top_deg + 180) % 360 - 180) <= 90:
         return main
     other = lobe.fit(angle, level, main.top_deg + 180.0)
@@ -273,7 +274,8 @@ def _weakest(
 ) -> tuple[Figure, float]:
     """The weakest direction in a sector, by a curve as wide as the samples ask."""
     span = (sector[1] - sector[0]) % 360.0 or 360.0
-    at = sector[0] + np.linspace(0.0, span, min(int(span) + 2, 121))
+    step = max(1.0, float(np.median(np.diff(angle))) / 2.0) if len(angle) > 1 else 1.0
+    at = sector[0] + np.linspace(0.0, span, min(int(span / step) + 2, 121))
     curve = lobe.smooth(angle, level, at)
     low = int(np.argmin(curve.level_db))
     lines = (f"sector {sector[0]:g}° to {sector[1]:g}° from its front", f"weakest at {show.bearing(float(at[low]))}")

@@ -254,18 +254,28 @@ def smooth(angle_deg: ArrayLike, level_db: ArrayLike, at_deg: ArrayLike) -> Smoo
         return Smooth(np.interp(at, angle, level, period=360.0), np.ones(len(at)), 0.0)
     # A notch narrower than foretells best: there the bias is small against the scatter, which an interval can state.
     reach = REACHES[max(REACHES.index(best[1]) - 1, 0)]
+    on = np.searchsorted(angle, at % 360.0) % len(angle)
+    if _even(angle) and float(np.abs(_turned(angle[on], 0.0) - _turned(at, 0.0)).max()) < 1e-9:
+        near, weights = _lever(angle, float(angle[0]), reach * step)
+        fitted = level[(on[:, None] + near) % len(angle)] @ weights
+        return Smooth(fitted, np.full(len(at), math.sqrt(float(weights @ weights))), best[2])
     rows = [_lever(angle, float(where), reach * step) for where in at]
     fitted = np.array([float(weights @ level[near]) for near, weights in rows])
     share = np.array([math.sqrt(float(weights @ weights)) for _, weights in rows])
     return Smooth(fitted, share, best[2])
 
 
+def _even(angle: Floats) -> bool:
+    """Whether a cut is even all round: then the weights are the same everywhere."""
+    turn = np.diff(np.append(angle, angle[0] + 360.0))
+    return float(np.ptp(turn)) < 1e-3 * float(turn.mean())
+
+
 def _left_over(angle: Floats, level: Floats, reach_deg: float, about: NDArray[np.bool_]) -> tuple[float, float]:
     """(mean square of what local parabolas leave over, mean weight of a sample in its own parabola), of some samples."""
-    turn = np.diff(np.append(angle, angle[0] + 360.0))
-    if float(np.ptp(turn)) < 1e-3 * float(turn.mean()):  # evenly all round: the same weights everywhere
+    if _even(angle):
         near, weights = _lever(angle, float(angle[0]), reach_deg)
-        fitted = sum(w * np.roll(level, -int(k)) for k, w in zip(near, weights, strict=True))
+        fitted = level[(np.arange(len(angle))[:, None] + near) % len(angle)] @ weights
         return float(np.mean((level - fitted)[about] ** 2)), float(weights[near == 0].sum())
     tried = np.flatnonzero(about)[:: max(1, int(about.sum()) // 90)]
     squares, owns = [], []
