@@ -11,7 +11,7 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Cut
 from tallmast.physics import aperture, lobe, pattern
 from tallmast.physics.decibels import Floats
-from tallmast.physics.statistics import coverage_factor
+from tallmast.physics.statistics import coverage_factor, median
 from tallmast.units import show
 
 from .aims import Aims
@@ -242,7 +242,7 @@ def _against_peak(
 def _back(angle: Floats, level: Floats, top_deg: float, u_top: float, spread: _Scatter) -> Figure:
     opposite = float(pattern.level_at(angle, level, [top_deg + 180.0])[0])
     # Between two samples, each with its own scatter.
-    step = float(np.median(np.diff(angle))) if len(angle) > 1 else 360.0
+    step = median(np.diff(angle)) if len(angle) > 1 else 360.0
     share = min(float(np.abs((angle - top_deg - 180.0 + 180.0) % 360.0 - 180.0).min()) / step, 0.5)
     u = spread.u(math.hypot(share, 1.0 - share))
     lines = (f"peak at {show.bearing(top_deg)}", f"opposite {show.bearing(top_deg + 180)}: {show.decibel(opposite)}")
@@ -274,7 +274,7 @@ def _weakest(
 ) -> tuple[Figure, float]:
     """The weakest direction in a sector, by a curve as wide as the samples ask."""
     span = (sector[1] - sector[0]) % 360.0 or 360.0
-    step = max(1.0, float(np.median(np.diff(angle))) / 2.0) if len(angle) > 1 else 1.0
+    step = max(1.0, median(np.diff(angle)) / 2.0) if len(angle) > 1 else 1.0
     at = sector[0] + np.linspace(0.0, span, min(int(span / step) + 2, 121))
     curve = lobe.smooth(angle, level, at)
     low = int(np.argmin(curve.level_db))

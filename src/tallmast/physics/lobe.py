@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from .decibels import Floats
+from .statistics import median
 
 DEPTH_DB = 6.0
 """How far under its top the samples of a lobe count."""
@@ -81,7 +82,7 @@ def fit(
 
 
 def _fit(angle: Floats, level: Floats, near_deg: float, drop_db: float, depth_db: float) -> Lobe | None:
-    gap = GAP_STEPS * float(np.median(np.diff(angle)))
+    gap = GAP_STEPS * median(np.diff(angle))
     found: Lobe | None = None
     for _ in range(3):
         off = _turned(angle, near_deg)
@@ -157,7 +158,7 @@ def _fit_stretch(x: Floats, y: Floats, drop_db: float, half_deg: float | None = 
     degrees = n - matrix.shape[1]
     left = y - matrix @ found
     scatter = math.sqrt(float(left @ left) / degrees) if degrees > 0 else 0.0
-    shape = to_powers @ np.linalg.pinv(matrix.T @ matrix) @ to_powers.T
+    shape = to_powers @ np.linalg.inv(matrix.T @ matrix + 1e-12 * np.eye(matrix.shape[1])) @ to_powers.T
     fine = np.linspace(float(t.min()), float(t.max()), 401)
     values = np.polyval(curve, fine)
     best = int(np.argmax(values))
@@ -237,7 +238,7 @@ def smooth(angle_deg: ArrayLike, level_db: ArrayLike, at_deg: ArrayLike) -> Smoo
     """
     angle, level = np.asarray(angle_deg, dtype=float), np.asarray(level_db, dtype=float)
     at = np.atleast_1d(np.asarray(at_deg, dtype=float))
-    step = float(np.median(np.diff(angle))) if len(angle) > 1 else 360.0
+    step = median(np.diff(angle)) if len(angle) > 1 else 360.0
     about = np.abs(angle[:, None] - at[None, :]) % 360.0
     about = np.minimum(about, 360.0 - about).min(axis=1) <= 4.0 * step
     best: tuple[float, float, float] | None = None

@@ -12,6 +12,7 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Averaging, Comparison
 from tallmast.physics import repeats
 from tallmast.physics.decibels import dbm_from_watt, power_db, power_ratio
+from tallmast.physics.statistics import median
 from tallmast.units import show
 from tallmast.units.scales import FIELDS, LEVELS, inward, scale
 
@@ -123,7 +124,7 @@ def _grain_db(comparison: Comparison, groups: Sequence[np.ndarray]) -> float:
     scatter = math.sqrt(float(np.mean([np.var(g, ddof=1) for g in groups if len(g) > 1] or [0.0])))
     if (scale(LEVELS, comparison.unit) is not None and comparison.unit.startswith("dB")) or comparison.unit == "dB":
         return repeats.u_of_grain(grain, scatter)
-    middle = float(np.median(np.abs(raw)))
+    middle = median(np.abs(raw))
     if grain == 0 or middle <= 0:
         return 0.0
     low, high = (decibels_of(comparison.unit, middle + side * grain / 2) for side in (-1, 1))

@@ -14,6 +14,7 @@ from tallmast.notebook.evidence import Evidence, Series
 from tallmast.notebook.records import DisplayRun
 from tallmast.physics import repeats
 from tallmast.physics.decibels import Floats
+from tallmast.physics.statistics import median
 from tallmast.units import show
 
 from ..figure import CONFIDENCE, Check, Figure, Working
@@ -172,8 +173,7 @@ class Curve:
         if self.grain:
             return self.grain * 0.25
         return max(
-            0.02 * float(self.value[-1] - self.value[0]),
-            self.noise / math.sqrt(max(float(np.median(self.steps.count)), 1.0)),
+            0.02 * float(self.value[-1] - self.value[0]), self.noise / math.sqrt(max(median(self.steps.count), 1.0))
         )
 
     @property
