@@ -255,7 +255,7 @@ def _sidelobe(
 ) -> tuple[Figure, float]:
     """The largest sidelobe by the curve through each."""
     tops = []
-    for one in lobes[:4]:
+    for one in lobes[:2]:
         curve = lobe.fit(angle, level, one.angle_deg, depth_db=3.0)
         near = curve is not None and abs((curve.top_deg - one.angle_deg + 180) % 360 - 180) < 15
         if curve is not None and near:
