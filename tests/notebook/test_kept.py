@@ -106,10 +106,10 @@ class TestBent:
     @pytest.mark.parametrize(
         ("statement", "left"),
         [
-            ("UPDATE revision SET body = '[1,2' WHERE kind = 'antenna'", "a antenna"),
-            ("UPDATE revision SET body = '[]' WHERE kind = 'antenna'", "a antenna"),
-            ("UPDATE revision SET body = 7 WHERE kind = 'antenna'", "a antenna"),
-            ("UPDATE revision SET kind = 'ghost' WHERE kind = 'antenna'", "a ghost"),
+            ("UPDATE revision SET body = '[1,2' WHERE kind = 'antenna'", "one antenna"),
+            ("UPDATE revision SET body = '[]' WHERE kind = 'antenna'", "one antenna"),
+            ("UPDATE revision SET body = 7 WHERE kind = 'antenna'", "one antenna"),
+            ("UPDATE revision SET kind = 'ghost' WHERE kind = 'antenna'", "one ghost"),
             ("UPDATE series SET columns = '{}'", "the columns"),
             ("UPDATE series SET count = -4", "the columns"),
             ("UPDATE series SET columns = 'null'", "the columns"),

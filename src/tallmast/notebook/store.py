@@ -290,7 +290,7 @@ class Notebook:
                 if record.id != record_id:
                     raise ValueError("its id is another's")
             except UNREADABLE:
-                self.set_aside.append(f"a {str(kind)[:30]}")
+                self.set_aside.append(f"one {str(kind)[:30]}")
                 continue
             wanted = getattr(record, "series_id", None)
             if wanted is not None and wanted not in self._series:
