@@ -39,6 +39,8 @@ class LinkView(RungView):
             aims = climb.aims
             power = show.power(aims.what_if_power_w) if aims.what_if_power_w else "this power"
             title += f". What if {power} through {aims.what_if_pad_db:g} dB: {finding.what_if.text}"
+        elif climb.aims.what_if_power_w is not None or climb.aims.what_if_pad_db:
+            title += ". What if: how far can’t be told from these places"
         self.margins_card.set_title(title)
         rows = []
         for m in sorted(finding.margins, key=lambda m: -m.figure.value):

@@ -236,9 +236,10 @@ def _lead_checks(evidence: Evidence, bench: AntennaBench) -> list[Check]:
     noted = f"{reading.sweep.fixture} {fixture.name} {fixture.body}" if fixture else reading.sweep.fixture
     leads: dict[str, float] = {}
     for swept in evidence.all(CableSweep):
-        figure = loss_at(evidence, swept, reading.at_hz)
-        if figure is not None and swept.name.lower() in noted.lower():
-            leads[swept.name] = figure
+        named = swept.name.lower() in noted.lower()
+        loss = loss_at(evidence, swept, reading.at_hz) if named else None
+        if loss is not None:
+            leads[swept.name] = loss
     for piece in evidence.all(Piece):
         if piece.type == "cable" and (piece.id in bench.antenna.through or piece.name.lower() in noted.lower()):
             leads[piece.name] = taken(piece, reading.at_hz).loss_db

@@ -17,6 +17,7 @@ from ..field import FieldFinding
 from ..figure import Figure
 from ..gain import GainEvidence
 from ..polarization import loss_between
+from ..rails import carried, exponent_trouble, model_u_db
 from .pieces import Drawer, feed
 from .staircase import Limit, Part, Plan, Planned
 
@@ -98,7 +99,9 @@ def _path(
     if group is None or fit is None or walked is None or walked.id not in fit.at_1km_dbm:
         loss = float(free_space_loss_db(distance, e.frequency_hz))
         return Path(loss, OPEN_PATH_U_DB, distance, f"free space at {show.distance(distance)}, not measured")
-    level, u, _ = fit.level(walked.id, distance)
+    # As the Link carries it: the two rungs speak of one path.
+    level, u, _ = carried(fit, walked.id, distance)
+    u = math.hypot(u, model_u_db(fit.exponent.value, distance, fit.reach_m[1]))
     gain = gains[walked.id].working_value()
     crossed = loss_between(walked.polarization, walked.axial_ratio_db, e.far.polarization, e.far.axial_ratio_db)
     line = e.chain.cable_loss_db + feed(e.drawer, e.chain.placed).line_db
@@ -107,7 +110,12 @@ def _path(
     loss = sent - crossed.value + e.far.gain_dbi - far_line - level
     # Its own gain cancels where the same antenna stands at the end of the sum; another's does not.
     own = antenna is not None and walked.id == antenna.id
-    words = f"the runs with {walked.name}, carried to {show.distance(distance)} with d^{fit.exponent.value:.2f}"
+    how = (
+        "half way between free space and plane earth"
+        if exponent_trouble(fit.exponent)
+        else f"d^{fit.exponent.value:.2f}"
+    )
+    words = f"the runs with {walked.name}, carried to {show.distance(distance)} with {how}"
     return Path(loss, u if own else math.hypot(u, gain.u, crossed.u), distance, words, True)
 
 

@@ -19,7 +19,7 @@ from ..figure import Figure, Working, named, parts_of
 from ..gain import GainEvidence
 from ..levels.pieces import Drawer, feed
 from ..polarization import loss_between
-from ..rails import exponent_trouble, model_u_db, reach
+from ..rails import carried, exponent_trouble, model_u_db, reach
 
 if TYPE_CHECKING:
     from uncertainties import UFloat
@@ -102,7 +102,7 @@ def margin_of(
     degrees = math.inf
     if fit is not None and group is not None and antenna.id in fit.at_1km_dbm:
         basis = "measured"
-        value, u, degrees = _carried(fit, antenna.id, distance_m)
+        value, u, degrees = carried(fit, antenna.id, distance_m)
         step, changes = _changed(chain, drawer, group, power_w, pad_db)
         level = named(value, u, "path as fitted") + changes + _beyond(fit, distance_m)
         lines = [
@@ -115,7 +115,7 @@ def margin_of(
         other = evidence.antenna(other_id)
         assert other is not None
         basis = "by its gain on the measured path"
-        value, u, degrees = _carried(fit, other_id, distance_m)
+        value, u, degrees = carried(fit, other_id, distance_m)
         mine, theirs = gains[antenna.id].working_value(), gains[other_id].working_value()
         p_mine = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
         p_other = loss_between(other.polarization, other.axial_ratio_db, far.polarization, far.axial_ratio_db)
@@ -229,17 +229,6 @@ def _changed(chain: Chain, drawer: Drawer, group: Group, power_w: float, pad_db:
     power_u = chain.power_u_db if abs(power) > 0.05 else 0.0
     pads_u = pads_u_db(chain, drawer, pads) if abs(pads) > 0.05 else 0.0
     return power + pads, named(power, power_u, "power, then and now") + named(pads, pads_u, "pads")
-
-
-def _carried(fit: PathFit, antenna_id: str, distance_m: float) -> tuple[float, float, float]:
-    """The fitted level at a distance; beyond the places with their exponent, or where that is none, half way between free
-    space and plane earth."""
-    farthest = fit.reach_m[1]
-    if distance_m <= farthest or not exponent_trouble(fit.exponent):
-        return fit.level(antenna_id, distance_m)
-    value, u, degrees = fit.level(antenna_id, farthest)
-    beyond = 10.0 * math.log10(distance_m / farthest)
-    return value - 3.0 * beyond, math.hypot(u, beyond / math.sqrt(3.0)), degrees
 
 
 def _beyond(fit: PathFit, distance_m: float) -> UFloat:

@@ -98,7 +98,8 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
     fitted = points = None
     residual = None
     if fit and focus.id in fit.at_1km_dbm:
-        fitted = (d, fit.at_1km_dbm[focus.id] - 10 * fit.exponent.value * np.log10(d / 1000.0))
+        if not exponent_trouble(fit.exponent):
+            fitted = (d, fit.at_1km_dbm[focus.id] - 10 * fit.exponent.value * np.log10(d / 1000.0))
         residual = _residual(fit, focus, base, base_u, question.centre_hz)
     if samples:
         cells = by_cell(samples)
