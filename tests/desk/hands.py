@@ -73,9 +73,10 @@ class Hands:
         assert not wanted, f"not reached by Tab: {wanted}"
 
     def keep(self) -> None:
-        """Enter: keep the sheet in front."""
+        """Enter: keep the sheet in front, and see it go."""
+        sheet = self.window.sheet
         self._key(self.focus, Qt.Key.Key_Return)
-        self.qtbot.waitUntil(lambda: self.window.sheet is None, timeout=10_000)
+        self.qtbot.waitUntil(lambda: self.window.sheet is not sheet, timeout=10_000)
         self.settle()
 
     def write(self, key: str, values: dict[str, str]) -> None:

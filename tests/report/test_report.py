@@ -13,8 +13,8 @@ import pytest
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import Climb
 from tallmast.formats import log, touchstone
-from tallmast.notebook.records import Sweep
-from tallmast.notebook.store import Notebook
+from tallmast.notebook.records import KINDS, CableSweep, Calibration, Log, Qualification, StandardCheck, Sweep
+from tallmast.notebook.store import Entry, Notebook, RawFile
 from tallmast.report import bundle, write
 from tallmast.report.content import compose
 
@@ -93,6 +93,67 @@ def test_the_bundle_is_open_files_that_read_back(open_demo, tmp_path):
         assert sum(n.startswith("imported/") for n in names) == 24
         rows = io.TextIOWrapper(files.open("tape.csv")).read().splitlines()
         assert len(rows) == len(notebook.tape) + 1
+
+
+ODD = ["../../etc/cron", "a\x00b\n.csv", "CON<>|?*.s1p", "…" * 300 + ".s1p", "天線 1.csv", "..", " . ", "=1+1.csv"]
+
+
+@pytest.mark.parametrize("name", ODD)
+def test_an_imported_file_of_any_name_gets_one_that_every_system_takes(name):
+    made = bundle.file_name(name)
+    assert 0 < len(made.encode()) < 240
+    assert not re.search(r'[\x00-\x1f<>:"/\\\\|?*]', made)
+    assert made not in (".", "..")
+    assert made.strip(" .") == made
+    if name.endswith((".s1p", ".csv")):
+        assert made.endswith(name[-4:])
+
+
+def test_every_series_and_every_imported_file_is_in_the_bundle(demo_copy, tmp_path, qapp):
+    """Whatever kind a record is of: what the read-me promises is there, under the name that records.json gives."""
+    measured = {kind for kind, model in KINDS.items() if "series_id" in model.model_fields}
+    assert measured == {model.kind for model in (*bundle.FOLDERS, Sweep, Log)}
+    notebook = Notebook.open(demo_copy)
+    f = np.array([868e6, 869e6])
+    shown = {"frequency_hz": f, "re": f * 0 + 0.5, "im": f * 0 - 0.25}
+    three = {f"{s}_{part}": f * 0 + v for s, v in (("open", 1), ("short", -1), ("load", 0.0)) for part in ("re", "im")}
+    yagi = notebook.evidence().antenna("antenna-shed-yagi")
+    notebook.write(
+        Entry(
+            "=1+1, typed by somebody",
+            [
+                Calibration(series_id="c", taken_at="2025-01-01T10:00:00"),
+                StandardCheck(calibration_id="c", standard="load", series_id="k"),
+                Qualification(fixture_id="f", series_id="q"),
+                CableSweep(name="../odd: «Kabel»", series_id="l"),
+                yagi.model_copy(update={"name": "天線 " + "very " * 60}),
+            ],
+            series={**dict.fromkeys("kql", shown), "c": {"frequency_hz": f, **three}},
+            raw=[RawFile("way/points?.gpx", b"<gpx/>")],
+        )
+    )
+    path = tmp_path / "b.zip"
+    evidence = notebook.evidence()
+    bundle.write(Climb(evidence, Aims("antenna-shed-yagi")), notebook, path)
+    with zipfile.ZipFile(path) as files:
+        names = files.namelist()
+        records = json.loads(files.read("records.json"))
+        for kind in measured:
+            assert len(records[kind]) == len(evidence.all(KINDS[kind])), kind
+            for record in records[kind]:
+                rows = files.read(record["file"]).decode().splitlines()
+                assert len(rows) - 1 == len(next(iter(evidence.series(record["series_id"]).values())))
+        assert files.read("calibration-checks/check-of-the-load.csv").decode() == (
+            "frequency_hz,re,im\n868000000.0,0.5,-0.25\n869000000.0,0.5,-0.25\n"
+        )
+        assert b"<gpx/>" in [files.read(n) for n in names if n.startswith("imported/")]
+        raws = {raw.sha256: raw.data for raw in notebook.raw_files()}
+        assert sorted(raws.values()) == sorted(files.read(n) for n in names if n.startswith("imported/"))
+        assert len(raws) > 20
+        assert all(len(name) < 160 and ".." not in name for name in names), max(names, key=len)
+        assert "'=1+1, typed by somebody" in files.read("tape.csv").decode()
+        assert files.read("tape.csv").decode().count("'=1") == 1
+    notebook.close()
 
 
 def test_from_the_command_line(demo_copy, tmp_path):

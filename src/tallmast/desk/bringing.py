@@ -1,32 +1,24 @@
-"""Bringing files in: what each one is, where it belongs, and keeping it with its raw bytes. Reading runs on a worker."""
+"""Bringing files in: one queue, read on a worker, one sheet after the other. What each kind becomes: `bringing_kinds`."""
 
 from __future__ import annotations
 
 import time
 from collections import deque
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
-from threading import Thread
 from typing import TYPE_CHECKING, Any
 
-import numpy as np
 from PySide6.QtCore import QTimer
 
-from tallmast.formats import cut, display_log, gain_table, log, sniff, sweep_table, text, touchstone
 from tallmast.formats.errors import FormatError
-from tallmast.notebook.evidence import Series
-from tallmast.notebook.records import Antenna, Cut, DisplayRun, GainTable, Log, Place, Run, Sweep
-from tallmast.notebook.store import Entry, RawFile, new_series
+from tallmast.formats.sniff import is_notebook
+from tallmast.notebook.store import Entry
 from tallmast.units import show
 
-from .bench.bring_forms import bring_sweep_form, bring_table_form
 from .bench.forms import carried_settings
-from .field.forms import bring_log_form
-from .levels.guided_forms import bring_display_form, bring_gains_form
-from .pattern.forms import bring_cut_form
+from .bringing_kinds import SHEETS, Arrived, load, sweeps_entry, sweeps_sheet, waypoints_entry
+from .entry import Form
 from .records import photo_entry
-from .session import LARGE_BYTES
 from .watching import Watched
 
 if TYPE_CHECKING:
@@ -37,76 +29,59 @@ MOMENT_S = 0.15
 
 
 @dataclass(frozen=True)
-class Arrived:
-    """One file off the disk: its kind, and a first reading of it."""
+class Question:
+    """A sheet that asks where something belongs, and the rung that it is asked on."""
 
-    path: Path
-    raw: RawFile
-    kind: sniff.FileKind
-    read: Any = None
-
-
-def load(path: Path) -> Arrived:
-    """Read and recognise a file. Raises FormatError."""
-    data = text.load(path)
-    raw = RawFile(path.name, data)
-    hashing = Thread(target=lambda: raw.sha256)
-    if len(data) < LARGE_BYTES:
-        hashing.run()
-        return Arrived(path, raw, *_recognised(data, path.name))
-    # Hashing lets go of the interpreter, so it goes on beside the reading.
-    hashing.start()
-    try:
-        return Arrived(path, raw, *_recognised(data, path.name))
-    finally:
-        hashing.join()
-
-
-def _recognised(data: bytes, name: str) -> tuple[sniff.FileKind, Any]:
-    kind = sniff.kind_of(data, name)
-    read: Any = None
-    if kind == "touchstone":
-        read = touchstone.read(data, name)
-    elif kind == "sweep table":
-        read = sweep_table.read(data, name)
-    elif kind == "gain table":
-        read = gain_table.read(data, name)
-    elif kind == "display":
-        read = display_log.read(data, name)
-    elif kind == "cut":
-        read = cut.read(data, name)
-    elif kind == "log":
-        read = log.read_csv(data, name)
-    elif kind == "gpx":
-        read = log.read_gpx(data, name)
-    return kind, read
+    form: Form
+    rung: str
+    texts: dict[str, Any] = field(default_factory=dict)
+    """What stood in its fields when another sheet took its place."""
 
 
 class Bringing:
-    """Takes dropped or chosen files one after the other; asks one sheet for each kind of question."""
+    """Takes dropped or chosen files one after the other; asks one sheet for each kind of question.
+
+    The queue goes on whenever no sheet is open: whether one was kept or left. A sheet that another one replaced waits in
+    front of it, with what was chosen.
+    """
 
     def __init__(self, window: Window) -> None:
         self.window = window
         self.session = window.session
         self._queue: list[Path] = []
         self._loaded: deque[tuple[Arrived | None, Exception | None]] = deque()
+        self._waiting: deque[Question] = deque()
+        self._asked: Question | None = None
+        """The one whose sheet is open."""
         self._sweeps: list[Arrived] = []
-        self._stopped = False
+        self._reading = self._stopped = False
         self._troubles: list[str] = []
         self._watched: Watched | None = None
+        window.sheet_closed.connect(self._soon)
+        self.session.opened.connect(self._forget)
 
     def take(self, paths: list[Path]) -> None:
         """Bring in files; a notebook among them is opened instead."""
-        notebooks = [p for p in paths if p.suffix.lower() == ".tallmast"]
-        if notebooks:
-            self.window.open_notebook(notebooks[0])
+        notebook = next((p for p in paths if is_notebook(p)), None)
+        if notebook is not None:
+            if self.window.open_notebook(notebook) and len(paths) > 1:
+                rest = show.count(len(paths) - 1, "other file")
+                self.session.trouble.emit(
+                    f"{notebook.name} was opened. The {rest} with it {'was' if len(paths) == 2 else 'were'} left: "
+                    "bring them in again, into whichever notebook they belong to."
+                )
             return
         if self.session.notebook is None:
             self.session.trouble.emit("Open or start a notebook first; then the file can be kept in it.")
             return
         self._queue += paths
         self._stopped = False
-        self._troubles = []
+        if self.window.sheet is not None:
+            one = len(paths) == 1
+            self.session.trouble.emit(
+                f"{paths[0].name if one else show.count(len(paths), 'file')} {'waits' if one else 'wait'} "
+                "until the sheet at the side is kept (Enter) or left (Esc)."
+            )
         self._next()
 
     def watch(self, folder: Path) -> None:
@@ -131,22 +106,26 @@ class Bringing:
 
         def read(arrived: Arrived | None, error: Exception | None) -> None:
             antenna = self.session.focus_antenna
-            if arrived is not None and arrived.kind == "sweep table" and antenna is not None:
-                known = {**carried_settings(self.session), "phase_known": arrived.read.phase_known}
-                self._keep_sweeps([replace(arrived, read=arrived.read.reflection)], antenna, 1, known)
-                self.window.climb_to("bench")
+            known = carried_settings(self.session)
+            if arrived is not None and arrived.kind == "sweep table":
+                known |= {"phase_known": arrived.read.phase_known}
+                arrived = replace(arrived, read=arrived.read.reflection)
             elif arrived is None or arrived.kind != "touchstone":
                 told = (
                     str(error) if isinstance(error, FormatError) else f"{path.name} holds no sweep. It was left alone."
                 )
                 self.session.trouble.emit(told)
-            elif antenna is None:
+                return
+            if antenna is None:
                 self.session.trouble.emit(
                     f"{path.name} came in, but there is no antenna on the shelf to keep it under."
                 )
-            else:
-                self._keep_sweeps([arrived], antenna, 1, carried_settings(self.session))
-                self.window.climb_to("bench")
+                return
+            self.session.write_large(
+                sweeps_entry([arrived], antenna, 1, known),
+                lambda kept: self.session.focus(antenna.id) if kept else None,
+            )
+            self.window.climb_to("bench")
 
         self.session.work(f"Reading {path.name}", lambda: load(path), read)
 
@@ -155,17 +134,40 @@ class Bringing:
         self._stopped = True
         self._queue.clear()
 
+    def _forget(self) -> None:
+        """Another notebook is open: what waits was meant for the one before."""
+        left = len(self._queue) + len(self._loaded) + len(self._waiting) + len(self._sweeps)
+        left += self._asked is not None
+        self._asked = None
+        for waiting in (self._queue, self._loaded, self._waiting, self._sweeps, self._troubles):
+            waiting.clear()
+        if left:
+            self.session.trouble.emit(
+                f"{show.upper_first(show.count(left, 'file'))} still waiting for the notebook before "
+                f"{'was' if left == 1 else 'were'} not brought in."
+            )
+
+    # The queue
+
+    def _soon(self) -> None:
+        """In a turn of its own: what closed a sheet may open another one itself."""
+        QTimer.singleShot(0, self.window, self._next)
+
     def _next(self) -> None:
-        """The next file that was read; when there is none, some more are read; when there are none, the end."""
-        while self._loaded:
-            if not self._arrived(*self._loaded.popleft()):
-                return  # a sheet asks something first
-        if not self._queue:
-            self._end()
+        """The next question; when there is none, some more files are read; when there are none, the end."""
+        if self._reading or self.window.sheet is not None or self.session.notebook is None:
             return
-        paths = list(self._queue)
-        left = f", {show.count(len(paths) - 1, 'more file')} waiting" if len(paths) > 1 else ""
-        self.session.work(f"Reading {paths[0].name}{left}", lambda: self._load_some(paths), self._some_loaded)
+        while self._loaded and not self._waiting:
+            self._arrived(*self._loaded.popleft())
+        if not self._waiting and not self._queue:
+            self._end()
+        if self._waiting:
+            self._ask(self._waiting.popleft())
+        elif self._queue:
+            paths = list(self._queue)
+            left = f", {show.count(len(paths) - 1, 'more file')} waiting" if len(paths) > 1 else ""
+            self._reading = True
+            self.session.work(f"Reading {paths[0].name}{left}", lambda: self._load_some(paths), self._some_loaded)
 
     def _load_some(self, paths: list[Path]) -> list[tuple[Arrived | None, Exception | None]]:
         """Files from the front of the queue, for a moment's work: between moments the window tells how far it is."""
@@ -183,6 +185,7 @@ class Bringing:
     def _some_loaded(
         self, loaded: list[tuple[Arrived | None, Exception | None]] | None, error: Exception | None
     ) -> None:
+        self._reading = False
         if loaded is None:
             self._troubles.append(f"The files could not be read ({error}). Nothing of them was taken in.")
             self._queue.clear()
@@ -191,15 +194,14 @@ class Bringing:
             self._loaded.extend(loaded)
         self._next()
 
-    def _arrived(self, arrived: Arrived | None, error: Exception | None) -> bool:
-        """Deal with one file; whether the next may follow at once."""
+    def _arrived(self, arrived: Arrived | None, error: Exception | None) -> None:
+        """Deal with one file that was read: keep what needs no question, ask about the rest."""
         if arrived is None:
             if isinstance(error, FormatError | MemoryError):
                 self._troubles.append(str(error) or "The file is too large for this machine’s memory.")
             else:
                 self._troubles.append(f"A file could not be read ({error}). Nothing of it was taken in.")
-            return True
-        if arrived.kind == "touchstone":
+        elif arrived.kind == "touchstone":
             self._sweeps.append(arrived)
         elif arrived.kind == "photo":
             entry = photo_entry(self.session, arrived.raw)
@@ -208,16 +210,18 @@ class Bringing:
             else:
                 self.session.write(entry)
         else:
-            {
-                "sweep table": self._table,
-                "cut": self._cut,
-                "log": self._log,
-                "gpx": self._gpx,
-                "gain table": self._gains,
-                "display": self._display,
-            }[arrived.kind](arrived)
-            return False
-        return True
+            if arrived.kind == "gpx" and not self._waypoints(arrived):
+                return
+            self._waiting.append(Question(*SHEETS[arrived.kind](self.session, arrived)))
+
+    def _waypoints(self, arrived: Arrived) -> bool:
+        """The waypoints of a GPX file become places at once; whether a track is left to ask about."""
+        entry: Entry | None = waypoints_entry(self.session, arrived)
+        if entry is not None:
+            self.session.write(entry)
+        elif arrived.read.track is None:
+            self._troubles.append(f"{arrived.path.name}: its waypoints are places already. Nothing was changed.")
+        return arrived.read.track is not None
 
     def _end(self) -> None:
         """All are read: sweeps are kept together, troubles are told together."""
@@ -231,223 +235,32 @@ class Bringing:
             self._troubles = []
         if self._sweeps:
             sweeps, self._sweeps = self._sweeps, []
-            ports = max(s.read.ports for s in sweeps)
-            names = [s.path.name for s in sweeps]
-            self._ask(
-                bring_sweep_form(self.session, names, ports, lambda a, port, v: self._keep_sweeps(sweeps, a, port, v)),
-                "bench",
-            )
+            self._waiting.append(Question(*sweeps_sheet(self.session, sweeps)))
 
-    def _ask(self, form: Any, rung: str) -> None:
-        new = rung not in self.window.views
-        self.window.climb_to(rung)
+    def _ask(self, question: Question) -> None:
+        new = question.rung not in self.window.views
+        self.window.climb_to(question.rung)
         if new:
             # A rung seen for the first time and a sheet together would be felt: each has a turn of its own.
-            QTimer.singleShot(0, self.window, lambda: self._open(form))
+            self._reading = True
+            QTimer.singleShot(0, self.window, lambda: self._open(question))
         else:
-            self._open(form)
+            self._open(question)
 
-    def _open(self, form: Any) -> None:
-        self.window.write(form)
+    def _open(self, question: Question) -> None:
+        self._reading = False
+        self.window.write(question.form)
         sheet = self.window.sheet
-        if sheet is not None:
-            # A file whose sheet was left is passed over; those waiting behind it still come.
-            sheet.left.connect(self._next)
+        assert sheet is not None
+        sheet.put(question.texts)
+        self._asked = question
 
-    def _told(self, notes: tuple[str, ...]) -> str:
-        return f" ({'; '.join(notes)})" if notes else ""
+        def answered() -> None:
+            self._asked = None
 
-    def _keep_sweeps(self, sweeps: list[Arrived], antenna: Antenna, port: int, settings: dict[str, Any]) -> bool:
-        records: list[Sweep] = []
-        raws: list[RawFile] = []
-        notes: list[str] = []
-        series: dict[str, Series] = {}
-        for arrived in sweeps:
-            read = arrived.read
-            if port > 1 and read.ports >= port:
-                try:
-                    read = touchstone.read(arrived.raw.data, arrived.path.name, port)
-                except FormatError as error:
-                    self.session.trouble.emit(str(error))
-                    continue
-            series_id, columns = new_series(
-                {"frequency_hz": read.frequency_hz, "re": read.gamma.real, "im": read.gamma.imag}
-            )
-            series |= columns
-            records.append(
-                Sweep(
-                    antenna_id=antenna.id,
-                    state_id=antenna.state.id,
-                    series_id=series_id,
-                    source=arrived.path.name,
-                    raw_sha256=arrived.raw.sha256,
-                    port=read.port,
-                    **settings,
-                )
-            )
-            raws.append(arrived.raw)
-            notes += read.notes
-        if not records:
-            return False
-        points = len(series[records[0].series_id]["frequency_hz"])
-        what = f"sweep {records[0].source}, {points} points" if len(records) == 1 else f"{len(records)} sweeps"
-        label = f"{antenna.name}: {what}{self._told(tuple(dict.fromkeys(notes)))}"
-        self.session.write_large(
-            Entry(label, records, raw=raws, series=series),
-            lambda kept: self.session.focus(antenna.id) if kept else None,
-        )
-        return True
+        def replaced() -> None:
+            self._asked = None
+            self._waiting.appendleft(replace(question, texts=sheet.texts()))
 
-    def _table(self, arrived: Arrived) -> None:
-        """A sweep as a table: what its columns mean was guessed, is shown, and can be corrected."""
-
-        def keep(antenna: Antenna, mapping: sweep_table.Mapping, settings: dict[str, Any]) -> bool:
-            def done(read: sweep_table.SweepTable | None, error: Exception | None) -> None:
-                if read is None:
-                    self.session.trouble.emit(str(error))
-                    return
-                known = {**settings, "phase_known": read.phase_known}
-                self._keep_sweeps([replace(arrived, read=read.reflection)], antenna, 1, known)
-                self._next()
-
-            if mapping == arrived.read.mapping:
-                done(arrived.read, None)
-            else:
-                data, name = arrived.raw.data, arrived.path.name
-                self.session.work(f"Reading {name} again", lambda: sweep_table.read(data, name, mapping), done)
-            return True
-
-        self._ask(bring_table_form(self.session, arrived.path.name, arrived.read, keep), "bench")
-
-    def _gains(self, arrived: Arrived) -> None:
-        """A calibrated antenna's gain over frequency."""
-        read: gain_table.GainFile = arrived.read
-
-        def keep(antenna: Antenna) -> bool:
-            key, columns = new_series({"frequency_hz": read.frequency_hz, "gain_dbi": read.gain_dbi, "u_db": read.u_db})
-            name = arrived.path.name
-            record = GainTable(antenna_id=antenna.id, series_id=key, source=name, raw_sha256=arrived.raw.sha256)
-            label = f"{antenna.name}: gain table {name}, {show.count(len(read.gain_dbi), 'frequency', 'frequencies')}{self._told(read.notes)}"
-            kept = self.session.write(Entry(label, [record], raw=[arrived.raw], series=columns))
-            if kept:
-                self._next()
-            return kept
-
-        self._ask(bring_gains_form(self.session, arrived.path.name, read.notes, keep), "levels")
-
-    def _display(self, arrived: Arrived) -> None:
-        """A display that was stepped elsewhere."""
-        read: display_log.DisplayFile = arrived.read
-
-        def keep(record: DisplayRun) -> bool:
-            key, columns = new_series(
-                {
-                    "attenuation_db": read.attenuation_db,
-                    "shown": read.shown,
-                    "order": np.arange(len(read.shown), dtype=float),
-                }
-            )
-            made = record.model_copy(
-                update={"series_id": key, "source": arrived.path.name, "raw_sha256": arrived.raw.sha256}
-            )
-            label = f"{record.receiver}: stepped display {arrived.path.name}, {show.count(len(read.shown), 'reading')}{self._told(read.notes)}"
-            self.session.write_large(
-                Entry(show.upper_first(label), [made], raw=[arrived.raw], series=columns), lambda kept: self._next()
-            )
-            return True
-
-        self._ask(bring_display_form(self.session, arrived.path.name, read.notes, keep), "levels")
-
-    def _cut(self, arrived: Arrived) -> None:
-        read = arrived.read
-
-        def keep(antenna: Antenna, scale: str, settings: dict[str, Any]) -> bool:
-            try:
-                final = read if scale == read.scale else cut.read(arrived.raw.data, arrived.path.name, scale)  # type: ignore[arg-type]
-            except FormatError as error:
-                self.session.trouble.emit(str(error))
-                return False
-            series_id, columns = new_series({"angle_deg": final.angle_deg, "level_db": final.level_db})
-            record = Cut(
-                antenna_id=antenna.id,
-                state_id=antenna.state.id,
-                series_id=series_id,
-                source=arrived.path.name,
-                raw_sha256=arrived.raw.sha256,
-                **settings,
-            )
-            label = f"{antenna.name}: {record.plane} cut {record.source}, {len(final.angle_deg)} angles{self._told(final.notes)}"
-            kept = self.session.write(Entry(label, [record], raw=[arrived.raw], series=columns))
-            if kept:
-                self.session.focus(antenna.id)
-                self._next()
-            return kept
-
-        self._ask(bring_cut_form(self.session, arrived.path.name, read.scale, read.taken, read.notes, keep), "pattern")
-
-    def _log(self, arrived: Arrived) -> None:
-        def keep(run: Run, mapping: dict[str, str]) -> bool:
-            if mapping == {k: v for k, v in arrived.read.mapping.items() if k in mapping} and set(mapping) >= set(
-                log.NEEDED
-            ):
-                self._keep_log(arrived, run, arrived.read)
-            else:
-
-                def reread() -> log.LogFile:
-                    return log.read_csv(arrived.raw.data, arrived.path.name, mapping)
-
-                self.session.work(f"Reading {arrived.path.name} again", reread, self._reread(arrived, run))
-            return True
-
-        self._ask(bring_log_form(self.session, arrived.path.name, arrived.read, keep), "field")
-
-    def _reread(self, arrived: Arrived, run: Run) -> Callable[[Any, Exception | None], None]:
-        def done(read: log.LogFile | None, error: Exception | None) -> None:
-            if read is None:
-                self.session.trouble.emit(str(error))
-            else:
-                self._keep_log(arrived, run, read)
-
-        return done
-
-    def _keep_log(self, arrived: Arrived, run: Run, read: log.LogFile) -> None:
-        series_id, columns = new_series({k: np.ascontiguousarray(v) for k, v in read.columns.items()})
-        record = Log(
-            run_id=run.id,
-            series_id=series_id,
-            source=arrived.path.name,
-            raw_sha256=arrived.raw.sha256,
-            mapping=read.mapping,
-        )
-        points = len(read.columns["latitude_deg"])
-        label = f"Run {run.number}: log {record.source}, {points} points{self._told(read.notes)}"
-        entry = Entry(label, [record], raw=[arrived.raw], series=columns)
-        self.session.write_large(entry, lambda kept: self._next())
-
-    def _gpx(self, arrived: Arrived) -> None:
-        read: log.GpxFile = arrived.read
-        known = {p.name.lower() for p in self.session.evidence.places}
-        new = [w for w in read.waypoints if w.name.lower() not in known]
-        if new:
-            places = [Place(name=w.name, latitude_deg=w.latitude_deg, longitude_deg=w.longitude_deg) for w in new]
-            self.session.write(
-                Entry(
-                    f"{show.upper_first(show.count(len(places), 'place'))} from {arrived.path.name}",
-                    places,
-                    raw=[arrived.raw],
-                )
-            )
-        track = read.track
-        if track is None:
-            if not new:
-                self.session.trouble.emit(
-                    f"{arrived.path.name}: its waypoints are places already. Nothing was changed."
-                )
-            self._next()
-            return
-
-        def keep(run: Run, mapping: dict[str, str]) -> bool:
-            self._keep_log(arrived, run, track)
-            return True
-
-        self._ask(bring_log_form(self.session, arrived.path.name, track, keep), "field")
+        sheet.done.connect(answered)
+        sheet.replaced.connect(replaced)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -53,17 +53,25 @@ class Field:
     """(key of a choice, its values): shown, and read, only while one of them is chosen."""
 
 
+Finish = Callable[[bool, str], None]
+"""Ends keeping that took a while: whether it was kept, and if not, why."""
+
+Later = Callable[[Finish], None]
+"""Keeping that takes a while: starts it, and calls `Finish` in the window's thread when it is over."""
+
+
 @dataclass(frozen=True)
 class Form:
     """A sheet: its title, its fields, and what happens when it is kept.
 
-    `keep` gets the values by key (None where an optional field was left empty) and returns True when it was kept;
-    it may raise `FieldError`. `remove` is there when an existing record is opened.
+    `keep` gets the values by key (None where an optional field was left empty) and returns True when it was kept, or
+    what keeps it on a worker: the sheet then stays, with what was chosen, until that is over. It may raise `FieldError`.
+    `remove` is there when an existing record is opened.
     """
 
     title: str
     fields: Sequence[Field]
-    keep: Callable[[dict[str, Any]], bool]
+    keep: Callable[[dict[str, Any]], bool | Later]
     note: str = ""
     keep_words: str = "Keep"
     remove: Callable[[str], bool] | None = None
@@ -198,13 +206,16 @@ class EntrySheet(QWidget):
 
     done = Signal()
     next_asked = Signal(object)
-    left = Signal()
-    """Closed without keeping."""
+    replaced = Signal()
+    """Another sheet takes its place, with nothing kept of this one."""
 
     def __init__(self, form: Form) -> None:
         super().__init__()
         self.setObjectName("page")
         self.form = form
+        self.waits = False
+        """It is being kept on a worker."""
+        self.gone = False
         self.fields: dict[str, TextField | ChoiceField] = {}
 
     def build(self) -> None:
@@ -281,6 +292,8 @@ class EntrySheet(QWidget):
 
     def keep(self) -> bool:
         """Read every field; tell what is wrong at the first that can't be read; else keep."""
+        if self.waits:
+            return False
         values: dict[str, Any] = {}
         for key, part in self.fields.items():
             try:
@@ -293,16 +306,48 @@ class EntrySheet(QWidget):
         except FieldError as error:
             self._tell(str(error), error.key)
             return False
+        if callable(kept):
+            self.waits = True
+            self.trouble.hide()
+            self.keep_button.setEnabled(False)
+            kept(self._finish)
+            return False
         if kept:
             self.done.emit()
         return kept
 
+    def _finish(self, kept: bool, why: str = "") -> None:
+        """What was kept on a worker is, or is not: then the sheet is there still."""
+        self.waits = False
+        if self.gone:
+            return
+        if kept:
+            self.done.emit()
+        else:
+            self.keep_button.setEnabled(True)
+            self._tell(why or "It was not kept.", "")
+
     def leave(self) -> None:
-        """Close without keeping."""
-        self.done.emit()
-        self.left.emit()
+        """Close without keeping; not while it is being kept."""
+        if not self.waits:
+            self.done.emit()
+
+    def texts(self) -> dict[str, Any]:
+        """What stands in the fields, read or not."""
+        return {k: p.line.text() if isinstance(p, TextField) else p.value() for k, p in self.fields.items()}
+
+    def put(self, texts: Mapping[str, Any]) -> None:
+        """Put back what stood in the fields."""
+        for key, text in texts.items():
+            part = self.fields[key]
+            if isinstance(part, TextField):
+                part.line.setText(text)
+            else:
+                part.list.setCurrentIndex(max(0, part.list.findData(text)))
 
     def _remove(self) -> None:
+        if self.waits:
+            return
         reason = self.fields["reason"].value() if "reason" in self.fields else ""
         if self.form.remove and self.form.remove(reason or ""):
             self.done.emit()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from PySide6.QtCore import QCoreApplication, QDeadlineTimer, QEventLoop, QObject, QRunnable, QThreadPool, QTimer, Signal
 
@@ -16,7 +16,11 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna
 from tallmast.notebook.store import Act, Entry, Notebook, NotebookError
 
+if TYPE_CHECKING:
+    from .entry import Finish, Later
+
 LARGE_BYTES = 500_000
+R = TypeVar("R")
 
 
 class _Job(QRunnable):
@@ -138,6 +142,34 @@ class Session(QObject):
             done(error is None and self.notebook is notebook and self.write(entry))
 
         self.work(f"Keeping {entry.raw[0].name}", lambda: notebook.stage(entry), staged)
+
+    def later(self, entry: Entry, then: Callable[[], object] = bool) -> Later:
+        """Keep an entry that a sheet asked for, however large; the sheet stays until it is kept."""
+
+        def start(finish: Finish) -> None:
+            def done(kept: bool) -> None:
+                if kept:
+                    then()
+                finish(kept, "")
+
+            self.write_large(entry, done)
+
+        return start
+
+    def read_first(self, what: str, job: Callable[[], R], entry: Callable[[R], Later]) -> Later:
+        """Read something on a worker, then keep what is made of it; the sheet that asked stays until that is over."""
+
+        def start(finish: Finish) -> None:
+            def done(result: R | None, error: Exception | None) -> None:
+                if result is None:
+                    self.trouble.emit(str(error))
+                    finish(False, str(error))
+                else:
+                    entry(result)(finish)
+
+            self.work(what, job, done)
+
+        return start
 
     def undo(self) -> None:
         self._reverse("undo")

@@ -186,6 +186,9 @@ class Side(QFrame):
 
     def close_entry(self) -> None:
         if self.entry is not None:
+            sheet = cast("EntrySheet | None", self.entry.widget())
+            if sheet is not None:
+                sheet.gone = True
             self.stack.removeWidget(self.entry)
             self.entry.deleteLater()
             self.entry = None

@@ -36,6 +36,8 @@ from tallmast.notebook.records import (
     DisplayRun,
     Emitter,
     Fixture,
+    GainTable,
+    Log,
     MeterReading,
     NoiseSite,
     PadCheck,
@@ -84,6 +86,8 @@ RECORD_FORMS: dict[type[Record], tuple[str, str]] = {
     Place: ("field", "place_form"),
     Run: ("field", "run_form"),
     Reading: ("field", "reading_form"),
+    Log: ("field", "log_forms.log_form"),
+    GainTable: ("levels", "guided_forms.gain_table_form"),
 }
 """The rung on which a kind of record is written, and the sheet that opens one."""
 
@@ -92,6 +96,7 @@ class Window(FileActs):
     """The one window. `painted` fires after the first paint that shows findings."""
 
     painted = Signal()
+    sheet_closed = Signal()
 
     def __init__(self, settings: Settings | None = None, appearance: Appearance | None = None) -> None:
         super().__init__()
@@ -398,6 +403,9 @@ class Window(FileActs):
         """Open an entry sheet at the side."""
         from .entry import EntrySheet
 
+        before = self.sheet
+        if before is not None and not before.waits:
+            before.replaced.emit()
         sheet = EntrySheet(form)
         sheet.done.connect(self._written)
         # Keeping one and opening the next together would be felt: each has a turn of its own.
@@ -410,6 +418,7 @@ class Window(FileActs):
         view = self.views.get(self.rung)
         if view is not None and not view.take_keyboard():
             self.stand()
+        self.sheet_closed.emit()
 
     def stand(self) -> None:
         """The keyboard to the rung in front."""

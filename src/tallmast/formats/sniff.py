@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from pathlib import PurePath
+from pathlib import Path, PurePath
 from typing import Literal
 
 import numpy as np
@@ -16,10 +16,24 @@ from .text import decode
 FileKind = Literal["notebook", "touchstone", "sweep table", "gain table", "display", "cut", "log", "gpx", "photo"]
 
 
+MAGIC = b"SQLite format 3\0"
+
+
+def is_notebook(path: Path) -> bool:
+    """Whether a file is a notebook, whatever its name ends in."""
+    if path.suffix.lower() == ".tallmast":
+        return True
+    try:
+        with path.open("rb") as file:
+            return file.read(len(MAGIC)) == MAGIC
+    except OSError:
+        return False
+
+
 def kind_of(data: bytes, name: str) -> FileKind:
     """The kind of a dropped file; `FormatError` when it is none that is known here."""
     suffix = PurePath(name).suffix.lower()
-    if data.startswith(b"SQLite format 3\0") or suffix == ".tallmast":
+    if data.startswith(MAGIC) or suffix == ".tallmast":
         return "notebook"
     if data.startswith((b"\x89PNG\r\n", b"\xff\xd8\xff")):
         return "photo"

@@ -9,7 +9,7 @@ import os
 import shutil
 import sqlite3
 import tempfile
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import cached_property
@@ -354,6 +354,13 @@ class Notebook:
         """Imported bytes by their SHA-256."""
         row = self._db.execute("SELECT name, bytes FROM raw WHERE sha256 = ?", (sha256,)).fetchone()
         return RawFile(*row) if row else None
+
+    def raw_files(self) -> Iterator[RawFile]:
+        """Every file that was ever brought in, one at a time, in the order it came."""
+        for (sha256,) in self._db.execute("SELECT sha256 FROM raw ORDER BY rowid").fetchall():
+            file = self.raw(sha256)
+            if file is not None:
+                yield file
 
     def revisions(self, record_id: str) -> list[tuple[Act, Record | None]]:
         """The life of a record: each act that touched it, and how it stood then (None: removed)."""

@@ -8,14 +8,30 @@ import json
 import re
 import zipfile
 from collections.abc import Iterable
-from pathlib import Path
+from pathlib import Path, PurePath
 from typing import Any
 
 import numpy as np
 
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
-from tallmast.notebook.records import KINDS, Cut, DisplayRun, GainTable, Log, PadCheck, Piece, Place, Run, Sweep
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import (
+    KINDS,
+    CableSweep,
+    Calibration,
+    Cut,
+    DisplayRun,
+    GainTable,
+    Log,
+    PadCheck,
+    Place,
+    Qualification,
+    Record,
+    Run,
+    StandardCheck,
+    Sweep,
+)
 from tallmast.notebook.store import Notebook
 
 from .sweeps import text_of
@@ -23,35 +39,67 @@ from .write import write_whole
 
 READ_ME = """The data of one Tall Mast notebook, as open files.
 
-records.json      every record, by kind, SI units unless its name says otherwise
+records.json      every record, by kind, SI units unless its name says otherwise; “file” names the columns kept with it
 findings.json     each rung's sentence, checks and headline figure with its 90 % interval
 sweeps/*.s1p      reflection, calibrated (cable still in it), Touchstone 1.1, Hz, real and imaginary, 50 ohm
 sweeps/*.csv      the same as a table, with the SWR
 cuts/*.csv        pattern cuts: angle in degrees as in the file, level in dB
 logs/*.csv, *.gpx field logs: position in degrees on WGS 84, level in dBm (empty: not heard)
+gains/*.csv       gain tables: frequency in Hz, gain in dBi, its standard uncertainty in dB
+pads/*.csv        substitutions of pads: the settings and what the meter showed
+displays/*.csv    stepped displays: attenuation in dB, what was shown, the order taken
+calibrations/*, calibration-checks/*, qualifications/*, cables/*
+                  reflection as the analyzer showed it, not corrected: frequency in Hz, real and imaginary parts
 places.geojson    places and tracks
 imported/*        every imported file, byte for byte
 tape.csv          the tape: every entry with its time
+
+In tape.csv a text that begins with = + - or @ has a ' before it, so that no spreadsheet takes it for a formula.
 """
+
+FOLDERS: dict[type[Record], str] = {
+    Cut: "cuts",
+    GainTable: "gains",
+    PadCheck: "pads",
+    DisplayRun: "displays",
+    Calibration: "calibrations",
+    StandardCheck: "calibration-checks",
+    Qualification: "qualifications",
+    CableSweep: "cables",
+}
+"""Where the columns of a kind go; sweeps and logs are written in a way of their own."""
+
+LONGEST_NAME = 60
 
 
 def slug(text: str) -> str:
-    """A file name out of a title."""
-    return re.sub(r"[^a-z0-9]+", "-", text.lower()).strip("-") or "unnamed"
+    """A file name out of a title: letters and digits of any script, no longer than any file system takes."""
+    return re.sub(r"[\W_]+", "-", text.lower())[:LONGEST_NAME].strip("-") or "unnamed"
+
+
+def file_name(name: str) -> str:
+    """The name an imported file came under, without what another system can't have in one."""
+    path = PurePath(re.sub(r'[\x00-\x1f\x7f<>:"/\\|?*]+', "-", name).strip(" ."))
+    return f"{path.stem[:LONGEST_NAME].strip(' .') or 'file'}{path.suffix[:12]}"
+
+
+def _cell(value: Any) -> Any:
+    return f"'{value}" if isinstance(value, str) and value.startswith(("=", "+", "-", "@", "\t", "\r")) else value
 
 
 def _csv(headers: list[str], rows: Iterable[Iterable[Any]]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(headers)
-    writer.writerows(rows)
+    writer.writerows([_cell(v) for v in row] for row in rows)
     return out.getvalue()
 
 
 def _columns(series: Any) -> str:
     names = list(series)
     stacked = np.column_stack([np.asarray(series[n]) for n in names])
-    return _csv(names, (["" if np.isnan(v) else repr(float(v)) for v in row] for row in stacked))
+    lines = [",".join("" if np.isnan(v) else repr(float(v)) for v in row) for row in stacked]
+    return "\n".join([",".join(names), *lines]) + "\n"
 
 
 def _figure(figure: Figure | None) -> dict[str, Any] | None:
@@ -60,16 +108,21 @@ def _figure(figure: Figure | None) -> dict[str, Any] | None:
     low, high = figure.interval
     return {
         "name": figure.name,
-        "value": figure.value,
-        "standard_uncertainty": figure.u,
+        "value": _number(figure.value),
+        "standard_uncertainty": _number(figure.u),
         "unit": figure.unit,
-        "low_90": low,
-        "high_90": high,
+        "low_90": _number(low),
+        "high_90": _number(high),
         "bound": figure.bound,
         "text": figure.text,
         "working": list(figure.working.lines),
         "source": figure.working.source,
     }
+
+
+def _number(value: float | None) -> float | None:
+    """JSON has no infinity."""
+    return value if value is not None and np.isfinite(value) else None
 
 
 def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
@@ -78,40 +131,27 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
     names = {a.id: a.name for a in evidence.antennas}
     out: dict[str, bytes] = {"read-me.txt": READ_ME.encode()}
 
-    def put(name: str, text: str) -> None:
+    def put(name: str, text: str) -> str:
+        """Put a text under a name, or the next one free; the name it has."""
         stem, dot, ending = name.rpartition(".")
         unique, number = name, 1
         while unique in out:
             number += 1
             unique = f"{stem}-{number}{dot}{ending}"
-        out[unique] = text.encode()
+        out[unique] = text.encode(errors="replace")
+        return unique
 
-    records = {kind: [json.loads(r.model_dump_json()) for r in evidence.all(model)] for kind, model in KINDS.items()}
-    put("records.json", json.dumps(records, indent=1, ensure_ascii=False))
-    found = {}
-    for rung in RUNGS:
-        finding = climb.of(rung)
-        found[rung] = {
-            "sentence": finding.sentence,
-            "detail": finding.detail,
-            "checks": [{"mark": c.mark, "text": c.text} for c in finding.checks],
-            "headline": _figure(finding.headline),
-        }
-    put("findings.json", json.dumps(found, indent=1, ensure_ascii=False))
+    kept_as: dict[str, str] = {}
     for sweep in evidence.all(Sweep):
         antenna = evidence.antenna(sweep.antenna_id)
-        stem = f"sweeps/{slug(names.get(sweep.antenna_id, ''))}-{slug(antenna.state_name(sweep.state_id) if antenna else '')}"
+        state = slug(antenna.state_name(sweep.state_id)) if antenna else "unknown"
+        stem = f"sweeps/{slug(names.get(sweep.antenna_id, ''))}-{state}"
         for ending in (".s1p", ".csv"):
-            put(f"{stem}{ending}", text_of(climb, sweep, ending))
-    for cut in evidence.all(Cut):
-        put(f"cuts/{slug(names.get(cut.antenna_id, ''))}-{cut.plane}.csv", _columns(evidence.series(cut.series_id)))
-    for display in evidence.all(DisplayRun):
-        put(f"displays/{slug(display.receiver)}.csv", _columns(evidence.series(display.series_id)))
-    for check in evidence.all(PadCheck):
-        piece = evidence.get(Piece, check.piece_id)
-        put(f"pads/{slug(piece.name if piece else '')}.csv", _columns(evidence.series(check.series_id)))
-    for gains in evidence.all(GainTable):
-        put(f"gains/{slug(names.get(gains.antenna_id, ''))}.csv", _columns(evidence.series(gains.series_id)))
+            kept_as[sweep.id] = put(f"{stem}{ending}", text_of(climb, sweep, ending))
+    for model, folder in FOLDERS.items():
+        for record in evidence.all(model):
+            name = f"{folder}/{slug(_stem(evidence, record))}.csv"
+            kept_as[record.id] = put(name, _columns(evidence.series(record.series_id)))  # type: ignore[attr-defined]
     features: list[dict[str, Any]] = [
         {
             "type": "Feature",
@@ -124,7 +164,7 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
         series = evidence.series(track.series_id)
         run = evidence.get(Run, track.run_id)
         stem = f"logs/run-{run.number if run else 'unknown'}"
-        put(f"{stem}.csv", _columns(series))
+        kept_as[track.id] = put(f"{stem}.csv", _columns(series))
         put(f"{stem}.gpx", _gpx(series, run.number if run else 0))
         line = np.column_stack([series["longitude_deg"], series["latitude_deg"]]).tolist()
         features.append(
@@ -145,14 +185,45 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
             ([a.number, a.at, a.manner, a.label, a.reason or ""] for a in notebook.tape),
         ),
     )
-    hashes = [s.raw_sha256 for s in evidence.all(Sweep)] + [c.raw_sha256 for c in evidence.all(Cut)]
-    hashes += [g.raw_sha256 for g in evidence.all(GainTable)] + [d.raw_sha256 for d in evidence.all(DisplayRun)]
-    hashes += [t.raw_sha256 for t in evidence.all(Log)] + [a.photo_sha256 for a in evidence.antennas]
-    for sha256 in dict.fromkeys(hashes):
-        raw = notebook.raw(sha256) if sha256 else None
-        if raw is not None and sha256:
-            out[f"imported/{sha256[:8]}-{Path(raw.name).name}"] = raw.data
+    records = {
+        kind: [_with_file(json.loads(r.model_dump_json()), kept_as.get(r.id)) for r in evidence.all(model)]
+        for kind, model in KINDS.items()
+    }
+    put("records.json", json.dumps(records, indent=1, ensure_ascii=False))
+    put("findings.json", json.dumps(_found(climb), indent=1, ensure_ascii=False))
+    for raw in notebook.raw_files():
+        out[f"imported/{raw.sha256[:8]}-{file_name(raw.name)}"] = raw.data
     return out
+
+
+def _stem(evidence: Evidence, record: Record) -> str:
+    """What the file of a record's columns is called after."""
+    if isinstance(record, Cut):
+        return f"{evidence.title(record.antenna_id)} {record.plane}"
+    if isinstance(record, GainTable):
+        return evidence.title(record.antenna_id)
+    if isinstance(record, PadCheck):
+        return evidence.title(record.piece_id)
+    if isinstance(record, DisplayRun):
+        return record.receiver
+    return record.title
+
+
+def _with_file(record: dict[str, Any], name: str | None) -> dict[str, Any]:
+    return record if name is None else {**record, "file": name}
+
+
+def _found(climb: Climb) -> dict[str, Any]:
+    found = {}
+    for rung in RUNGS:
+        finding = climb.of(rung)
+        found[rung] = {
+            "sentence": finding.sentence,
+            "detail": finding.detail,
+            "checks": [{"mark": c.mark, "text": c.text} for c in finding.checks],
+            "headline": _figure(finding.headline),
+        }
+    return found
 
 
 def _gpx(series: Any, number: int) -> str:

@@ -2,51 +2,48 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from tallmast.formats.sweep_table import ALONE, MEANINGS, UNITS, Mapping, SweepTable
 from tallmast.notebook.records import Antenna
 from tallmast.units import show
 
-from ..entry import Field, FieldError, Form
+from ..entry import Field, FieldError, Form, Later
 from ..records import antenna_choices
 from ..session import Session
 from .forms import last_sweep, sweep_fields, sweep_settings
 
 
 def bring_sweep_form(
-    session: Session, names: list[str], ports: int, keep_all: Callable[[Antenna, int, dict[str, Any]], bool]
+    session: Session, names: Sequence[str], ports: int, keep_all: Callable[[Antenna, int, dict[str, Any]], Later]
 ) -> Form:
     """Where dropped Touchstone files belong, and what lay between analyzer and antenna."""
     antennas = antenna_choices(session)
     focus = session.focus_antenna
+    several = len(names) > 1
     fields = [
-        Field(
-            "antenna",
-            "They are of" if len(names) > 1 else "It is of",
-            choices=antennas,
-            chosen=focus.id if focus else None,
-        )
+        Field("antenna", "They are of" if several else "It is of", choices=antennas, chosen=focus.id if focus else None)
     ]
     if ports > 1:
-        fields.append(Field("port", "Port", choices=[(1, "port 1 (S11)"), (2, "port 2 (S22)")], chosen=1))
+        choices = [(port, f"port {port} (S{port}{port})") for port in range(1, ports + 1)]
+        fields.append(Field("port", "Port", choices=choices, chosen=1))
     last = last_sweep(session)
     fields += sweep_fields(last)
 
-    def kept(v: dict[str, Any]) -> bool:
+    def kept(v: dict[str, Any]) -> Later:
         antenna = session.evidence.antenna(v["antenna"])
         if antenna is None:
             raise FieldError("antenna", "Put the antenna on the shelf first.")
         return keep_all(antenna, v.get("port") or 1, sweep_settings(v, last.cable if last else None))
 
-    what = names[0] if len(names) == 1 else f"{len(names)} sweeps"
+    what = f"{len(names)} sweeps" if several else names[0]
     note = "Settings are those of the last sweep. The state is the antenna’s present one."
     return Form(f"Bring in {what}", fields, kept, note, keep_words="Bring in")
 
 
 def bring_table_form(
-    session: Session, name: str, found: SweepTable, keep_it: Callable[[Antenna, Mapping, dict[str, Any]], bool]
+    session: Session, name: str, found: SweepTable, keep_it: Callable[[Antenna, Mapping, dict[str, Any]], Later]
 ) -> Form:
     """A sweep as a table: whose it is, which column is what; guessed, shown, correctable."""
     focus, guessed, last = session.focus_antenna, found.mapping, last_sweep(session)
@@ -61,7 +58,7 @@ def bring_table_form(
         *sweep_fields(last),
     ]
 
-    def kept(v: dict[str, Any]) -> bool:
+    def kept(v: dict[str, Any]) -> Later:
         antenna = session.evidence.antenna(v["antenna"])
         if antenna is None:
             raise FieldError("antenna", "Put the antenna on the shelf first.")

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from typing import Any, get_args
 
 from tallmast.findings.levels.display import DisplayFinding
 from tallmast.findings.levels.pieces import Drawer, feed
-from tallmast.formats.log import LogFile
 from tallmast.notebook.records import DistanceNote, Place, Reading, Run, RunEnd, RunKind
 from tallmast.units import read, show
 
@@ -348,30 +347,3 @@ def reading_form(
         again=lambda: reading_form(session, None, run_id),
         history=history(session, old),
     )
-
-
-def bring_log_form(session: Session, name: str, found: LogFile, keep_it: Callable[[Run, dict[str, str]], bool]) -> Form:
-    """Which run a log belongs to, and which of its columns is what: guessed, shown, correctable."""
-    evidence = session.evidence
-    runs = [
-        (r.id, f"{r.number}: {a.name if (a := evidence.antenna(r.antenna_id)) else '?'}, {r.manner}")
-        for r in evidence.runs
-    ]
-    fields = [Field("run", "It is the log of run", choices=runs, chosen=runs[-1][0] if runs else None)]
-    if found.choices:
-        columns = [(c, c) for c in found.choices]
-        for key, words in (("latitude_deg", "Latitude"), ("longitude_deg", "Longitude"), ("level_dbm", "Level, dBm")):
-            fields.append(Field(key, words, choices=columns, chosen=found.mapping.get(key)))
-        fields.append(Field("time_s", "Time", choices=[("", "none"), *columns], chosen=found.mapping.get("time_s", "")))
-
-    def kept(v: dict[str, Any]) -> bool:
-        run = session.evidence.get(Run, v["run"])
-        if run is None:
-            raise FieldError("run", "Note the run first: which antenna, which power (R).")
-        mapping = {k: v[k] for k in ("latitude_deg", "longitude_deg", "level_dbm", "time_s") if v.get(k)}
-        return keep_it(run, mapping)
-
-    note = "The columns were guessed by their names; change what is wrong." + "".join(
-        f" {n[:1].upper()}{n[1:]}." for n in found.notes
-    )
-    return Form(f"Bring in {name}", fields, kept, note, keep_words="Bring in")

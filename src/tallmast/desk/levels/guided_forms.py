@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, get_args
 
-from tallmast.notebook.records import Antenna, DisplayRun, DisplayScale, PadCheck, Piece, Radio
+from tallmast.notebook.records import Antenna, DisplayRun, DisplayScale, GainTable, PadCheck, Piece, Radio
 from tallmast.units import read, show
 
 from ..bench.practising import PRACTICE
-from ..entry import Field, FieldError, Form
+from ..entry import Field, FieldError, Form, Later
 from ..records import antenna_choices, decibels, history, keep, reason_fields, remover, text_of
 from ..session import Session
 from .display_run import DisplayPlan
@@ -211,12 +211,12 @@ def pad_check_form(session: Session, old: PadCheck) -> Form:
     )
 
 
-def bring_gains_form(session: Session, name: str, notes: tuple[str, ...], keep_it: Callable[[Antenna], bool]) -> Form:
+def bring_gains_form(session: Session, name: str, notes: tuple[str, ...], keep_it: Callable[[Antenna], Later]) -> Form:
     """Whose gain a table gives."""
     focus = session.focus_antenna
     fields = [Field("antenna", "It is of", choices=antenna_choices(session), chosen=focus.id if focus else None)]
 
-    def kept(v: dict[str, Any]) -> bool:
+    def kept(v: dict[str, Any]) -> Later:
         antenna = session.evidence.antenna(v["antenna"])
         if antenna is None:
             raise FieldError("antenna", "Put the antenna on the shelf first (A).")
@@ -228,8 +228,38 @@ def bring_gains_form(session: Session, name: str, notes: tuple[str, ...], keep_i
     return Form(f"Bring in {name}", fields, kept, note, keep_words="Bring in")
 
 
+def gain_table_form(session: Session, old: GainTable) -> Form:
+    """A gain table that was brought in: whose it is."""
+    series = session.evidence.series(old.series_id)
+    f, gain = series["frequency_hz"], series["gain_dbi"]
+    note = (
+        f"{show.upper_first(show.count(len(f), 'frequency', 'frequencies'))} from {show.frequency(float(f.min()))} to "
+        f"{show.frequency(float(f.max()))}; {show.fixed(float(gain.min()), 1)} to {show.fixed(float(gain.max()), 1)} dBi."
+    )
+    fields = [
+        Field("antenna", "It is of", choices=antenna_choices(session), chosen=old.antenna_id),
+        *reason_fields(old),
+    ]
+
+    def kept(v: dict[str, Any]) -> bool:
+        antenna = session.evidence.antenna(v["antenna"])
+        if antenna is None:
+            raise FieldError("antenna", "Put the antenna on the shelf first (A).")
+        record = old.model_copy(update={"antenna_id": antenna.id})
+        return keep(session, f"gain table {old.source} is of {antenna.name}", record, old, v)
+
+    return Form(
+        f"Gain table {old.source}".rstrip(),
+        fields,
+        kept,
+        note,
+        remove=remover(session, old, f"gain table {old.source}"),
+        history=history(session, old),
+    )
+
+
 def bring_display_form(
-    session: Session, name: str, notes: tuple[str, ...], keep_it: Callable[[DisplayRun], bool]
+    session: Session, name: str, notes: tuple[str, ...], keep_it: Callable[[DisplayRun], Later]
 ) -> Form:
     """Whose display was stepped, and what reaches it with no attenuation."""
     fields = [
@@ -240,7 +270,7 @@ def bring_display_form(
         Field("step_u", "Doubt of a setting", read.loss, lambda v: f"u = {v:g} dB", "0.15 dB", "0.15 dB"),
     ]
 
-    def kept(v: dict[str, Any]) -> bool:
+    def kept(v: dict[str, Any]) -> Later:
         return keep_it(
             DisplayRun(
                 receiver=v["receiver"],

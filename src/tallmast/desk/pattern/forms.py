@@ -8,7 +8,7 @@ from typing import Any
 from tallmast.notebook.records import Antenna, Cut
 from tallmast.units import read
 
-from ..entry import Field, FieldError, Form
+from ..entry import Field, FieldError, Form, Later
 from ..records import antenna_choices, decibels, history, keep, plainly, reason_fields, remover, text_of
 from ..session import Session
 
@@ -87,7 +87,7 @@ def bring_cut_form(
     scale: str,
     taken: dict[str, str],
     notes: tuple[str, ...],
-    keep_it: Callable[[Antenna, str, dict[str, Any]], bool],
+    keep_it: Callable[[Antenna, str, dict[str, Any]], Later],
 ) -> Form:
     """Where a dropped cut belongs and how its columns were taken."""
     antennas = antenna_choices(session)
@@ -103,7 +103,7 @@ def bring_cut_form(
         *cut_fields(session, None),
     ]
 
-    def kept(v: dict[str, Any]) -> bool:
+    def kept(v: dict[str, Any]) -> Later:
         antenna = session.evidence.antenna(v["antenna"])
         if antenna is None:
             raise FieldError("antenna", "Put the antenna on the shelf first.")

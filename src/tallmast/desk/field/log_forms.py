@@ -1,0 +1,107 @@
+"""Sheets of logs: which run a file belongs to, which of its columns is what, and what was kept of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from tallmast.formats import log, table
+from tallmast.formats.errors import FormatError
+from tallmast.notebook.records import Log, Run
+from tallmast.notebook.store import Entry, RawFile, new_series
+from tallmast.units import show
+
+from ..entry import Field, FieldError, Form, Later
+from ..records import history, keep, reason_fields, remover
+from ..session import Session
+
+COLUMNS = (("latitude_deg", "Latitude"), ("longitude_deg", "Longitude"), ("level_dbm", "Level, dBm"))
+
+
+def log_fields(session: Session, mapping: dict[str, str], choices: tuple[str, ...], run_id: str | None) -> list[Field]:
+    evidence = session.evidence
+    runs = [
+        (r.id, f"{r.number}: {a.name if (a := evidence.antenna(r.antenna_id)) else '?'}, {r.manner}")
+        for r in evidence.runs
+    ]
+    fields = [Field("run", "It is the log of run", choices=runs, chosen=run_id)]
+    if choices:
+        columns = [(c, c) for c in choices]
+        fields += [Field(key, words, choices=columns, chosen=mapping.get(key)) for key, words in COLUMNS]
+        fields.append(Field("time_s", "Time", choices=[("", "none"), *columns], chosen=mapping.get("time_s", "")))
+    return fields
+
+
+def _chosen(session: Session, v: dict[str, Any]) -> tuple[Run, dict[str, str]]:
+    """The run, and the column of each quantity; an empty one is to be left out."""
+    run = session.evidence.get(Run, v["run"])
+    if run is None:
+        raise FieldError("run", "Note the run first: which antenna, which power (R).")
+    return run, {ours: v[ours] for ours in (*(key for key, _ in COLUMNS), "time_s") if ours in v}
+
+
+def log_entry(run: Run, read: log.LogFile, raw: RawFile, old: Log | None = None, reason: str | None = None) -> Entry:
+    """A log under its run; in place of an old reading of the same file, where there is one."""
+    series_id, columns = new_series({k: np.ascontiguousarray(v) for k, v in read.columns.items()})
+    record = Log(
+        **({"id": old.id} if old is not None else {}),
+        run_id=run.id,
+        series_id=series_id,
+        source=raw.name,
+        raw_sha256=raw.sha256,
+        mapping=read.mapping,
+    )
+    points = show.count(len(read.columns["latitude_deg"]), "point")
+    notes = f" ({'; '.join(dict.fromkeys(read.notes))})" if read.notes else ""
+    label = f"{'Corrected: run' if old is not None else 'Run'} {run.number}: log {raw.name}, {points}{notes}"
+    return Entry(label, [record], reason=reason, raw=[raw], series=columns)
+
+
+def bring_log_form(
+    session: Session, name: str, found: log.LogFile, keep_it: Callable[[Run, dict[str, str]], Later]
+) -> Form:
+    """Which run a log belongs to, and which of its columns is what: guessed, shown, correctable."""
+    runs = session.evidence.runs
+
+    def kept(v: dict[str, Any]) -> Later:
+        return keep_it(*_chosen(session, v))
+
+    guessed = "The columns were guessed by their names; change what is wrong." if found.choices else ""
+    note = " ".join([guessed, *(f"{show.upper_first(n)}." for n in found.notes)]).strip()
+    fields = log_fields(session, found.mapping, found.choices, runs[-1].id if runs else None)
+    return Form(f"Bring in {name}", fields, kept, note, keep_words="Bring in")
+
+
+def log_form(session: Session, old: Log) -> Form:
+    """A log that was brought in: its run, and how its columns are read. The file stays as it came."""
+    raw = session.notebook.raw(old.raw_sha256) if session.notebook is not None and old.raw_sha256 else None
+    choices: tuple[str, ...] = ()
+    if raw is not None and old.mapping:
+        try:
+            choices = tuple(table.preview(raw.data, raw.name).columns)
+        except FormatError:
+            choices = ()  # a newer reader refuses what an older one took: it can still be moved or taken out
+    points = len(session.evidence.series(old.series_id)["latitude_deg"])
+    note = f"{show.upper_first(show.count(points, 'point'))}."
+
+    def kept(v: dict[str, Any]) -> bool | Later:
+        run, mapping = _chosen(session, v)
+        if raw is None or all(old.mapping.get(ours, "") == theirs for ours, theirs in mapping.items()):
+            moved = old.model_copy(update={"run_id": run.id})
+            return keep(session, f"log {old.source} is of run {run.number}", moved, old, v)
+        return session.read_first(
+            f"Reading {raw.name} again",
+            lambda: log.read_csv(raw.data, raw.name, mapping),
+            lambda read: session.later(log_entry(run, read, raw, old, v["reason"])),
+        )
+
+    return Form(
+        f"Log {old.source}",
+        [*log_fields(session, old.mapping, choices, old.run_id), *reason_fields(old)],
+        kept,
+        note,
+        remove=remover(session, old, f"log {old.source}"),
+        history=history(session, old),
+    )
