@@ -110,3 +110,11 @@ def test_messages_stay_short_and_are_our_own():
             "x" * 300 + ".csv",
         )
     assert len(str(told.value)) < 600
+
+
+@pytest.mark.parametrize("word", ["Number of Ports", "Number of Frequencies"])
+def test_a_count_of_thousands_of_digits_is_told_like_any_other(word):
+    text = f"[Version] 2.0\n# Hz S RI R 50\n[{word}] {'1' * 5000}\n[Network Data]\n1 0 0\n2 0 0\n3 0 0\n"
+    with pytest.raises(FormatError, match=r"ports|frequencies") as told:
+        touchstone.read(text.encode(), "x.s1p")
+    assert len(str(told.value)) < 300

@@ -22,7 +22,7 @@ from .text import decode
 
 Version = Literal["1.1", "2.0"]
 NUMBER = re.compile(r"[-+]?(?:\d++(?:\.\d*+)?|\.\d++)(?:[eEdD][-+]?\d++)?")
-MOST_PORTS = 32
+MOST_PORTS, MOST_DIGITS = 32, 12
 
 OPTIONS = ("hz", "khz", "mhz", "ghz", "s", "ri", "ma", "db", "r")
 REFERENCE = re.compile(r"\([-+.\de]+j\)")
@@ -44,7 +44,7 @@ def ports_of(name: str, text: str) -> int:
     """Number of ports, by the file's own words in version 2, else by its name."""
     stated = "[" in text and re.search(r"^\s*\[number of ports\]\s*(\d+)", text, re.IGNORECASE | re.MULTILINE)
     if stated:
-        return int(stated[1])
+        return int(stated[1][:MOST_DIGITS])
     ending = re.fullmatch(r"\.s(\d+)p", PurePath(name).suffix.lower())
     if ending:
         return int(ending[1])
@@ -84,9 +84,9 @@ def _row(numbers: int) -> re.Pattern[str]:
 
 
 def _number_in(line: str) -> str:
-    """The first number after a keyword in brackets; empty if there is none."""
+    """The first number after a keyword in brackets; empty if there is none. Cut to what can be one."""
     found = re.search(r"\]\s*(\d+)", line)
-    return found[1] if found else ""
+    return found[1][:MOST_DIGITS] if found else ""
 
 
 def _look_over(text: str, name: str, ports: int) -> None:
@@ -200,11 +200,12 @@ def read(data: bytes, name: str, port: int = 1) -> Reflection:
     from skrf.io.touchstone import Touchstone
 
     try:
-        file = Touchstone(_stream(text, ports))
-        frequency, scattering = file.get_sparameter_arrays()
-        reference = np.atleast_1d(np.asarray(file.z0, dtype=complex))
-        if np.abs(reference - 50.0).max() > 1e-6:
-            frequency, scattering, reference = _renormalized(_stream(text, ports))
+        with np.errstate(all="ignore"):  # what is not finite is told below
+            file = Touchstone(_stream(text, ports))
+            frequency, scattering = file.get_sparameter_arrays()
+            reference = np.atleast_1d(np.asarray(file.z0, dtype=complex))
+            if np.abs(reference - 50.0).max() > 1e-6:
+                frequency, scattering, reference = _renormalized(_stream(text, ports))
     except Exception as error:
         raise FormatError(
             name,

@@ -328,7 +328,7 @@ def fraction(text: str) -> float:
     """0…1 from `10 %`, `0.1` or `1/10`."""
     expected = "a share such as 10 % or 0.1"
     body = clean(text).replace(" ", "")
-    ratio = re.fullmatch(r"(\d+)/(\d+)", body)
+    ratio = re.fullmatch(r"(\d{1,9})/(\d{1,9})", body)
     if ratio and int(ratio[2]):
         value = int(ratio[1]) / int(ratio[2])
     elif body.endswith("%"):
