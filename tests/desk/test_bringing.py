@@ -175,11 +175,57 @@ def test_a_photo_goes_to_the_antenna_in_focus(hands, tmp_path):
     assert raw.data == (tmp_path / "p.png").read_bytes()
     hands.press("1")
     view = hands.window.views["shelf"]
-    assert view.photo_card.isVisible()
-    assert not view.photo.pixmap().isNull()
+    hands.qtbot.waitUntil(view.photo_card.isVisible, timeout=10_000)
+    assert not view.photo_card.photo.pixmap().isNull()
     hands.press(".")
     hands.settle()
     assert not view.photo_card.isVisible()
+
+
+def test_a_large_photo_is_opened_once_and_one_beyond_opening_is_told(hands, tmp_path, monkeypatch):
+    from tallmast.desk.shelf import photo
+
+    opened = []
+    real = photo.shown_image
+    monkeypatch.setattr(photo, "shown_image", lambda data, tall: opened.append(len(data)) or real(data, tall))
+    image = QImage(4000, 3000, QImage.Format.Format_RGB32)
+    image.fill(0x336699)
+    image.save(str(tmp_path / "p.jpg"))
+    hands.press("1")
+    hands.drop(tmp_path / "p.jpg")
+    card = hands.window.views["shelf"].photo_card
+    hands.qtbot.waitUntil(card.isVisible, timeout=10_000)
+    assert card.photo.pixmap().height() <= card.tallest
+    assert card.photo.pixmap().width() == pytest.approx(card.photo.pixmap().height() * 4 / 3, abs=2)
+    hands.write("a", {"name": "Another one"})
+    hands.chord("z")
+    hands.settle()
+    hands.press(".")
+    hands.press(",")
+    hands.settle()
+    assert len(opened) == 1, "not once more at every act"
+    vast = QImage(20_000, 20_000, QImage.Format.Format_Mono)
+    vast.fill(0)
+    vast.save(str(tmp_path / "vast.png"))
+    del vast
+    photo.QImageReader.setAllocationLimit(1)
+    try:
+        hands.drop(tmp_path / "vast.png")
+        hands.qtbot.waitUntil(lambda: "20000 × 20000 points" in card.photo.text(), timeout=20_000)
+    finally:
+        photo.QImageReader.setAllocationLimit(256)
+    assert "The file is kept as it came." in card.photo.text()
+
+
+def test_a_photo_that_is_cut_off_is_told(hands, tmp_path):
+    image = QImage(64, 64, QImage.Format.Format_RGB32)
+    image.fill(0)
+    image.save(str(tmp_path / "p.png"))
+    (tmp_path / "cut.png").write_bytes((tmp_path / "p.png").read_bytes()[:60])
+    hands.press("1")
+    hands.drop(tmp_path / "cut.png")
+    card = hands.window.views["shelf"].photo_card
+    hands.qtbot.waitUntil(lambda: "may be cut off" in card.photo.text(), timeout=10_000)
 
 
 def test_a_notebook_dropped_is_opened(hands, demo_file, tmp_path):

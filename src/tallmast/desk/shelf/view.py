@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QPixmap
-
 from tallmast.figures.paper import MARKS
 from tallmast.figures.shelf import ShelfPicture
 from tallmast.findings.climb import Climb
@@ -11,8 +9,9 @@ from tallmast.findings.connection import end_words
 from tallmast.findings.shelf import ShelfFinding
 from tallmast.units import show
 
-from ..parts import Card, Cell, Ledger, label
+from ..parts import Card, Cell, Ledger
 from ..rung_view import RungView
+from .photo import PhotoCard
 
 ON_PAPER = {
     "possible": ("open", "possible", "soft"),
@@ -46,22 +45,8 @@ class ShelfView(RungView):
         self.pieces.opened_row.connect(self.window_.open_record)
         self.pieces_card.box.addWidget(self.pieces)
         self.box.addWidget(self.pieces_card)
-        self.photo_card = Card()
-        self.photo = label("", "photo")
-        self.photo_card.box.addWidget(self.photo)
+        self.photo_card = PhotoCard(self.session, self.paper.scale)
         self.box.addWidget(self.photo_card)
-
-    def _show_photo(self) -> None:
-        """The photo of the antenna in focus, if it has one that can be shown."""
-        antenna, notebook = self.session.focus_antenna, self.session.notebook
-        raw = notebook.raw(antenna.photo_sha256) if antenna and notebook and antenna.photo_sha256 else None
-        pixmap = QPixmap()
-        shown = raw is not None and pixmap.loadFromData(raw.data)
-        self.photo_card.setVisible(shown)
-        if shown and antenna is not None:
-            self.photo_card.set_title(f"{antenna.name}, photo")
-            self.photo.setPixmap(pixmap.scaledToHeight(min(pixmap.height(), round(220 * self.paper.scale))))
-            self.photo.setAccessibleName(f"Photo of {antenna.name}")
 
     def _fill_pieces(self, finding: ShelfFinding) -> None:
         used = {i: row.antenna.name for row in finding.rows for i in row.antenna.through}
@@ -79,7 +64,7 @@ class ShelfView(RungView):
         self.pieces_card.setVisible(bool(rows))
 
     def fill(self, climb: Climb) -> None:
-        self._show_photo()
+        self.photo_card.show_of(self.session.focus_antenna)
         finding = climb.shelf
         self.set_picture(self.card, self.view, ShelfPicture(finding=finding))
         self.card.setVisible(bool(finding.rows))
