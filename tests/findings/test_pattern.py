@@ -3,6 +3,8 @@
 import numpy as np
 import pytest
 
+from tallmast.units import show
+
 from .build import Book
 
 ANGLE = np.arange(0, 360, 5.0)
@@ -143,3 +145,51 @@ def test_how_deep_a_null_goes_between_two_samples_is_not_claimed():
     a = book.antenna("A")
     book.cut(a, level, angle, level_u_db=0.3)
     assert book.climb(a).pattern.focus.cuts[0].sector.bound == "at most"
+
+
+def test_an_elevation_cut_is_told_from_the_horizon_up_and_down():
+    """What lies 33° below the horizon is at −33°, not at 327°."""
+    book = Book()
+    a = book.antenna("Roof Whip")
+    angle = np.arange(-180.0, 180.0, 5.0)
+    level = np.where(np.abs(angle + 33) < 60, -(((angle + 33) / 30) ** 2) * 3, -12.0)
+    book.cut(a, level, angle, plane="elevation")
+    found = book.climb(a).pattern
+    assert "in elevation" in found.sentence
+    assert found.focus.spoken.cut.plane == "elevation"
+    assert found.focus.spoken.peak_deg == pytest.approx(327.0, abs=0.5)
+    working = "\n".join(found.focus.spoken.front_to_back.working.lines)
+    assert "peak at −33°" in working
+    assert "opposite 147°" in working
+    assert "left  −63°" in "\n".join(found.focus.spoken.beamwidth.working.lines)
+
+
+@pytest.mark.parametrize(
+    ("angle_deg", "words"), [(-33.0, "−33°"), (327.0, "−33°"), (180.0, "180°"), (-180.0, "180°"), (0.2, "0°")]
+)
+def test_elevation_words(angle_deg, words):
+    assert show.direction(angle_deg, "elevation") == words
+
+
+def test_over_a_gap_nothing_is_read():
+    """Half a turn says nothing of what lies behind, and of a sector only what was measured of it."""
+    book = Book()
+    a = book.antenna("Half Seen")
+    angle = np.arange(-90.0, 91.0, 5.0)
+    book.cut(a, -12.0 * (angle / 50.0) ** 2 / 2, angle)
+    cut = book.climb(a).pattern.focus.spoken
+    assert cut.beamwidth.value == pytest.approx(2 * 50 * np.sqrt(0.5), rel=0.02)
+    assert cut.front_to_back is None
+    assert "front to back" not in book.climb(a).pattern.sentence
+    book = Book(sector_from_deg=60, sector_to_deg=160)
+    a = book.antenna("Half Seen")
+    book.cut(a, -12.0 * (angle / 50.0) ** 2 / 2, angle)
+    sector = book.climb(a).pattern.focus.spoken.sector
+    assert sector.bound == "at most", "it may be weaker where nobody measured"
+    assert -30 < sector.value < -19, "−19.4 dB at the last sample, 90°; a little beyond it is still read"
+    book = Book(sector_from_deg=150, sector_to_deg=200)
+    a = book.antenna("Half Seen")
+    book.cut(a, -12.0 * (angle / 50.0) ** 2 / 2, angle)
+    found = book.climb(a).pattern
+    assert found.focus.spoken.sector is None
+    assert "no sample in the sector that matters" in found.detail

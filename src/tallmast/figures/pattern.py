@@ -55,9 +55,11 @@ class PolarPicture(Picture):
             )
             return
 
+        over = self.plane == "elevation"  # front to the right and the sky above, as one stands beside it
+
         def at(angle_deg: ArrayLike, level_db: ArrayLike) -> tuple[Floats, Floats]:
             r = radius * np.clip((np.asarray(level_db) - FLOOR_DB) / -FLOOR_DB, 0, 1)
-            t = np.radians(np.asarray(angle_deg))
+            t = np.radians(90.0 - np.asarray(angle_deg) if over else np.asarray(angle_deg))
             return cx + r * np.sin(t), cy - r * np.cos(t)
 
         a, b = self.finding.sector_deg
@@ -72,18 +74,18 @@ class PolarPicture(Picture):
             s.p.setBrush(Qt.BrushStyle.NoBrush)
             s.p.setPen(s.pen(colour("line" if ring == 0 else "hairline"), 1))
             s.p.drawEllipse(QPointF(cx, cy), r, r)
-            lx, ly = at(197.0, ring)
+            lx, ly = at(-107.0 if over else 197.0, ring)
             s.text(float(lx), float(ly), show.fixed(ring, 0), colour("soft"), 10.5, "middle", mono=True, halo=True)
         for angle in range(0, 360, 30):
             x1, y1 = at(angle, FLOOR_DB + 4)
             x2, y2 = at(angle, 0.0)
             s.line(float(x1), float(y1), float(x2), float(y2), colour("hairline"))
-            lx, ly = (
-                cx + (radius + s.px(15)) * np.sin(np.radians(angle)),
-                cy - (radius + s.px(13)) * np.cos(np.radians(angle)),
-            )
-            s.text(float(lx), float(ly), f"{angle}°", colour("soft"), 11, "middle", mono=True)
-        s.text(cx + s.px(5), cy - radius + s.px(10), "front", colour("soft"), 11, "left")
+            t = np.radians(90.0 - angle if over else angle)
+            lx, ly = cx + (radius + s.px(15)) * np.sin(t), cy - (radius + s.px(13)) * np.cos(t)
+            s.text(float(lx), float(ly), show.direction(angle, self.plane), colour("soft"), 11, "middle", mono=True)
+        if over:
+            s.text(cx + radius - s.px(5), cy - s.px(8), "front", colour("soft"), 11, "right")
+        s.text(cx + s.px(5), cy - radius + s.px(10), "up" if over else "front", colour("soft"), 11, "left")
         order = sorted(cuts, key=lambda c: c.antenna.id == self.focus_id)
         for cut in order:
             self._trace(s, cut, at)
@@ -121,14 +123,16 @@ class PolarPicture(Picture):
             lx, ly = at(cut.beam_edges_deg[1] + 3, -6.5)
             box = s.text(float(lx) + s.px(6), float(ly), f"beam {cut.beamwidth.short}", ink, 11.5, halo=True)
             s.spot(box, cut.beamwidth, f"beamwidth {cut.beamwidth.text}")
-        bx, by = at(cut.peak_deg + 180, -cut.front_to_back.value)
-        s.glyph(float(bx), float(by), cut.antenna.slot, 7)
-        s.spot(
-            QRectF(float(bx) - 9, float(by) - 9, 18, 18), cut.front_to_back, f"front to back {cut.front_to_back.text}"
-        )
+        if cut.front_to_back is not None:
+            bx, by = at(cut.peak_deg + 180, -cut.front_to_back.value)
+            s.glyph(float(bx), float(by), cut.antenna.slot, 7)
+            spot = QRectF(float(bx) - 9, float(by) - 9, 18, 18)
+            s.spot(spot, cut.front_to_back, f"front to back {cut.front_to_back.text}")
         if cut.sidelobe and cut.sidelobe_deg is not None:
             sx, sy = at(cut.sidelobe_deg, cut.sidelobe.value)
             s.spot(QRectF(float(sx) - 9, float(sy) - 9, 18, 18), cut.sidelobe, f"largest sidelobe {cut.sidelobe.text}")
+        if cut.sector is None or cut.sector_deg is None:
+            return
         wx, wy = at(cut.sector_deg, cut.sector.value)
         s.spot(QRectF(float(wx) - 9, float(wy) - 9, 18, 18), cut.sector, f"weakest in sector {cut.sector.text}")
 
@@ -146,6 +150,9 @@ class PolarPicture(Picture):
             box = s.text(x + s.px(16), top + s.px(16), beam, colour("ink"), 11.5)
             if cut.beamwidth:
                 s.spot(box, cut.beamwidth, f"{cut.antenna.name}: {beam}")
-            words = f"in sector {show.fixed(cut.sector.value, 1)} dB at worst"
+            words = "no sample in the sector"
+            if cut.sector is not None:
+                words = f"at worst {show.fixed(cut.sector.value, 1)} dB in the sector"
             box = s.text(x + s.px(16), top + s.px(31), words, colour("soft"), 11.5)
-            s.spot(box, cut.sector, f"{cut.antenna.name}: {words}")
+            if cut.sector is not None:
+                s.spot(box, cut.sector, f"{cut.antenna.name}: {words}")

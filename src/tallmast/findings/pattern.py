@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
@@ -20,6 +22,10 @@ from .figure import Check, Figure, Finding, Standing, Working, named, parts_of
 NOISE_SWING_DB = 1.5
 
 
+Said = Callable[[float], str]
+"""An angle of a cut in words, as its plane counts it."""
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class CutReading:
     """One cut with its peak at 0 dB and angles from the antenna's own front."""
@@ -33,13 +39,14 @@ class CutReading:
     peak_deg: float
     beamwidth: Figure | None
     beam_edges_deg: tuple[float, float] | None
-    front_to_back: Figure
+    front_to_back: Figure | None
+    """None where the cut does not reach behind its peak."""
     sidelobe: Figure | None
     sidelobe_deg: float | None
     nulls: tuple[pattern.Lobe, ...]
-    sector: Figure
-    """Weakest direction in the sector that matters, dB against the peak."""
-    sector_deg: float
+    sector: Figure | None
+    """Weakest direction in the sector that matters, dB against the peak; None where the cut has no sample there."""
+    sector_deg: float | None
     gap_deg: float
     ripple: Figure | None = None
     """Of a cut that has no beam."""
@@ -53,6 +60,11 @@ class AntennaPattern:
     """Gain against a reference antenna on the same range, dBi."""
     from_beams: Figure | None
     """Directivity that the beamwidths suggest, dBi."""
+
+    @property
+    def spoken(self) -> CutReading | None:
+        """The cut that is spoken of: the newest round the horizon, else the newest up and over."""
+        return self.cut("azimuth") or self.cut("elevation")
 
     def cut(self, plane: str) -> CutReading | None:
         return next((c for c in reversed(self.cuts) if c.cut.plane == plane), None)
@@ -127,12 +139,13 @@ def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float
         "level at its peak", top_db, u_top, "dB", Working((f"{how}, {show.fixed(top_db, 2)} dB",), (), _source("peak"))
     )
     level = level - top_db
-    width, edges = _beamwidth(angle, level, main, spread)
-    back, side, side_deg = _back(angle, level, top_deg, u_top, spread), None, None
+    said = partial(show.direction, plane=cut.plane)
+    width, edges = _beamwidth(angle, level, main, spread, said)
+    back, side, side_deg = _back(angle, level, top_deg, u_top, spread, said), None, None
     lobes = pattern.sidelobes(angle, level, max(NOISE_SWING_DB, 3 * spread.random_db))
     if lobes:
-        side, side_deg = _sidelobe(angle, level, lobes, u_top, spread)
-    weak, weak_deg = _weakest(angle, level, sector, u_top, spread)
+        side, side_deg = _sidelobe(angle, level, lobes, u_top, spread, said)
+    weak, weak_deg = _weakest(angle, level, sector, u_top, spread, said)
     swing = max(NOISE_SWING_DB, 3 * spread.random_db)
     return CutReading(
         cut,
@@ -180,7 +193,7 @@ def _ripple(curve: lobe.Smooth, spread: _Scatter) -> Figure:
 
 
 def _beamwidth(
-    angle: Floats, level: Floats, main: lobe.Lobe | None, spread: _Scatter
+    angle: Floats, level: Floats, main: lobe.Lobe | None, spread: _Scatter, said: Said
 ) -> tuple[Figure | None, tuple[float, float] | None]:
     if main is not None and main.width_deg is not None and main.edges_deg is not None:
         left, right = main.edges_deg
@@ -192,6 +205,8 @@ def _beamwidth(
         if by_line is None or (main is None and float(np.ptp(level)) < 6.0):
             return None, None
         w, left, right = by_line
+        if not pattern.covered(angle, [left, right]).all():
+            return None, None
         slopes = _slope(angle, level, left), _slope(angle, level, right)
         # Too few samples for a curve: the top and each edge are single readings.
         by_scatter = math.sqrt(2.0) * spread.random_db * math.hypot(1 / slopes[0], 1 / slopes[1])
@@ -212,8 +227,8 @@ def _beamwidth(
         Working(
             (
                 how,
-                f"left  {show.bearing(left)}, {slopes[0]:.2f} dB per degree",
-                f"right {show.bearing(right)}, {slopes[1]:.2f} dB per degree",
+                f"left  {said(left)}, {slopes[0]:.2f} dB per degree",
+                f"right {said(right)}, {slopes[1]:.2f} dB per degree",
                 f"width = {w:.1f}°",
             ),
             tuple((words, f"{part:.1f}°") for words, part in parts if part > 0.02 * u),
@@ -239,19 +254,21 @@ def _against_peak(
     return Figure(name, value, math.hypot(u_top, u_there), "dB", Working(lines, parts, what, meaning))
 
 
-def _back(angle: Floats, level: Floats, top_deg: float, u_top: float, spread: _Scatter) -> Figure:
+def _back(angle: Floats, level: Floats, top_deg: float, u_top: float, spread: _Scatter, said: Said) -> Figure | None:
+    if not pattern.covered(angle, [top_deg + 180.0]).all():
+        return None
     opposite = float(pattern.level_at(angle, level, [top_deg + 180.0])[0])
     # Between two samples, each with its own scatter.
     step = median(np.diff(angle)) if len(angle) > 1 else 360.0
     share = min(float(np.abs((angle - top_deg - 180.0 + 180.0) % 360.0 - 180.0).min()) / step, 0.5)
     u = spread.u(math.hypot(share, 1.0 - share))
-    lines = (f"peak at {show.bearing(top_deg)}", f"opposite {show.bearing(top_deg + 180)}: {show.decibel(opposite)}")
+    lines = (f"peak at {said(top_deg)}", f"opposite {said(top_deg + 180)}: {show.decibel(opposite)}")
     meaning = "How much weaker it is just behind its peak."
     return _against_peak("front-to-back", -opposite, u_top, u, lines, _source("front-to-back ratio"), meaning)
 
 
 def _sidelobe(
-    angle: Floats, level: Floats, lobes: list[pattern.Lobe], u_top: float, spread: _Scatter
+    angle: Floats, level: Floats, lobes: list[pattern.Lobe], u_top: float, spread: _Scatter, said: Said
 ) -> tuple[Figure, float]:
     """The largest sidelobe by the curve through each."""
     tops = []
@@ -264,21 +281,25 @@ def _sidelobe(
         else:
             tops.append((-one.below_peak_db, one.angle_deg, spread.u(1.0)))
     value, at, u = max(tops)
-    lines = (f"at {show.bearing(at)}", f"{show.decibel(value)} against the peak")
+    lines = (f"at {said(at)}", f"{show.decibel(value)} against the peak")
     meaning = "Another direction in which it hears and is heard."
     return _against_peak("largest sidelobe", value, u_top, u, lines, _source("sidelobe level"), meaning), at
 
 
 def _weakest(
-    angle: Floats, level: Floats, sector: tuple[float, float], u_top: float, spread: _Scatter
-) -> tuple[Figure, float]:
-    """The weakest direction in a sector, by a curve as wide as the samples ask."""
+    angle: Floats, level: Floats, sector: tuple[float, float], u_top: float, spread: _Scatter, said: Said
+) -> tuple[Figure | None, float | None]:
+    """The weakest direction in a sector, by a curve as wide as the samples ask; over gaps nothing is read."""
     span = (sector[1] - sector[0]) % 360.0 or 360.0
     step = max(1.0, median(np.diff(angle)) / 2.0) if len(angle) > 1 else 1.0
     at = sector[0] + np.linspace(0.0, span, min(int(span / step) + 2, 121))
+    seen = pattern.covered(angle, at)
+    if not seen.any():
+        return None, None
+    at = at[seen]
     curve = lobe.smooth(angle, level, at)
     low = int(np.argmin(curve.level_db))
-    lines = (f"sector {sector[0]:g}° to {sector[1]:g}° from its front", f"weakest at {show.bearing(float(at[low]))}")
+    lines = (f"sector {sector[0]:g}° to {sector[1]:g}° from its front", f"weakest at {said(float(at[low]))}")
     meaning = "What is lost at worst over the directions that will really be used."
     u = spread.u(float(curve.share[low]))
     value = float(curve.level_db[low])
@@ -286,8 +307,8 @@ def _weakest(
     figure = _against_peak("weakest in sector", value, u_top, u, lines, how, meaning)
     edge = low in (0, len(at) - 1)
     beside = min(float(curve.level_db[max(low - 3, 0)]), float(curve.level_db[min(low + 3, len(at) - 1)]))
-    if value < NULL_DB and (not edge or beside - value > 3.0):
-        # A null is narrower than the steps: how deep it goes between two samples is not seen.
+    # A null is narrower than the steps: how deep it goes between two samples is not seen. Nor is what lies in a gap.
+    if not seen.all() or (value < NULL_DB and (not edge or beside - value > 3.0)):
         figure = replace(figure, bound="at most", high=value + coverage_factor(math.inf, 0.8) * figure.u)
     return figure, float(at[low] % 360.0)
 
@@ -386,28 +407,33 @@ def find(evidence: Evidence, aims: Aims) -> PatternFinding:
 
 def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Check], Figure | None]:
     name = focus.antenna.name
-    cut = focus.cut("azimuth") or focus.cut("elevation")
+    cut = focus.spoken
     if cut is None:
         others = "Its chip is in focus; others have cuts."
         return f"No pattern cut of {name} yet.", others, [], None
     checks: list[Check] = []
     gain = focus.substitution
-    if cut.beamwidth is None:
+    if cut.beamwidth is None and cut.gap_deg > pattern.WIDEST_GAP_DEG:
+        sentence = f"{name} was cut in {cut.cut.plane} over too little to tell its beam."
+    elif cut.beamwidth is None:
         even = f", even to {cut.ripple.text}" if cut.ripple else ""
         sentence = f"{name} looks all round in {cut.cut.plane}{even}."
     else:
-        sentence = (
-            f"{name} has a beam of {cut.beamwidth.text} in {cut.cut.plane}, {cut.front_to_back.text} front to back."
-        )
+        back = f", {cut.front_to_back.text} front to back" if cut.front_to_back else ""
+        sentence = f"{name} has a beam of {cut.beamwidth.text} in {cut.cut.plane}{back}."
     if gain:
         sentence = sentence[:-1] + f", and {gain.text} at its peak."
-    detail = f"Weakest in the sector that matters: {cut.sector.text} at {show.bearing(cut.sector_deg)}."
+    if cut.sector is not None and cut.sector_deg is not None:
+        where = show.direction(cut.sector_deg, cut.cut.plane)
+        detail = f"Weakest in the sector that matters: {cut.sector.text} at {where}."
+    else:
+        detail = "The cut has no sample in the sector that matters."
     if cut.sidelobe:
-        detail += f" Largest sidelobe {cut.sidelobe.text} at {show.bearing(cut.sidelobe_deg or 0)}."
+        detail += f" Largest sidelobe {cut.sidelobe.text} at {show.direction(cut.sidelobe_deg or 0, cut.cut.plane)}."
     if cut.nulls:
-        where = show.join([show.bearing(lobe.angle_deg) for lobe in cut.nulls])
+        where = show.join([show.direction(lobe.angle_deg, cut.cut.plane) for lobe in cut.nulls])
         detail += f" Null{'s' if len(cut.nulls) > 1 else ''} at {where}."
-    if cut.gap_deg > 30:
+    if cut.gap_deg > pattern.WIDEST_GAP_DEG:
         checks.append(Check("open", f"no data over {cut.gap_deg:.0f}°", None, "Nothing is known of the pattern there."))
     for claim in evidence.claims(focus.antenna.id):
         if claim.quantity == "beamwidth" and cut.beamwidth:

@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from .decibels import Floats
 
@@ -44,6 +44,21 @@ def largest_gap_deg(angle_deg: ArrayLike) -> float:
     if len(angle) < 2:
         return 360.0
     return float(np.max(np.diff(np.append(angle, angle[0] + 360.0))))
+
+
+WIDEST_GAP_DEG, NEAR_DEG = 30.0, 10.0
+"""Across a wider gap no level is read; so near a sample one still is."""
+
+
+def covered(angle_deg: ArrayLike, at_deg: ArrayLike) -> NDArray[np.bool_]:
+    """Whether a cut with samples at `angle_deg` [n] can tell a level at each of `at_deg` [m]: within 10° of a sample, or
+    between two that are no more than 30° apart."""
+    angle, at = np.sort(np.asarray(angle_deg, dtype=float) % 360.0), np.asarray(at_deg, dtype=float) % 360.0
+    if len(angle) == 0:
+        return np.zeros(at.shape, dtype=bool)
+    after = np.searchsorted(angle, at) % len(angle)
+    ahead, behind = (angle[after] - at) % 360.0, (at - angle[after - 1]) % 360.0
+    return (np.minimum(ahead, behind) <= NEAR_DEG) | (ahead + behind <= WIDEST_GAP_DEG)
 
 
 def beamwidth_deg(angle_deg: ArrayLike, level_db: ArrayLike, drop_db: float = 3.0) -> tuple[float, float, float] | None:

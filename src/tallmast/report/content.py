@@ -293,9 +293,9 @@ def _pattern(climb: Climb) -> Chapter | None:
             a.antenna.name,
             c.cut.plane,
             c.beamwidth.text if c.beamwidth else "all round",
-            c.front_to_back.text,
+            c.front_to_back.text if c.front_to_back else "not told",
             c.sidelobe.text if c.sidelobe else "none seen",
-            c.sector.text,
+            c.sector.text if c.sector else "not told",
         )
         for a, c in cuts
     )

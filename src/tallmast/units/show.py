@@ -261,6 +261,17 @@ def bearing(value_deg: float) -> str:
     return f"{value_deg % 360:.0f}°"
 
 
+def elevation(value_deg: float) -> str:
+    """An angle over the horizon, below it with a minus; beyond 90° it looks backwards."""
+    text = fixed((value_deg + 180.0) % 360.0 - 180.0, 0)
+    return "180°" if text == f"{MINUS}180" else f"{text}°"
+
+
+def direction(value_deg: float, plane: str) -> str:
+    """An angle of a cut as its plane counts it: round the compass, or up and down from the horizon."""
+    return elevation(value_deg) if plane == "elevation" else bearing(value_deg)
+
+
 def count(number: int, thing: str, things: str | None = None) -> str:
     """`no runs`, `one run`, `two runs`, `12 runs`."""
     words = SMALL_COUNTS[number] if 0 <= number <= 10 else str(number)

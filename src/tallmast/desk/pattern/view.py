@@ -18,7 +18,8 @@ class PatternView(RungView):
     acts = ("bring in", "ask question")
 
     def build(self) -> None:
-        self.plane = "azimuth"
+        self.plane: str | None = None
+        """Chosen by a person; None: that of the cut which is spoken of."""
         self.card, self.view = self.picture("polarPicture")
         row = QHBoxLayout()
         row.addWidget(label("Show", "soft"))
@@ -27,7 +28,6 @@ class PatternView(RungView):
             part = QPushButton(plane)
             part.setObjectName("plain")
             part.setCheckable(True)
-            part.setChecked(plane == self.plane)
             part.clicked.connect(lambda _=False, p=plane: self._turn(p))
             self.group.addButton(part)
             row.addWidget(part)
@@ -53,7 +53,11 @@ class PatternView(RungView):
         self.cuts_card.setVisible(any_cut)
         if not any_cut:
             return
-        self.set_picture(self.card, self.view, PolarPicture(finding=finding, plane=self.plane))
+        spoken = finding.focus.spoken if finding.focus is not None else None
+        plane = self.plane or (spoken.cut.plane if spoken is not None else PLANES[0])
+        for name, part in zip(PLANES, self.group.buttons(), strict=True):
+            part.setChecked(name == plane)
+        self.set_picture(self.card, self.view, PolarPicture(finding=finding, plane=plane))
         rows, records = [], []
         for antenna in finding.antennas:
             for cut in antenna.cuts:
@@ -62,9 +66,9 @@ class PatternView(RungView):
                         Cell(antenna.antenna.name, ink=f"slot-{antenna.antenna.slot}", bold=True),
                         cut.cut.plane,
                         figure_cell(cut.beamwidth, missing="all round"),
-                        figure_cell(cut.front_to_back),
+                        figure_cell(cut.front_to_back, missing="not told"),
                         figure_cell(cut.sidelobe, missing="none seen"),
-                        figure_cell(cut.sector),
+                        figure_cell(cut.sector, missing="not told"),
                         figure_cell(antenna.substitution if cut.cut.absolute else None, missing="not shown"),
                     ]
                 )
