@@ -63,6 +63,21 @@ def test_single_records_too(hands, qtbot, name):
     assert after == before
 
 
+def test_the_far_ends_axial_ratio_is_written_and_stays(hands):
+    window = hands.window
+    window.act("far end")
+    assert not window.sheet.fields["axial"].isVisible(), "a vertical antenna has none to note"
+    hands.fill({"polarization": "right circular"})
+    hands.fill({"axial": "1.26"})
+    hands.keep()
+    noted = window.session.evidence.far_end.axial_ratio_db
+    assert noted == pytest.approx(2.0, abs=0.01)
+    window.act("far end")
+    hands.fill({"name": "gauge two"})
+    hands.keep()
+    assert window.session.evidence.far_end.axial_ratio_db == noted
+
+
 def test_a_record_is_taken_out_and_comes_back(hands):
     window = hands.window
     claim = window.session.evidence.all(Claim)[0]

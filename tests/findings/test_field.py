@@ -176,3 +176,21 @@ def test_what_a_display_leaves_open_stays_in_the_difference():
     # A bar is 6 dB: steady repeats at four places scatter not at all, yet no difference is better than 6/√12·√2/√4.
     assert figure.u >= 6 / np.sqrt(12) * np.sqrt(2) / 2
     assert any(name == "what it was read on" for name, _ in figure.working.parts)
+
+
+def test_a_track_without_levels_is_not_a_track_of_nothing_heard():
+    """It says where somebody went. What was heard on it, only readings tell."""
+    book = Book()
+    a = book.antenna("A")
+    book.home()
+    near, far = book.place("Near", 400), book.place("Far", 2600)
+    run = book.run(a, 1)
+    book.reading(run, near.id, level_dbm=-80.0)
+    book.reading(run, far.id, level_dbm=-100.0)
+    without = book.climb(a).field
+    book.log(run, np.linspace(50, 4000, 200), np.full(200, np.nan))
+    found = book.climb(a).field
+    assert [r.furthest.value for r in found.reaches] == [r.furthest.value for r in without.reaches]
+    assert [r.furthest.bound for r in found.reaches] == [r.furthest.bound for r in without.reaches]
+    assert sum(len(s.level_dbm) for s in found.samples) == sum(len(s.level_dbm) for s in without.samples)
+    assert any("run 1: no levels in" in c.text for c in found.checks)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, get_args
 
 from tallmast.notebook.records import FarEnd, Polarization
+from tallmast.notebook.records.shelf import CIRCULAR
 from tallmast.units import read, show
 
 from ..entry import Field, Form
@@ -67,6 +68,15 @@ def far_end_form(session: Session) -> Form:
             choices=[(k, k) for k in get_args(Polarization)],
             chosen=old.polarization if old else "vertical",
         ),
+        Field(
+            "axial",
+            "Its axial ratio",
+            read.axial_ratio,
+            lambda v: f"{v:.1f} dB",
+            text_of(old.axial_ratio_db if old else None, decibels),
+            "2 dB or 1.26",
+            only=("polarization", CIRCULAR),
+        ),
         radio_field(session, old.radio_id if old else ""),
         placed_field(session, "Pieces of the drawer, from its radio on", old.placed if old else ()),
         Field(
@@ -112,6 +122,7 @@ def far_end_form(session: Session) -> Form:
             gain_dbi=2.15 if v["gain"] is None else v["gain"],
             gain_u_db=v["gain_u"] if v["gain_u"] is not None else 1.0,
             polarization=v["polarization"],
+            axial_ratio_db=v["axial"],
             cable_loss_db=v["cable"] or 0.0,
             power_w=v["power"],
             home_sensitivity_dbm=v["home_sensitivity"],

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.evidence import Evidence, Series
 from tallmast.notebook.records import Place, Reading, Run
 from tallmast.physics.decibels import Floats
 from tallmast.physics.geodesy import distance_and_bearing
@@ -67,6 +67,11 @@ def level_of(reading: Reading, displays: Mapping[str, DisplayFinding]) -> tuple[
     return (told.level.value, told.level.u) if told.state == "told" and told.level.unit == "dBm" else None
 
 
+def has_levels(series: Series) -> bool:
+    """Whether a log says anything of what was heard: a track of positions alone does not, and is no “not heard”."""
+    return bool(np.isfinite(series["level_dbm"]).any())
+
+
 def gather(
     evidence: Evidence, home: Place, displays: Mapping[str, DisplayFinding] | None = None
 ) -> dict[str, RunSamples]:
@@ -80,6 +85,8 @@ def gather(
         blocks = []
         for log in evidence.logs(run.id):
             series = evidence.series(log.series_id)
+            if not has_levels(series):
+                continue
             n = len(series["latitude_deg"])
             block = [
                 series["latitude_deg"],

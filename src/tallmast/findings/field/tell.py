@@ -17,7 +17,7 @@ from ..rails import exponent_trouble
 from .compare import RunSpread, difference, run_spread, runs_for
 from .path import PathFit, fit
 from .runs import RunRow, what_changed
-from .samples import RunSamples, at_ceiling, by_cell, gather
+from .samples import RunSamples, at_ceiling, by_cell, gather, has_levels
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -216,7 +216,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         evidence.wanted,
     )
     sentence, detail, headline = _sentence(draft, evidence, aims)
-    checks = _checks(draft) + _ceiling_checks(evidence, draft, displays or {})
+    checks = _checks(draft) + _ceiling_checks(evidence, draft, displays or {}) + _track_checks(evidence)
     out = [row for row in rows if row.verdict == "several things"]
     if not rows:
         standing = Standing("some", f"{len(fixes) + 1} place{'s' if fixes else ''}, no run")
@@ -343,6 +343,16 @@ def _ceiling_checks(evidence: Evidence, field: FieldFinding, displays: Mapping[s
         "Put a pad in, or compare farther out."
     )
     return [Check("disagrees", words, None, why)]
+
+
+def _track_checks(evidence: Evidence) -> list[Check]:
+    """Logs of positions alone."""
+    bare = [(run, log) for run in evidence.runs for log in evidence.logs(run.id)]
+    bare = [(run, log) for run, log in bare if not has_levels(evidence.series(log.series_id))]
+    why = "It says where the run went and nothing of what was heard: bring in the receiver’s own log, or note readings."
+    return [
+        Check("open", f"run {run.number}: no levels in {log.source or 'its track'}", None, why) for run, log in bare
+    ]
 
 
 def _checks(field: FieldFinding) -> list[Check]:

@@ -9,6 +9,7 @@ from pydantic import Field
 from .base import Finite, NotNegative, Part, Positive, Record, new_id
 
 Polarization = Literal["unknown", "vertical", "horizontal", "slant", "right circular", "left circular"]
+CIRCULAR: tuple[Polarization, ...] = ("right circular", "left circular")
 AntennaKind = Literal["dipole", "whip", "yagi", "collinear", "helix", "panel", "other"]
 Body = Literal["plug", "jack"]
 Contact = Literal["pin", "socket"]
