@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QApplication, QTableWidget, QWidget
 
+from tallmast.desk.parts import Ledger
 from tallmast.desk.picture_view import PictureView
 from tallmast.desk.tape import change_words
 from tallmast.figures.paper import DASHES, GLYPHS, PALETTES
@@ -336,3 +337,25 @@ def test_the_tape_shows_what_a_correction_corrected(hands):
 def test_a_change_in_words(field, before, after, words):
     names = {"a": "Whip", "b": "Stub"}
     assert change_words(Change("r", field, before, after), lambda i: names.get(i, "?")) == words
+
+
+def test_enter_on_every_row_of_every_table_opens_its_sheet_and_raises_nothing(hands, qtbot):
+    """Whatever stands in a table: Enter shows the record behind it, and Esc closes it."""
+    opened = 0
+    with qtbot.captureExceptions() as raised:
+        for rung in "1234567":
+            hands.press(rung)
+            hands.settle()
+            view = hands.window.views[hands.window.rung]
+            for table in view.findChildren(Ledger):
+                for row in range(table.rowCount()) if table.isVisible() else ():
+                    table.setCurrentCell(row, 0)
+                    table.setFocus()
+                    hands.press(Qt.Key.Key_Return)
+                    if hands.window.sheet is not None:
+                        opened += 1
+                        hands.press(Qt.Key.Key_Escape)
+                    assert hands.window.sheet is None
+                    hands.press(rung)  # a piece of the drawer opens on Levels
+    assert not raised
+    assert opened > 40

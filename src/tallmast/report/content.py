@@ -277,7 +277,7 @@ def _level_tables(finding: LevelsFinding) -> tuple[Table, ...]:
         )
         for c in finding.compared
     ]
-    turns += [(name, figure.text, "by place", check.text) for name, figure, check in finding.powers]
+    turns += [(p.name, p.difference.text, "by place", p.check.text) for p in finding.powers]
     if turns:
         out.append(Table(("Read in turn", "Difference", "Averaged", "Against what was set"), tuple(turns)))
     return tuple(out)

@@ -92,7 +92,8 @@ def test_runs_at_two_powers_are_compared_by_place():
         book.place(f"p{i}", metres)
         book.reading(low, f"p{i}", level_dbm=-70.0 - 10 * i, as_typed="x")
         book.reading(high, f"p{i}", level_dbm=-70.0 - 10 * i + 6.0 + 0.1 * i, as_typed="x")
-    ((name, seen, check),) = book.climb(a).levels.powers
+    (pair,) = book.climb(a).levels.powers
+    name, seen, check = pair.name, pair.difference, pair.check
     assert name == "runs 1 and 2" and seen.value == pytest.approx(6.1)
     assert check.text.startswith("compressed by 3.9 dB")
 
@@ -112,7 +113,7 @@ def test_what_else_changed_between_two_powers_is_told():
         book.place(f"p{i}", metres)
         book.reading(low, f"p{i}", level_dbm=-70.0, as_typed="x")
         book.reading(high, f"p{i}", level_dbm=-60.0, as_typed="x")
-    ((_, _, check),) = book.climb(a).levels.powers
+    check = book.climb(a).levels.powers[0].check
     assert (check.mark, check.text) == ("open", "weather changed too: can’t be told")
 
 

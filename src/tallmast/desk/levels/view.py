@@ -445,16 +445,17 @@ class LevelsView(RungView):
                 ]
             )
             records.append(c.comparison)
-        for name, figure, check in finding.powers:
+        for pair in finding.powers:
+            figure, check = pair.difference, pair.check
             rows.append(
                 [
-                    Cell(name, figure),
+                    Cell(pair.name, figure),
                     figure_cell(figure),
                     Cell("by place", ink="soft"),
                     "",
                     Cell(check.text, figure, ink=check.mark if check.mark in ("holds", "fails") else ""),
                 ]
             )
-            records.append(None)
+            records.append(pair.stronger)
         self.compared_card.setVisible(bool(rows))
         self.compared.fill(["What", "Difference", "Averaged", "Drift", "Against what was set"], rows, records)

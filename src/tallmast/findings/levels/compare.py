@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Averaging, Comparison
+from tallmast.notebook.records import Averaging, Comparison, Run
 from tallmast.physics import repeats
 from tallmast.physics.decibels import dbm_from_watt, power_db, power_ratio
 from tallmast.physics.statistics import median
@@ -259,8 +259,22 @@ def _as_set(figure: Figure, set_db: float) -> Check:
     return Check("disagrees", words, figure, "The difference seen is not the one set: something else changed too.")
 
 
-def power_pairs(field: FieldFinding) -> tuple[tuple[str, Figure, Check], ...]:
-    """Runs of one antenna at two powers, place by place: (names, difference, verdict)."""
+@dataclass(frozen=True, eq=False, repr=False)
+class PowerPair:
+    """Two runs of one antenna at two powers: the difference seen, against the one set."""
+
+    weaker: Run
+    stronger: Run
+    difference: Figure
+    check: Check
+
+    @property
+    def name(self) -> str:
+        return f"runs {self.weaker.number} and {self.stronger.number}"
+
+
+def power_pairs(field: FieldFinding) -> tuple[PowerPair, ...]:
+    """Runs of one antenna at two powers, place by place."""
     out = []
     runs = [s for s in field.samples if s.heard.any()]
     for i, low in enumerate(runs):
@@ -297,7 +311,7 @@ def power_pairs(field: FieldFinding) -> tuple[tuple[str, Figure, Check], ...]:
             if others:
                 words = f"{show.join(others)} changed too: can’t be told"
                 check = Check("open", words, figure, "Two powers are compared with all else the same: run it again so.")
-            out.append((f"runs {a.run.number} and {b.run.number}", figure, check))
+            out.append(PowerPair(a.run, b.run, figure, check))
     return tuple(out)
 
 

@@ -19,7 +19,7 @@ from ..gain import GainEvidence
 from ..rails import exponent_trouble
 from . import plan as plans
 from .clear import HAND_HEIGHT_M, HOT_SHARE, Clear, clear_distances, metres
-from .compare import Compared, all_compared, power_pairs
+from .compare import Compared, PowerPair, all_compared, power_pairs
 from .display import DisplayFinding
 from .exposed import Exposed, exposed
 from .noise import NoiseFinding, read_noise
@@ -89,8 +89,7 @@ class LevelsFinding(Finding):
     drawer: tuple[InDrawer, ...] = ()
     displays: Mapping[str, DisplayFinding] = field(default_factory=dict)
     compared: tuple[Compared, ...] = ()
-    powers: tuple[tuple[str, Figure, Check], ...] = ()
-    """Runs at two powers: the difference seen against the one set."""
+    powers: tuple[PowerPair, ...] = ()
     noise: NoiseFinding | None = None
     exposed: Exposed | None = None
     ends: plans.Ends | None = None
