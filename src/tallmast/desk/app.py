@@ -8,6 +8,11 @@ from collections.abc import Callable
 from pathlib import Path
 from types import TracebackType
 
+# Before Qt: from then on its import hook reads the source of every module that comes, 0.1 s in all.
+from tallmast.findings.climb import RUNGS
+
+# isort: split
+
 from PySide6.QtCore import (
     QCoreApplication,
     QDeadlineTimer,
@@ -20,7 +25,6 @@ from PySide6.QtCore import (
 from PySide6.QtWidgets import QApplication
 
 from tallmast.figures.paper import Appearance
-from tallmast.findings.climb import RUNGS
 
 from .window import Window
 

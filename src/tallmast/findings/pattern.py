@@ -270,9 +270,10 @@ def _back(angle: Floats, level: Floats, top_deg: float, u_top: float, spread: _S
 def _sidelobe(
     angle: Floats, level: Floats, lobes: list[pattern.Lobe], u_top: float, spread: _Scatter, said: Said
 ) -> tuple[Figure, float]:
-    """The largest sidelobe by the curve through each."""
+    """The largest sidelobe by the curve through it; where the next is as large within the scatter, the larger of both."""
     tops = []
-    for one in lobes[:2]:
+    close = lobes[1:2] if lobes[1:] and lobes[1].below_peak_db - lobes[0].below_peak_db < 4.0 * spread.random_db else []
+    for one in [*lobes[:1], *close]:
         curve = lobe.fit(angle, level, one.angle_deg, depth_db=3.0)
         near = curve is not None and abs((curve.top_deg - one.angle_deg + 180) % 360 - 180) < 15
         if curve is not None and near:
@@ -291,8 +292,8 @@ def _weakest(
 ) -> tuple[Figure | None, float | None]:
     """The weakest direction in a sector, by a curve as wide as the samples ask; over gaps nothing is read."""
     span = (sector[1] - sector[0]) % 360.0 or 360.0
-    step = max(1.0, median(np.diff(angle)) / 2.0) if len(angle) > 1 else 1.0
-    at = sector[0] + np.linspace(0.0, span, min(int(span / step) + 2, 121))
+    step = max(1.0, span / 120.0, median(np.diff(angle)) / 2.0) if len(angle) > 1 else 1.0
+    at = sector[0] + np.append(np.arange(0.0, span, step), span)
     seen = pattern.covered(angle, at)
     if not seen.any():
         return None, None

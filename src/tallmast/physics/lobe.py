@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -134,6 +135,15 @@ FLANK = 0.035
 fed line (20·log₁₀ of sin x/x)."""
 
 
+def _value(curve: Floats, at: Any) -> Any:
+    """A quartic, highest power first."""
+    return (((curve[0] * at + curve[1]) * at + curve[2]) * at + curve[3]) * at + curve[4]
+
+
+def _slope(curve: Floats, at: float) -> float:
+    return float(((4.0 * curve[0] * at + 3.0 * curve[1]) * at + 2.0 * curve[2]) * at + curve[3])
+
+
 def _fit_stretch(x: Floats, y: Floats, drop_db: float, half_deg: float | None = None) -> Lobe | None:
     """A quartic over one stretch, where there are `FREE` samples for it; else a parabola with the flanks of a usual beam,
     `half_deg` its half-width."""
@@ -160,18 +170,17 @@ def _fit_stretch(x: Floats, y: Floats, drop_db: float, half_deg: float | None = 
     scatter = math.sqrt(float(left @ left) / degrees) if degrees > 0 else 0.0
     shape = to_powers @ np.linalg.inv(matrix.T @ matrix + 1e-12 * np.eye(matrix.shape[1])) @ to_powers.T
     fine = np.linspace(float(t.min()), float(t.max()), 401)
-    values = np.polyval(curve, fine)
-    best = int(np.argmax(values))
+    best = int(np.argmax(_value(curve, fine)))
     if best in (0, len(fine) - 1):
         return None
     top = float(fine[best])
-    bend = float(np.polyval(np.polyder(curve, 2), top))
+    bend = 12.0 * curve[0] * top**2 + 6.0 * curve[1] * top + 2.0 * curve[2]
     if bend < 0:  # one step of Newton's from the grid
-        top -= float(np.polyval(np.polyder(curve), top)) / bend
-    peak = float(np.polyval(curve, top))
+        top -= _slope(curve, top) / bend
+    peak = _value(curve, top)
 
     def row(at: float) -> Floats:
-        return np.asarray(np.vander([at], 5)[0])
+        return np.array([at**4, at**3, at**2, at, 1.0])
 
     u_top = scatter * math.sqrt(float(row(top) @ shape @ row(top)))
     # The top of a curve through noise lies above the curve without it, by half the variance of its slope over its bend.
@@ -183,14 +192,14 @@ def _fit_stretch(x: Floats, y: Floats, drop_db: float, half_deg: float | None = 
     for way in (-1, 1):
         # A little beyond the samples the curve may still be followed to the edge.
         side = top + way * np.linspace(0.0, 1.15 * (float(t.max() - top) if way > 0 else float(top - t.min())), 401)
-        under = np.flatnonzero(np.polyval(curve, side) <= peak - drop_db)
+        under = np.flatnonzero(_value(curve, side) <= peak - drop_db)
         if not len(under):
             break
         edge = float(side[under[0]])
-        slope = float(np.polyval(np.polyder(curve), edge))
+        slope = _slope(curve, edge)
         if slope == 0:
             break
-        edge += (peak - drop_db - float(np.polyval(curve, edge))) / slope
+        edge += (peak - drop_db - _value(curve, edge)) / slope
         edges.append(edge)
         slopes.append(abs(slope) / scale)
         pulls.append((row(top) - row(edge)) / slope)
@@ -255,11 +264,19 @@ def smooth(angle_deg: ArrayLike, level_db: ArrayLike, at_deg: ArrayLike) -> Smoo
         return Smooth(np.interp(at, angle, level, period=360.0), np.ones(len(at)), 0.0)
     # A notch narrower than foretells best: there the bias is small against the scatter, which an interval can state.
     reach = REACHES[max(REACHES.index(best[1]) - 1, 0)]
-    on = np.searchsorted(angle, at % 360.0) % len(angle)
-    if _even(angle) and float(np.abs(_turned(angle[on], 0.0) - _turned(at, 0.0)).max()) < 1e-9:
-        near, weights = _lever(angle, float(angle[0]), reach * step)
-        fitted = level[(on[:, None] + near) % len(angle)] @ weights
-        return Smooth(fitted, np.full(len(at), math.sqrt(float(weights @ weights))), best[2])
+    if _even(angle):
+        # The weights depend on nothing but where between two samples an angle lies.
+        pitch = 360.0 / len(angle)
+        steps = (at - angle[0]) / pitch
+        whole = np.floor(steps + 1e-6)
+        between = np.round(steps - whole, 6)
+        fitted, share = np.empty(len(at)), np.empty(len(at))
+        for part in set(between.tolist()):
+            near, weights = _lever(angle, float(angle[0]) + part * pitch, reach * step)
+            mine = between == part
+            fitted[mine] = level[(whole[mine].astype(np.intp)[:, None] + near) % len(angle)] @ weights
+            share[mine] = math.sqrt(float(weights @ weights))
+        return Smooth(fitted, share, best[2])
     rows = [_lever(angle, float(where), reach * step) for where in at]
     fitted = np.array([float(weights @ level[near]) for near, weights in rows])
     share = np.array([math.sqrt(float(weights @ weights)) for _, weights in rows])

@@ -25,11 +25,11 @@ class Lobe:
 def tidy_turn(angle_deg: ArrayLike, level_db: ArrayLike) -> tuple[Floats, Floats]:
     """Angles wrapped into 0…360 and sorted, repeats averaged (360 falls on 0)."""
     angle = np.round(np.asarray(angle_deg, dtype=float) % 360.0, 6) % 360.0
-    level = np.asarray(level_db, dtype=float)
-    unique, where = np.unique(angle, return_inverse=True)
-    total = np.zeros(len(unique))
-    np.add.at(total, where, level)
-    return unique, total / np.bincount(where)
+    order = np.argsort(angle, kind="stable")
+    angle, level = angle[order], np.asarray(level_db, dtype=float)[order]
+    first = np.append(True, np.diff(angle) > 0) if len(angle) else np.zeros(0, dtype=bool)
+    where = np.cumsum(first) - 1
+    return angle[first], np.bincount(where, weights=level) / np.bincount(where)
 
 
 def level_at(angle_deg: ArrayLike, level_db: ArrayLike, at_deg: ArrayLike) -> Floats:
