@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -85,6 +86,7 @@ def fit(
 def _fit(angle: Floats, level: Floats, near_deg: float, drop_db: float, depth_db: float) -> Lobe | None:
     gap = GAP_STEPS * median(np.diff(angle))
     found: Lobe | None = None
+    before = (-1, -1)
     for _ in range(3):
         off = _turned(angle, near_deg)
         order = np.argsort(off)
@@ -101,6 +103,10 @@ def _fit(angle: Floats, level: Floats, near_deg: float, drop_db: float, depth_db
             low, high = _region(x, y, start, top - depth_db, gap)
         if high - low < 4:  # a narrow beam in coarse steps: a little deeper down its flanks
             low, high = max(start - 2, 0), min(start + 2, len(x) - 1)
+        samples = (int(order[low]), int(order[high]))
+        if samples == before:
+            break  # the same samples give the same curve
+        before = samples
         fitted = _fit_stretch(x[low : high + 1], y[low : high + 1], drop_db) if high - low >= 4 else None
         if fitted is None:
             return None
@@ -112,9 +118,9 @@ def _fit(angle: Floats, level: Floats, near_deg: float, drop_db: float, depth_db
 
 
 def _shifted(lobe: Lobe, by_deg: float) -> Lobe:
-    edges = None if lobe.edges_deg is None else tuple((e + by_deg) % 360.0 for e in lobe.edges_deg)
+    edges = None if lobe.edges_deg is None else tuple((e + by_deg) % 360.0 % 360.0 for e in lobe.edges_deg)
     return Lobe(
-        (lobe.top_deg + by_deg) % 360.0,
+        (lobe.top_deg + by_deg) % 360.0 % 360.0,  # a hair below zero makes 360 at the first
         lobe.top_db,
         lobe.u_top_db,
         lobe.width_deg,
@@ -251,8 +257,9 @@ def smooth(angle_deg: ArrayLike, level_db: ArrayLike, at_deg: ArrayLike) -> Smoo
     about = np.abs(angle[:, None] - at[None, :]) % 360.0
     about = np.minimum(about, 360.0 - about).min(axis=1) <= 4.0 * step
     best: tuple[float, float, float] | None = None
+    even = _even(angle)
     for reach in REACHES:
-        left, own = _left_over(angle, level, reach * step, about)
+        left, own = _left_over_even(level, reach, about) if even else _left_over(angle, level, reach * step, about)
         free = 1.0 - own
         if free < 0.05:
             continue
@@ -264,15 +271,14 @@ def smooth(angle_deg: ArrayLike, level_db: ArrayLike, at_deg: ArrayLike) -> Smoo
         return Smooth(np.interp(at, angle, level, period=360.0), np.ones(len(at)), 0.0)
     # A notch narrower than foretells best: there the bias is small against the scatter, which an interval can state.
     reach = REACHES[max(REACHES.index(best[1]) - 1, 0)]
-    if _even(angle):
-        # The weights depend on nothing but where between two samples an angle lies.
+    if even:
         pitch = 360.0 / len(angle)
         steps = (at - angle[0]) / pitch
         whole = np.floor(steps + 1e-6)
         between = np.round(steps - whole, 6)
         fitted, share = np.empty(len(at)), np.empty(len(at))
         for part in set(between.tolist()):
-            near, weights = _lever(angle, float(angle[0]) + part * pitch, reach * step)
+            near, weights = _even_lever(len(angle), reach, part)
             mine = between == part
             fitted[mine] = level[(whole[mine].astype(np.intp)[:, None] + near) % len(angle)] @ weights
             share[mine] = math.sqrt(float(weights @ weights))
@@ -289,12 +295,16 @@ def _even(angle: Floats) -> bool:
     return float(np.ptp(turn)) < 1e-3 * float(turn.mean())
 
 
+def _left_over_even(level: Floats, reach: float, about: NDArray[np.bool_]) -> tuple[float, float]:
+    """What `_left_over` tells, of a cut that is even all round; `reach` in steps."""
+    near, weights = _even_lever(len(level), reach, 0.0)
+    at = np.flatnonzero(about)
+    fitted = level[(at[:, None] + near) % len(level)] @ weights
+    return float(np.mean((level[at] - fitted) ** 2)), float(weights[near == 0].sum())
+
+
 def _left_over(angle: Floats, level: Floats, reach_deg: float, about: NDArray[np.bool_]) -> tuple[float, float]:
     """(mean square of what local parabolas leave over, mean weight of a sample in its own parabola), of some samples."""
-    if _even(angle):
-        near, weights = _lever(angle, float(angle[0]), reach_deg)
-        fitted = level[(np.arange(len(angle))[:, None] + near) % len(angle)] @ weights
-        return float(np.mean((level - fitted)[about] ** 2)), float(weights[near == 0].sum())
     tried = np.flatnonzero(about)[:: max(1, int(about.sum()) // 90)]
     squares, owns = [], []
     for i in tried:
@@ -302,6 +312,14 @@ def _left_over(angle: Floats, level: Floats, reach_deg: float, about: NDArray[np
         squares.append((float(level[i]) - float(weights @ level[near])) ** 2)
         owns.append(float(weights[near == i].sum()))
     return float(np.mean(squares)), float(np.mean(owns))
+
+
+@lru_cache(maxsize=256)
+def _even_lever(n: int, reach: float, part: float) -> tuple[NDArray[np.intp], Floats]:
+    """Of a cut with `n` even steps: which samples after one (in steps, round the turn) a local parabola that lies `part` of
+    a step behind it rests on, and with which weights. They depend on nothing else."""
+    pitch = 360.0 / n
+    return _lever(np.asarray(np.arange(n) * pitch, dtype=float), part * pitch, reach * pitch)
 
 
 def _lever(angle: Floats, at_deg: float, reach_deg: float) -> tuple[NDArray[np.intp], Floats]:

@@ -62,18 +62,18 @@ def coverage_factor(degrees: float, confidence: float = 0.90) -> float:
     wanted = 0.5 + confidence / 2.0
     if math.isinf(degrees) or degrees > 1e6:
         degrees = 1e6
-    low, high = 0.0, 1.0
-    while student_cdf(high, degrees) < wanted:
-        high *= 2.0
-    for _ in range(200):
-        middle = 0.5 * (low + high)
-        if student_cdf(middle, degrees) < wanted:
-            low = middle
-        else:
-            high = middle
-        if high - low < 1e-12 * high:
+    half = (degrees + 1.0) / 2.0
+    density = math.exp(math.lgamma(half) - math.lgamma(degrees / 2.0)) / math.sqrt(degrees * math.pi)
+    at = 0.0
+    while student_cdf(2.0 * at + 1.0, degrees) < wanted:
+        at = 2.0 * at + 1.0
+    # Newton's steps from below: the distribution is concave there, so they climb and never pass it.
+    for _ in range(100):
+        step = (wanted - student_cdf(at, degrees)) / (density * (1.0 + at * at / degrees) ** -half)
+        at += step
+        if step < 1e-12 * at:
             break
-    return 0.5 * (low + high)
+    return at
 
 
 _SHARES = np.linspace(0.0, 1.0, 11)
