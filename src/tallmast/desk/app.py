@@ -9,6 +9,9 @@ from pathlib import Path
 from types import TracebackType
 
 # Before Qt: from then on its import hook reads the source of every module that comes, 0.1 s in all.
+import uncertainties  # noqa: F401
+
+import tallmast.notebook.store  # noqa: F401
 from tallmast.findings.climb import RUNGS
 
 # isort: split

@@ -133,7 +133,7 @@ SANS, MONO = "IBM Plex Sans", "IBM Plex Mono"
 def load_fonts() -> None:
     """Make the shipped fonts known to Qt; once a process, after the application object exists."""
     folder = Path(__file__).parent.parent / "desk" / "assets" / "fonts"
-    for file in sorted(folder.glob("*.woff2")):
+    for file in sorted(folder.glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(file))
 
 

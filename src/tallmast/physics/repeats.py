@@ -50,13 +50,12 @@ def _mean_share(n: int, rho: float) -> float:
 def _seen(n: int) -> tuple[Floats, Floats]:
     """(ρ, the lag-one correlation that n readings with their mean taken off are expected to show for it)."""
     rhos = np.linspace(0.0, 0.98, 50)
-    centre = np.eye(n) - 1.0 / n
-    lag = np.abs(np.subtract.outer(np.arange(n), np.arange(n)))
-    shown = []
-    for rho in rhos:
-        c = centre @ rho**lag @ centre
-        shown.append(float(np.trace(c, 1)) / float(np.trace(c)))
-    return rhos, np.asarray(shown)
+    # The covariance of first-order readings less their mean is ρ^|i−j| less its row means and column means, plus the mean
+    # of all: summed along the diagonal and beside it.
+    mean = np.array([_mean_share(n, rho) for rho in rhos.tolist()])
+    first_row = (1.0 - rhos**n) / (n * (1.0 - rhos))
+    beside = (n - 1) * rhos - 2 * n * mean + 2 * first_row + (n - 1) * mean
+    return rhos, beside / (n - n * mean)
 
 
 def likeness(groups: Sequence[ArrayLike]) -> float:
