@@ -6,9 +6,9 @@ import csv
 import io
 import re
 import warnings
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import AnyStr
 
 import numpy as np
@@ -32,12 +32,12 @@ class Table:
     """Line of the file in which the first row of data stands."""
     rows: int
     had_header: bool
-    lines: NDArray[np.int64] | None = None
-    """Line of the file of each row, where blank lines or comments stand between them."""
+    lines: Callable[[], NDArray[np.int64]] | None = None
+    """Tells the line of the file of each row, where blank lines or comments may stand between them."""
 
     def line(self, row: int) -> int:
         """Line of the file for a row counted from 0."""
-        return self.first_line + row if self.lines is None else int(self.lines[row])
+        return self.first_line + row if self.lines is None else int(self.lines()[row])
 
 
 def _fields(line: str, separator: str) -> list[str]:
@@ -80,7 +80,7 @@ def head(data: bytes) -> bytes:
     """The first few hundred lines, to guess from."""
     if data[:2] in (b"\xff\xfe", b"\xfe\xff") or data[:200].count(0):
         return data
-    end = data.find(b"\n", 60_000)
+    end = data.find(b"\n", 24_000)
     return data if end < 0 else data[: end + 1]
 
 
@@ -137,15 +137,22 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
 
     before = body[0][0] - 1
     rest = _after(data, b"\n", before) if plain else b""
-    rest_text = "" if plain else _after(text, "\n", before)
-    lines: NDArray[np.int64] | None = None
-    if _has_gaps(rest if plain else rest_text.encode("utf-8", "replace")):
-        rest_text, lines = _without_gaps(rest.decode("ascii") if plain else rest_text, before)
+    whole = "" if plain else _after(text, "\n", before)
+    # Blank lines the parser leaves out by itself; which line a row stands in is asked only where something is wrong.
+    cleaned = _may_have_gaps(rest) if plain else _has_gaps(whole.encode("utf-8", "replace"))
+
+    @cache
+    def gapless() -> tuple[str, NDArray[np.int64]]:
+        return _without_gaps(rest.decode("ascii") if plain else whole, before)
+
+    def lines() -> NDArray[np.int64]:
+        return gapless()[1]
+
     # A column of numbers with words further down is told below, with its line.
     warnings.filterwarnings("ignore", category=pd.errors.DtypeWarning)
     try:
         frame = pd.read_csv(
-            io.BytesIO(rest) if plain and lines is None else io.StringIO(rest_text),
+            io.StringIO(gapless()[0] if cleaned else whole) if cleaned or not plain else io.BytesIO(rest),
             sep=r"\s+" if separator == " " else separator,
             decimal=decimal,
             header=None,
@@ -161,7 +168,7 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
         found = re.search(r"line (\d+)", str(error))
         where = int(found[1]) - 1 if found else None
         if where is not None:
-            where = where + 1 + before if lines is None else int(lines[min(where, len(lines) - 1)])
+            where = int(lines()[min(where, len(lines()) - 1)])
         raise FormatError(name, "a line has more columns than the first", where) from error
     columns: dict[str, NDArray[np.float64]] = {}
     for column in frame.columns:
@@ -177,17 +184,22 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
         if bad.any():
             row = int(np.argmax(bad.to_numpy()))
             what = f"“{str(values.iloc[row])[:30]}” in column “{column}” is not a number"
-            raise FormatError(
-                name, what, body[0][0] + row if lines is None else int(lines[row]), "Mend or leave out that line"
-            )
+            raise FormatError(name, what, int(lines()[row]), "Mend or leave out that line")
         columns[str(column)] = numeric.to_numpy(dtype=float)
     return Table(columns, body[0][0], len(frame), had_header, lines)
 
 
+def _may_have_gaps(rest: bytes) -> bool:
+    """Whether plain text has comments or lines of blanks among the rows: at a glance, where no sign of them is in it."""
+    marked = any(mark in rest for mark in (b"#", b"!", b"/", b" ", b"\t"))
+    return marked and _has_gaps(rest)
+
+
 def _has_gaps(rest: bytes) -> bool:
-    """Whether blank lines or comments stand among the rows."""
-    marks = (b"\n\n", b"\n#", b"\n!", b"\n//", b"\n ", b"\n\t")
-    return any(mark in rest for mark in marks)
+    """Whether blank lines or comments may stand among the rows: whether a line begins with what no number does."""
+    letters = np.frombuffer(rest, dtype=np.uint8)
+    begins = letters[np.flatnonzero(letters[:-1] == ord("\n")) + 1]
+    return bool(np.isin(begins, np.frombuffer(b"\n#!/ \t", dtype=np.uint8)).any())
 
 
 def _without_gaps(text: str, before: int) -> tuple[str, NDArray[np.int64]]:
