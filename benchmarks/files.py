@@ -10,7 +10,9 @@ from pathlib import Path
 
 import numpy as np
 
-FILES, POINTS, LIMIT = 200, 1601, 2.0
+FILES, POINTS, LIMIT, STILL_S = 200, 1601, 1.6, 0.1
+IDLE_S = 1.5
+"""What a window has to itself after its start, before anybody drops files on it."""
 
 
 def run() -> tuple[str, bool]:
@@ -38,8 +40,11 @@ def run() -> tuple[str, bool]:
         window.show()
         window.open_demo()
         window.session.settle()
+        ready = time.perf_counter() + IDLE_S
+        while time.perf_counter() < ready:
+            app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
         theirs, ours, longest = [], [], 0.0
-        for _ in range(3):
+        for _ in range(5):
             start = time.perf_counter()
             for path in paths:
                 Network(str(path))
@@ -70,7 +75,8 @@ def run() -> tuple[str, bool]:
         window.close()
     ratio = statistics.median(mine / other for mine, other in zip(ours, theirs, strict=True))
     line = (
-        f"{ratio:.2f} × scikit-rf alone (limit {LIMIT:.0f}); {statistics.median(ours):.2f} s against "
-        f"{statistics.median(theirs):.2f} s; the window stood still for {longest * 1000:.0f} ms at the longest"
+        f"{ratio:.2f} × scikit-rf alone (limit {LIMIT:g}); {statistics.median(ours):.2f} s against "
+        f"{statistics.median(theirs):.2f} s; the window stood still for {longest * 1000:.0f} ms at the longest "
+        f"(limit {STILL_S * 1000:.0f})"
     )
-    return line, ratio <= LIMIT
+    return line, ratio <= LIMIT and longest <= STILL_S

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from .window import Window
 
 
-MOMENT_S = 0.15
+MOMENT_S, TURN_MS = 0.15, 20
 
 
 @dataclass(frozen=True)
@@ -238,14 +238,10 @@ class Bringing:
             self._waiting.append(Question(*sweeps_sheet(self.session, sweeps)))
 
     def _ask(self, question: Question) -> None:
-        new = question.rung not in self.window.views
+        # A rung and a sheet together would be felt: the sheet comes once the rung is painted.
+        self._reading = True
         self.window.climb_to(question.rung)
-        if new:
-            # A rung seen for the first time and a sheet together would be felt: each has a turn of its own.
-            self._reading = True
-            QTimer.singleShot(0, self.window, lambda: self._open(question))
-        else:
-            self._open(question)
+        QTimer.singleShot(TURN_MS, self.window, lambda: self._open(question))
 
     def _open(self, question: Question) -> None:
         self._reading = False

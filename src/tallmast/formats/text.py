@@ -51,4 +51,5 @@ def decode(data: bytes, name: str) -> str:
             text = data.decode("utf-8-sig")
         except UnicodeDecodeError:
             text = data.decode("cp1252", errors="replace")
-    return text.lstrip("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
+    text = text.lstrip("\ufeff")
+    return text.replace("\r\n", "\n").replace("\r", "\n") if "\r" in text else text

@@ -24,6 +24,7 @@ Version = Literal["1.1", "2.0"]
 NUMBER = re.compile(r"[-+]?(?:\d++(?:\.\d*+)?|\.\d++)(?:[eEdD][-+]?\d++)?")
 MOST_PORTS, MOST_DIGITS = 32, 12
 
+OPTION_LINE = re.compile(r"^[ \t]*#", re.MULTILINE)
 OPTIONS = ("hz", "khz", "mhz", "ghz", "s", "ri", "ma", "db", "r")
 REFERENCE = re.compile(r"\([-+.\de]+j\)")
 """A complex reference, as some programs write it: (50+10j)."""
@@ -59,22 +60,31 @@ def ports_of(name: str, text: str) -> int:
 HEAD = re.compile(r"(?:[ \t]*+(?:![^\n]*+)?\n)*+[ \t]*+#[^\n]*+\n")
 
 
-NUMERALS = "0123456789+-.eEdD \t\n"
+_ODD, _BLANK, _END, _NUMERAL = range(4)
+_LETTERS = np.full(256, _ODD, dtype=np.uint8)
+_LETTERS[list(b" \t")], _LETTERS[ord("\n")], _LETTERS[list(b"0123456789+-.eEdD")] = _BLANK, _END, _NUMERAL
 
 
 def _plain_end(text: str, ports: int) -> int:
     """Where the first few lines of a file end whose every line is right at a glance; 0 if it must be looked over.
 
     As many words in every line as there should be, made of nothing but what numbers are made of: most files are so,
-    and the glance takes a fifth of the time. Whether each word is a number, whoever turns it into one will say.
+    and the glance takes a tenth of the time. Whether each word is a number, whoever turns it into one will say.
     """
     head = HEAD.match(text) if ports in (1, 2) else None
-    if head is None or len(text) < head.end() + 4000:
+    if head is None or len(text) < head.end() + 4000 or not text.isascii():
         return 0
-    body = text[head.end() :]
-    if body.strip(NUMERALS) or {len(line.split()) for line in body.split("\n")} - {0} != {1 + 2 * ports * ports}:
+    letters = _LETTERS[np.frombuffer(text[head.end() :].encode("ascii"), dtype=np.uint8)]
+    if letters.min() == _ODD:
         return 0
-    return max(text.find("\n", head.end() + 4000), head.end())
+    inside = letters == _NUMERAL
+    begins = np.flatnonzero(inside[1:] > inside[:-1]) + 1
+    words = np.searchsorted(begins, np.flatnonzero(letters == _END)) + bool(inside[0])
+    each = np.diff(words, prepend=0, append=len(begins) + bool(inside[0]))
+    wanted = 1 + 2 * ports * ports
+    if not ((each == wanted) | (each == 0)).all():
+        return 0
+    return max(text.find("\n", head.end() + 1000), head.end())
 
 
 @cache
@@ -194,7 +204,7 @@ def read(data: bytes, name: str, port: int = 1) -> Reflection:
     if not 1 <= port <= ports:
         raise FormatError(name, f"has {ports} port{'s' if ports > 1 else ''}; there is no port {port}")
     notes: list[str] = []
-    if not any(line.lstrip().startswith("#") for line in text.splitlines()):
+    if not OPTION_LINE.search(text):
         notes.append("no option line: GHz, magnitude and angle were taken, as the standard says")
         text = "# GHz S MA R 50\n" + text
     from skrf.io.touchstone import Touchstone
