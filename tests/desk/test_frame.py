@@ -359,3 +359,23 @@ def test_enter_on_every_row_of_every_table_opens_its_sheet_and_raises_nothing(ha
                     hands.press(rung)  # a piece of the drawer opens on Levels
     assert not raised
     assert opened > 40
+
+
+def test_before_transmitting_the_distance_to_stand_clear_is_said_with_the_rules_that_decide(hands):
+    """On the rungs where somebody may transmit; with the distance of the finding, and who has the last word."""
+    side = hands.window.side.working
+    hands.press("3")
+    hands.settle()
+    hands.qtbot.waitUntil(lambda: bool(side.caution), timeout=5000)
+    clear = hands.window.session.climb.levels.clear
+    assert f"Stand {clear.short} clear of the antenna at full power." in side.caution
+    assert "Never transmit without an antenna or a load." in side.caution
+    assert "set by your licence and local rules; this tool doesn’t know them" in side.caution
+    hands.press("5")
+    hands.settle()
+    hands.qtbot.waitUntil(lambda: "Two people" in side.caution, timeout=5000)
+    assert "masts near power lines" in side.caution
+    assert clear.short in side.caution
+    hands.press("1")
+    hands.settle()
+    hands.qtbot.waitUntil(lambda: not side.caution, timeout=5000)

@@ -33,6 +33,20 @@ def test_findings_follow_the_newest_entry_only(session, qtbot):
     assert heads == sorted(heads)
 
 
+def test_findings_of_an_older_moment_never_show_as_those_of_now(session, qtbot):
+    """An act that comes while the one before is worked out: what was worked out for that is not shown any more."""
+    session.settle()
+    shown: list[tuple[int, int]] = []
+    session.found.connect(lambda climb: shown.append((climb.evidence.head, session.notebook.head)))
+    for i in range(4):
+        session.write(Entry(f"antenna {i}", [Antenna(name=f"Late {i}", slot=i)]))
+    session.aim(what_if_pad_db=3.0)
+    session.settle()
+    assert shown
+    assert all(of == now for of, now in shown)
+    assert session.climb.aims.what_if_pad_db == 3.0
+
+
 def test_a_finding_that_breaks_is_told_and_the_notebook_goes_on(session, qtbot, monkeypatch):
     session.settle()
     said: list[str] = []

@@ -374,3 +374,16 @@ class TestRescue:
         folder = tmp_path / "r"
         folder.mkdir()
         assert rescue(path, folder) is None
+
+
+def test_an_entry_that_the_tape_shows_survives_a_power_cut(tmp_path):
+    """Every connection that writes waits for the disk: FULL (2) of a log of writes syncs it at each entry
+    (https://sqlite.org/pragma.html#pragma_synchronous). OFF or NORMAL could lose what was shown as kept."""
+    path = tmp_path / "b.tallmast"
+    for notebook in (Notebook.create(path), Notebook.open(path)):
+        assert notebook._db.execute("PRAGMA synchronous").fetchone()[0] == 2
+        assert notebook._db.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
+        staging = notebook._again()
+        assert staging.execute("PRAGMA synchronous").fetchone()[0] == 2
+        staging.close()
+        notebook.close()

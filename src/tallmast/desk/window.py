@@ -69,7 +69,7 @@ if TYPE_CHECKING:
     from .start import StartPage
 
 TURN_MS = 1
-"""To give something a turn of its own. Not 0: that would come before any key that was pressed meanwhile."""
+"""Gives a rung that is shown for the first time a turn of its own. Not 0: that would come before any key pressed meanwhile."""
 
 RECORD_FORMS: dict[type[Record], tuple[str, str]] = {
     Antenna: ("shelf", "antenna_form"),
@@ -283,12 +283,12 @@ class Window(FileActs):
         self._unpainted = []
         self._show_frame()
         # All at once would be felt: the frame, the rung and its working have a turn each.
-        QTimer.singleShot(TURN_MS, self, self._show_found)
+        QTimer.singleShot(0, self, self._show_found)
 
     def _show_found(self) -> None:
         """What was found, on the rung in front."""
         self._paint_rung()
-        QTimer.singleShot(TURN_MS, self, self._show_working)
+        QTimer.singleShot(0, self, self._show_working)
         self.painted.emit()
         self._idle.start(150)
 
@@ -412,7 +412,7 @@ class Window(FileActs):
         sheet = EntrySheet(form)
         sheet.done.connect(self._written)
         # Keeping one and opening the next together would be felt: each has a turn of its own.
-        sheet.next_asked.connect(lambda form: QTimer.singleShot(TURN_MS, self, lambda: self.write(form)))
+        sheet.next_asked.connect(lambda form: QTimer.singleShot(0, self, lambda: self.write(form)))
         self.side.show_entry(sheet)
         sheet.start()
 

@@ -198,8 +198,9 @@ def gather(
         mine = pattern.of(antenna.id)
         if antenna.known_gain_dbi is not None:
             value, u = antenna.known_gain_dbi, antenna.known_gain_u_db
+            stated = (("as stated for it", show.decibel(u, 2)),) if u > 0 else ()
             known = Figure(
-                "gain, known", value, u, "dBi", Working(("reference antenna",), (), "as stated on the Shelf")
+                "gain, known", value, u, "dBi", Working(("reference antenna",), stated, "as stated on the Shelf")
             )
             ways: list[tuple[str, Figure]] = []
             combined: Figure | None = known

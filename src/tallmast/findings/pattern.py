@@ -189,7 +189,8 @@ def _ripple(curve: lobe.Smooth, spread: _Scatter) -> Figure:
     """How uneven an omni is, greatest less least of the smooth curve."""
     u = math.sqrt(2.0) * float(curve.share.mean()) * spread.random_db
     lines = ("greatest less least of the curve through the samples",)
-    return Figure("ripple", float(np.ptp(curve.level_db)), u, "dB", Working(lines, (), _source("omnidirectional")))
+    parts = (("scatter of the samples, at both ends", show.decibel(u, 2)),) if u > 0 else ()
+    return Figure("ripple", float(np.ptp(curve.level_db)), u, "dB", Working(lines, parts, _source("omnidirectional")))
 
 
 def _beamwidth(

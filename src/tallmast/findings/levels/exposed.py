@@ -120,7 +120,11 @@ def exposed(evidence: Evidence, ends: Ends, antenna: Antenna | None) -> Exposed 
                 *(f"{s.emitter.name[:16]:<16} {show.level(s.level.value)}" for s in seen),
                 f"together {show.level(total)}",
             ),
-            (),
+            tuple(
+                (s.emitter.name, show.decibel(p * s.level.u / sum(power), 2))
+                for p, s in zip(power, seen, strict=True)
+                if p > 0.01 * sum(power)
+            ),
             "powers add",
             "What the input has to bear besides the wanted signal.",
         ),

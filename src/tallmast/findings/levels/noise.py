@@ -198,7 +198,12 @@ def read_noise(evidence: Evidence, gain_dbi: float) -> NoiseFinding | None:
             float(power_db(outside)),
             u_db,
             "dB",
-            Working((f"{show.decibel(float(power_db(outside)))} over kT₀B",), (), source, "F_a of Rec. ITU-R P.372."),
+            Working(
+                (f"{show.decibel(float(power_db(outside)))} over kT₀B",),
+                ((source, show.decibel(u_db, 2)),),
+                source,
+                "F_a of Rec. ITU-R P.372.",
+            ),
         )
     return NoiseFinding(
         sentence, detail, site, outside_figure, own, floor, sensitivity, folded, remedies, trouble, parts
