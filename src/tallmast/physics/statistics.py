@@ -64,14 +64,18 @@ def coverage_factor(degrees: float, confidence: float = 0.90) -> float:
         degrees = 1e6
     half = (degrees + 1.0) / 2.0
     density = math.exp(math.lgamma(half) - math.lgamma(degrees / 2.0)) / math.sqrt(degrees * math.pi)
-    at = 0.0
-    while student_cdf(2.0 * at + 1.0, degrees) < wanted:
-        at = 2.0 * at + 1.0
-    # Newton's steps from below: the distribution is concave there, so they climb and never pass it.
-    for _ in range(100):
-        step = (wanted - student_cdf(at, degrees)) / (density * (1.0 + at * at / degrees) ** -half)
-        at += step
-        if step < 1e-12 * at:
+    low, high = 0.0, 1.0
+    while student_cdf(high, degrees) < wanted:
+        low, high = high, 2.0 * high
+    at = low
+    for _ in range(200):
+        # Newton's steps climb from below, as the distribution is concave there; halving where its tail is too flat for them.
+        short = wanted - student_cdf(at, degrees)
+        low, high = (at, high) if short > 0 else (low, at)
+        slope = density * (1.0 + at * at / degrees) ** -half
+        step = short / slope if slope > 1e-300 else math.inf
+        before, at = at, at + step if low <= at + step <= high else 0.5 * (low + high)
+        if abs(at - before) < 1e-12 * at:
             break
     return at
 
@@ -92,6 +96,13 @@ def bounded_factor(share: ArrayLike, confidence: float = 0.90) -> Floats:
     90 %, where a normal quantity takes 1.64. One-sided 90 % is `confidence` 0.80.
     """
     return np.asarray(np.interp(np.asarray(share, dtype=float), _SHARES, _MIXED[confidence]))
+
+
+def least_by_chance(degrees: float) -> float:
+    """What share of the true standard deviation a seen one of so many degrees of freedom falls short of once in twenty:
+    √(χ²₀.₀₅/ν), by Wilson and Hilferty (A&S 26.4.17)."""
+    a = 2.0 / (9.0 * degrees)
+    return float(max(1.0 - a - 1.6448536 * math.sqrt(a), 0.0) ** 1.5)
 
 
 def chi2_tail(chi2: float, degrees: int) -> float:

@@ -10,13 +10,15 @@ from numpy.typing import NDArray
 
 from tallmast.physics import repeats
 from tallmast.physics.decibels import Floats
-from tallmast.physics.statistics import coverage_factor
+from tallmast.physics.statistics import coverage_factor, least_by_chance
 from tallmast.units import show
 
 from ..figure import Figure, Working
 from .samples import Cells
 
 ASSUMED_RUN_SPREAD_DB = 1.0
+LIKENESS_PLACES = 12
+"""Fewer places can’t show whether neighbours are alike."""
 """Standard deviation taken from run to run while no antenna was run twice: seating, battery, hands, weather."""
 
 
@@ -79,14 +81,15 @@ def difference(
     u_run = spread.s_db * math.sqrt(1 / len(rows_a) + 1 / len(rows_b))
     # Each antenna meets each place in its own way (its pattern on what is reflected there): other places would have
     # given another mean. Repeats go over the same places and don't show it.
-    rho = repeats.likeness([each]) if places >= 8 else 0.0
+    rho = repeats.likeness([each]) if places >= LIKENESS_PLACES else 0.0
     u_place = float(each.std(ddof=1)) * math.sqrt(repeats.inflation(places, rho) / places) if places > 1 else 3.0
     place_degrees = repeats.degrees([places], rho) if places > 1 else 1.0
     # What a stepped display leaves open of each level scatters from place to place, so the scatter seen has it, unless it
-    # shows less than the display must have.
+    # is smaller than chance would leave of what the display must have.
     known = np.asarray(np.isfinite(cells.level_dbm[rows_a + rows_b]).all(axis=0))
     u_read = math.sqrt(_read_variance(cells, rows_a, known) + _read_variance(cells, rows_b, known)) / places
-    u_place, by_reading = max(u_place, u_read), u_read > u_place
+    by_reading = u_place < u_read * least_by_chance(place_degrees)
+    u_place = u_read if by_reading else u_place
     u = math.hypot(u_run, u_place)
     below = u_place**4 / place_degrees + (0.0 if math.isinf(spread.degrees) else u_run**4 / spread.degrees)
     degrees = u**4 / below if below > 0 else math.inf

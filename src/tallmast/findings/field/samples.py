@@ -34,6 +34,8 @@ class RunSamples:
     cell: NDArray[np.int64]
     latitude_deg: Floats
     longitude_deg: Floats
+    shared_u_db: float = 0.0
+    """Standard uncertainty that all its levels share: the zero of the display that they were read on."""
 
     @property
     def heard(self) -> NDArray[np.bool_]:
@@ -56,15 +58,18 @@ class Cells:
     """[run, cell], of a level by what it was read on."""
 
 
-def level_of(reading: Reading, displays: Mapping[str, DisplayFinding]) -> tuple[float, float] | None:
-    """(level dBm, standard uncertainty dB) of a reading: as typed, or by the stepped run of the display that showed it.
-    None where there is none to tell, as when the display was saturated."""
+def level_of(reading: Reading, displays: Mapping[str, DisplayFinding]) -> tuple[float, float, float] | None:
+    """(level dBm, its own and its shared standard uncertainty dB) of a reading: as typed, or by the stepped run of the
+    display that showed it. None where there is none to tell, as when the display was saturated."""
     if reading.level_dbm is not None:
-        return reading.level_dbm, 0.0
+        return reading.level_dbm, 0.0, 0.0
     if reading.shown is None or reading.receiver not in displays:
         return None
-    told = displays[reading.receiver].curve.read(reading.shown)
-    return (told.level.value, told.level.u) if told.state == "told" and told.level.unit == "dBm" else None
+    curve = displays[reading.receiver].curve
+    told = curve.read(reading.shown)
+    if told.state != "told" or told.level.unit != "dBm":
+        return None
+    return told.level.value, told.own_u_db, curve.zero_u_db
 
 
 def has_levels(series: Series) -> bool:
@@ -81,6 +86,7 @@ def gather(
     fortieth of the longest run, 25 m at least, has served (the fit allows for what likeness is left).
     """
     positions: dict[str, list[Floats]] = {}
+    shared: dict[str, float] = {}
     for run in evidence.runs:
         blocks = []
         for log in evidence.logs(run.id):
@@ -112,6 +118,7 @@ def gather(
                 for r in typed
             ]
             blocks.append(np.array(rows, dtype=float).T)
+            shared[run.id] = max((told[2] for r in typed if (told := levels[r.id]) is not None), default=0.0)
         if blocks:
             positions[run.id] = list(np.concatenate(blocks, axis=1))
     if not positions:
@@ -133,7 +140,15 @@ def gather(
         cell = np.where(place >= 0, -1 - place.astype(np.int64), polar)
         keep = distance >= NEAREST_M
         out[run.id] = RunSamples(
-            run, distance[keep], bearing[keep], level[keep], u[keep], cell[keep], latitude[keep], longitude[keep]
+            run,
+            distance[keep],
+            bearing[keep],
+            level[keep],
+            u[keep],
+            cell[keep],
+            latitude[keep],
+            longitude[keep],
+            shared.get(run.id, 0.0),
         )
     return out
 

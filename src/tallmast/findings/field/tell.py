@@ -65,6 +65,8 @@ class Group:
     power_w: float
     pad_db: float
     run_ids: tuple[str, ...]
+    shared_u_db: float = 0.0
+    """Of all its levels alike, by the zero of a display: it cancels in differences and stays in every level."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -177,6 +179,7 @@ def _group(evidence: Evidence, rows: list[RunRow], samples: dict[str, RunSamples
         base.run.power_w,
         base.run.pad_db,
         tuple(s.run.id for s in mine),
+        max(s.shared_u_db for s in mine),
     )
 
 

@@ -49,6 +49,8 @@ class Told:
 
     state: State
     level: Figure
+    own_u_db: float = 0.0
+    """Standard uncertainty without that of the zero, which all readings of the display share."""
 
     @property
     def words(self) -> str:
@@ -184,6 +186,11 @@ class Curve:
         """What it shows at a level, on its own scale."""
         return self.sign * float(np.interp(level_db, self.steps.level_db, self.value))
 
+    @property
+    def zero_u_db(self) -> float:
+        """What its zero leaves open, alike in every level; without a zero it tells no levels but differences."""
+        return self.run.zero_u_db if self.run.zero_dbm is not None else 0.0
+
     def read(self, shown: float) -> Told:
         """The level that a reading stands for.
 
@@ -192,7 +199,7 @@ class Curve:
         """
         level, value, apart = self.grid
         y = self.sign * shown
-        zero_u = math.hypot(self.run.zero_u_db if self.run.zero_dbm is not None else 0.0, self.run.step_u_db)
+        zero_u = math.hypot(self.zero_u_db, self.run.step_u_db)
         name = f"{self.run.receiver} showing {shown:g}"
         top, bottom = self.top_db, self.bottom_db
         edge = max(self.noise, self._alike)
@@ -246,9 +253,9 @@ class Curve:
             "monotone regression (pool adjacent violators); weight of every level that would show this",
             "As good as the display is: two levels inside the interval look alike on it.",
         )
-        return Told(
-            "told", Figure(name, middle, math.hypot(u, extra), self.unit, working, low=low, high=high, digits=1)
-        )
+        own = math.hypot(u, self.run.step_u_db, way / math.sqrt(3.0), between)
+        figure = Figure(name, middle, math.hypot(u, extra), self.unit, working, low=low, high=high, digits=1)
+        return Told("told", figure, own)
 
     def _between_db(self, level_db: float) -> float:
         """How far a curve that bends may lie off the straight line between two steps, dB: an eighth of the second

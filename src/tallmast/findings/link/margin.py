@@ -104,7 +104,7 @@ def margin_of(
         basis = "measured"
         value, u, degrees = carried(fit, antenna.id, distance_m)
         step, changes = _changed(chain, drawer, group, power_w, pad_db)
-        level = named(value, u, "path as fitted") + changes + _beyond(fit, distance_m)
+        level = named(value, u, "path as fitted") + changes + _beyond(fit, distance_m) + _zero(group)
         lines = [
             f"fitted at {show.distance(distance_m)}  {show.decibel(value, unit='dBm')}",
             f"less pad, more power  {show.plus(step, 1)} dB",
@@ -124,6 +124,7 @@ def margin_of(
             named(value, u, "path as fitted")
             + changes
             + _beyond(fit, distance_m)
+            + _zero(group)
             + named(mine.value, mine.u, f"gain of {antenna.name}")
             - named(theirs.value, theirs.u, f"gain of {other.name}")
             - named(p_mine.value - p_other.value, math.hypot(p_mine.u, p_other.u), "polarization")
@@ -210,6 +211,11 @@ def margin_of(
         exponent_trouble(exponent),
         back,
     )
+
+
+def _zero(group: Group) -> UFloat:
+    """What the zero of the display leaves open of every level that was read on it."""
+    return named(0.0, group.shared_u_db, "zero of the display")
 
 
 def pads_u_db(chain: Chain, drawer: Drawer, pad_db: float) -> float:

@@ -100,7 +100,8 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
     if fit and focus.id in fit.at_1km_dbm:
         if not exponent_trouble(fit.exponent):
             fitted = (d, fit.at_1km_dbm[focus.id] - 10 * fit.exponent.value * np.log10(d / 1000.0))
-        residual = _residual(fit, focus, base, base_u, question.centre_hz)
+        shared_u = group.shared_u_db if group else 0.0
+        residual = _residual(fit, focus, base, math.hypot(base_u, shared_u), question.centre_hz)
     if samples:
         cells = by_cell(samples)
         good = np.isfinite(cells.level_dbm).any(axis=0)
