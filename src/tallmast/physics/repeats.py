@@ -63,7 +63,9 @@ def likeness(groups: Sequence[ArrayLike]) -> float:
 
     Readings about their own mean look less alike than they are (Kendall 1954; Marriott and Pope 1954): what was seen is
     turned back through the expectation for groups of that length, and drawn towards 0 as far as so few readings may show
-    it by chance (standard error 1/√n of them all). Groups under three readings say nothing; none: 0.
+    it by chance (standard error of what is seen 1/√n of them all). What it does to a mean, (1+ρ)/(1−ρ), grows faster than ρ: the value
+    given is that whose effect is the mean effect of what ρ may be (variance (1−ρ²)/n). Groups under three readings say
+    nothing; none: 0.
     """
     told = [g - g.mean() for g in (np.asarray(g, dtype=float) for g in groups) if len(g) >= 3]
     whole = sum(float(e @ e) for e in told)
@@ -73,7 +75,14 @@ def likeness(groups: Sequence[ArrayLike]) -> float:
     count = sum(len(e) for e in told)
     rhos, shown = _seen(min(round(count / len(told)), 200))
     rho = float(np.interp(seen, shown, rhos))
-    return rho * rho**2 / (rho**2 + 0.5 / count) if rho > 0 else 0.0
+    if rho <= 0:
+        return 0.0
+    # In short groups what is seen moves less than what is so: chance then tells more of it.
+    steep = (rhos[1] - rhos[0]) / max(float(np.interp(rho, rhos[1:], np.diff(shown))), 1e-3)
+    sure = rho**4 / (rho**4 + (steep**2 / count) ** 2)
+    rho *= sure
+    effect = (1.0 + rho) / (1.0 - rho) * (1.0 + 2.0 * sure / ((1.0 - rho) * count))
+    return min((effect - 1.0) / (effect + 1.0), 0.98)
 
 
 def inflation(n: int, rho: float) -> float:

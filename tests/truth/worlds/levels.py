@@ -70,17 +70,17 @@ def aba_power(rng) -> list[Answer]:
     return _in_turn(rng, "ABA", 5, 0.0, power=True)
 
 
-@quantity("levels", "A-B-A-B-A of 4 readings", high=0.95, why="a likeness by chance is allowed for")
+@quantity("levels", "A-B-A-B-A of 4 readings")
 def ababa(rng) -> list[Answer]:
     return _in_turn(rng, "ABABA", 4, 0.0)
 
 
-@quantity("levels", "A-B-A of 20 readings alike in time", low=0.85, why="60 readings hardly tell how alike they are")
+@quantity("levels", "A-B-A of 20 readings alike in time")
 def aba_alike(rng) -> list[Answer]:
     return _in_turn(rng, "ABA", 20, 0.8)
 
 
-@quantity("levels", "A-B-A of 10 readings, half alike", low=0.84, why="30 readings hardly tell how alike they are")
+@quantity("levels", "A-B-A of 10 readings, half alike", low=0.86, why="30 readings hardly tell how alike they are")
 def aba_half(rng) -> list[Answer]:
     return _in_turn(rng, "ABA", 10, 0.5)
 
