@@ -81,3 +81,29 @@ def test_stock_values_shift_the_match_a_little():
     load = gamma_from_impedance(np.array([25 - 40j]))
     assert abs(exact.gamma([F0], load)[0]) < 1e-9
     assert 0 < abs(stocked.gamma([F0], load)[0]) < 0.15
+
+
+def test_a_coil_and_a_capacitor_by_hand():
+    """10 nH and 10 pF at 100 MHz: j6.283 Ω and −j159.15 Ω."""
+    f = np.array([100e6])
+    assert matching.Part("coil", "series", 10e-9).impedance(f)[0] == pytest.approx(6.2832j, rel=1e-4)
+    assert matching.Part("capacitor", "shunt", 10e-12).impedance(f)[0] == pytest.approx(-159.155j, rel=1e-4)
+    for reactance in (75.0, -75.0):
+        part = matching.Part.of_reactance("series", reactance, 869e6)
+        assert part.impedance(np.array([869e6]))[0] == pytest.approx(1j * reactance, rel=1e-12)
+
+
+def test_a_stub_away_from_its_frequency_is_the_line_that_it_is():
+    """At 5 % more than its frequency each length is 5 % longer in waves: against chain matrices worked out here."""
+    load, f = 60 - 80j, 2e9 * 1.05
+    for match in matching.stubs(load, 2e9, 0.66):
+        away, stub = (float(part.split(" mm")[0].split()[-1]) / 1e3 for part in match.parts)
+        beta = 2 * np.pi * f / (299_792_458.0 * 0.66)
+        t = np.tan(beta * away)
+        there = 50 * (load + 50j * t) / (50 + 1j * load * t)
+        y = 1j * np.tan(beta * stub) / 50 if match.name == "open stub" else 1 / (50j * np.tan(beta * stub))
+        z = 1 / (1 / there + y)
+        # The words carry whole millimetres: 1 % of a wave.
+        assert match.seen(np.array([f]), np.array([load]))[0] == pytest.approx(z, rel=0.35)
+        exact = match.seen(np.array([2e9]), np.array([load]))[0]
+        assert exact == pytest.approx(50.0, rel=1e-6)

@@ -64,3 +64,23 @@ def test_the_factor_of_a_bounded_vector_holds_what_it_says(share, confidence):
     sigma = max(np.sqrt(1 - share), 1e-12)
     held = np.mean(scipy.stats.norm.cdf((k - cos) / sigma) - scipy.stats.norm.cdf((-k - cos) / sigma))
     assert held == pytest.approx(confidence, abs=2e-4)
+
+
+@pytest.mark.parametrize("degrees", [1, 2, 3, 4, 7, 10])
+@pytest.mark.parametrize("chi2", [0.3, 2.0, 9.0])
+def test_the_tail_of_chi_square_for_odd_and_even_degrees(chi2, degrees):
+    assert statistics.chi2_tail(chi2, degrees) == pytest.approx(float(scipy.stats.chi2.sf(chi2, degrees)), rel=1e-9)
+
+
+@pytest.mark.parametrize("degrees", [0.05, 0.3, 1.0, 2.5, 7.0, 300.0, 1e5])
+@pytest.mark.parametrize("confidence", [0.5, 0.8, 0.9, 0.99])
+def test_coverage_factors_are_those_of_students_t(degrees, confidence):
+    want = float(scipy.stats.t.ppf(0.5 + confidence / 2, degrees))
+    if want < 1e12:
+        assert statistics.coverage_factor(degrees, confidence) == pytest.approx(want, rel=1e-7)
+
+
+@pytest.mark.parametrize("degrees", [2.0, 4.0, 7.0, 20.0, 60.0])
+def test_the_least_scatter_that_chance_leaves(degrees):
+    want = float(np.sqrt(scipy.stats.chi2.ppf(0.05, degrees) / degrees))
+    assert statistics.least_by_chance(degrees) == pytest.approx(want, abs=0.03)

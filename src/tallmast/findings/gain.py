@@ -45,6 +45,11 @@ class GainEvidence:
     """holds: they agree; disagrees; open: fewer than two."""
     agreement_words: str
 
+    @property
+    def guessed(self) -> bool:
+        """Whether nothing at all is known of it, so that its working value is that of any antenna."""
+        return self.combined is None and self.beams is None and self.claimed_dbi is None
+
     def working_value(self) -> Figure:
         """The best that is known, however little: measured, known, beams, claim, or a dipole's 2 dBi with wide doubt."""
         if self.combined:

@@ -144,7 +144,11 @@ def find(
     claims = judge_claims(evidence, shelf, bench, pattern, field, link, gains)
     candidates = [a for a in evidence.antennas if a.known_gain_dbi is None] or list(evidence.antennas)
     margins = {m.antenna.id: m for m in link.margins}
-    rankable = [margins[a.id] for a in candidates if a.id in margins and margins[a.id].basis != "free space only"]
+    # An antenna of which nothing is known has a margin on paper, and no place in a ranking.
+    shown = [
+        a for a in candidates if a.id in margins and (margins[a.id].basis == "measured" or not gains[a.id].guessed)
+    ]
+    rankable = [margins[a.id] for a in shown if margins[a.id].basis != "free space only"]
     if not rankable:
         rankable = [margins[a.id] for a in candidates if a.id in margins and gains[a.id].combined]
     chances: dict[str, float] = {}

@@ -82,7 +82,7 @@ def likeness(groups: Sequence[ArrayLike]) -> float:
     sure = rho**4 / (rho**4 + (steep**2 / count) ** 2)
     rho *= sure
     effect = (1.0 + rho) / (1.0 - rho) * (1.0 + 2.0 * sure / ((1.0 - rho) * count))
-    return min((effect - 1.0) / (effect + 1.0), 0.98)
+    return float(min((effect - 1.0) / (effect + 1.0), 0.98))
 
 
 def inflation(n: int, rho: float) -> float:
