@@ -152,7 +152,8 @@ class PolarPicture(Picture):
                 s.spot(box, cut.beamwidth, f"{cut.antenna.name}: {beam}")
             words = "no sample in the sector"
             if cut.sector is not None:
-                words = f"at worst {show.fixed(cut.sector.value, 1)} dB in the sector"
+                level = f"{show.plus(cut.sector.value, 1)} dB from its mean" if cut.beamwidth is None else ""
+                words = f"at worst {level or show.fixed(cut.sector.value, 1) + ' dB'} in the sector"
             box = s.text(x + s.px(16), top + s.px(31), words, colour("soft"), 11.5)
             if cut.sector is not None:
                 s.spot(box, cut.sector, f"{cut.antenna.name}: {words}")
