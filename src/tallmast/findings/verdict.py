@@ -259,8 +259,9 @@ def _sentence(
     if pair and pair.differences:
         (a, b), figure = max(pair.differences.items(), key=lambda item: item[1].value)
         names = {r.antenna.id: r.antenna.name for r in ranked}
+        one, other = (names.get(i, "an antenna taken out") for i in (a, b))
         return (
-            f"{names[a]} beats {names[b]} by {figure.text} in the field.",
+            f"{show.upper_first(one)} beats {other} by {figure.text} in the field.",
             "Whether that is enough is not shown yet: note the power, the far end and the place to reach.",
             figure,
             False,

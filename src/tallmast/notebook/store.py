@@ -351,14 +351,20 @@ class Notebook:
         return Evidence(self._records, dict(self._series), self.head)
 
     def raw(self, sha256: str) -> RawFile | None:
-        """Imported bytes by their SHA-256."""
-        row = self._db.execute("SELECT name, bytes FROM raw WHERE sha256 = ?", (sha256,)).fetchone()
-        return RawFile(*row) if row else None
+        """Imported bytes by their SHA-256; None where they are not there, or can't be read."""
+        return self._file("sha256", sha256)
+
+    def _file(self, column: Literal["sha256", "rowid"], value: str | int) -> RawFile | None:
+        try:
+            row = self._db.execute(f"SELECT name, bytes FROM raw WHERE {column} = ?", (value,)).fetchone()
+        except sqlite3.Error:
+            return None
+        return RawFile(*row) if row and isinstance(row[0], str) and isinstance(row[1], bytes) else None
 
     def raw_files(self) -> Iterator[RawFile]:
-        """Every file that was ever brought in, one at a time, in the order it came."""
-        for (sha256,) in self._db.execute("SELECT sha256 FROM raw ORDER BY rowid").fetchall():
-            file = self.raw(sha256)
+        """Every file that was ever brought in, one at a time, in the order it came; one that can't be read is left out."""
+        for (row,) in self._db.execute("SELECT rowid FROM raw ORDER BY rowid").fetchall():
+            file = self._file("rowid", row)
             if file is not None:
                 yield file
 

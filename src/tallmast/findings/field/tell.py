@@ -162,12 +162,12 @@ def _group(evidence: Evidence, rows: list[RunRow], samples: dict[str, RunSamples
     cells = by_cell(mine)
     spread = run_spread(cells)
     antennas = list(dict.fromkeys(run.antenna_id for run in cells.runs))
-    names = {a.id: a.name for a in evidence.antennas}
+    names = _names(evidence)
     differences = {}
     for a in antennas:
         for b in antennas:
             if a != b:
-                figure = difference(cells, a, b, (names.get(a, "?"), names.get(b, "?")), spread)
+                figure = difference(cells, a, b, (names[a], names[b]), spread)
                 if figure:
                     differences[a, b] = figure
     base = next((row for row in rows if row.verdict == "baseline"), rows[0])
@@ -269,8 +269,14 @@ def _best_rival(group: Group, focus_id: str) -> tuple[str, str] | None:
     return nearest if group.differences[nearest].value >= 0 else (nearest[1], nearest[0])
 
 
+def _names(evidence: Evidence) -> dict[str, str]:
+    """Of every antenna that made a run, one that was taken out of the notebook since among them."""
+    made = {run.antenna_id: "an antenna taken out" for run in evidence.runs}
+    return made | {a.id: a.name for a in evidence.antennas}
+
+
 def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str, str, Figure | None]:
-    names = {a.id: a.name for a in evidence.antennas}
+    names = _names(evidence)
     rows = field.rows
     if not rows:
         return (
@@ -295,9 +301,9 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
         figure = group.differences[pair]
         low, high = figure.interval
         if low <= 0 <= high:
-            sentence = f"{names[pair[0]]} and {names[pair[1]]} can't be told apart over this path: {figure.text}."
+            sentence = f"{show.upper_first(names[pair[0]])} and {names[pair[1]]} can't be told apart over this path: {figure.text}."
         else:
-            sentence = f"{names[pair[0]]} beats {names[pair[1]]} by {figure.text} over the same path."
+            sentence = f"{show.upper_first(names[pair[0]])} beats {names[pair[1]]} by {figure.text} over the same path."
         if figure.half > 1.0:
             n = runs_for(group.spread, 1.0)
             if group.spread.assumed:

@@ -110,10 +110,8 @@ def margin_of(
             f"less pad, more power  {show.plus(step, 1)} dB",
         ]
         exponent, scatter = fit.exponent, fit.scatter_db
-    elif fit is not None and group is not None and fit.at_1km_dbm:
-        other_id = max(fit.runs, key=lambda key: fit.runs[key])
-        other = evidence.antenna(other_id)
-        assert other is not None
+    elif fit is not None and group is not None and (walked := _walked(evidence, fit)) is not None:
+        other, other_id = walked, walked.id
         basis = "by its gain on the measured path"
         value, u, degrees = carried(fit, other_id, distance_m)
         mine, theirs = gains[antenna.id].working_value(), gains[other_id].working_value()
@@ -211,6 +209,12 @@ def margin_of(
         exponent_trouble(exponent),
         back,
     )
+
+
+def _walked(evidence: Evidence, fit: PathFit) -> Antenna | None:
+    """The antenna with most runs over a path, of those that are still in the notebook."""
+    there = [a for key in fit.at_1km_dbm if (a := evidence.antenna(key)) is not None]
+    return max(there, key=lambda a: fit.runs[a.id], default=None)
 
 
 def _zero(group: Group) -> UFloat:
