@@ -110,18 +110,6 @@ def read_cable(
     return CableReading(sweep, loss, length, (), mark, words, fit, response)
 
 
-def loss_at(evidence: Evidence, sweep: CableSweep, frequency_hz: float) -> float | None:
-    """One-way loss of a swept cable at a frequency, dB, as the analyzer showed it; None where it tells none."""
-    series = evidence.series(sweep.series_id)
-    if sweep.far_end == "load":
-        return None
-    try:
-        fit = physics.fit_loss(series["frequency_hz"], np.asarray(series["re"]) + 1j * np.asarray(series["im"]))
-    except ValueError:
-        return None
-    return float(fit.loss_db(frequency_hz))
-
-
 def _looked_into(response: physics.TimeResponse, end_m: float | None) -> tuple[str, Mark]:
     """What could have been seen of a bad joint, in words; 'open' where that is less than half of the cable."""
     blind = response.resolution_m

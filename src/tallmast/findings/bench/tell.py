@@ -13,7 +13,7 @@ from tallmast.units import show
 from ..aims import Aims
 from ..figure import Check, Figure, Finding, Mark, Standing, Working
 from ..levels.pieces import taken
-from .cables import CableReading, loss_at, read_cable
+from .cables import CableReading, read_cable
 from .claims import BenchClaim, judge
 from .ladder import LadderRung, ladder
 from .match import MatchProposal, propose
@@ -227,7 +227,7 @@ LOSSY_DB = 0.2
 """From which loss on a lead changes what is read through it."""
 
 
-def _lead_checks(evidence: Evidence, bench: AntennaBench) -> list[Check]:
+def _lead_checks(evidence: Evidence, bench: AntennaBench, cables: tuple[CableReading, ...]) -> list[Check]:
     """A lead of the notebook that a sweep was taken through, by what was noted of it, and that is not taken out."""
     reading = bench.sweep
     if reading is None or reading.sweep.cable.loss_db or reading.sweep.cable.root_db is not None:
@@ -235,11 +235,9 @@ def _lead_checks(evidence: Evidence, bench: AntennaBench) -> list[Check]:
     fixture = evidence.get(Fixture, reading.sweep.fixture_id)
     noted = f"{reading.sweep.fixture} {fixture.name} {fixture.body}" if fixture else reading.sweep.fixture
     leads: dict[str, float] = {}
-    for swept in evidence.all(CableSweep):
-        named = swept.name.lower() in noted.lower()
-        loss = loss_at(evidence, swept, reading.at_hz) if named else None
-        if loss is not None:
-            leads[swept.name] = loss
+    for lead in cables:
+        if lead.fit is not None and lead.sweep.name.lower() in noted.lower():
+            leads[lead.sweep.name] = float(lead.fit.loss_db(reading.at_hz))
     for piece in evidence.all(Piece):
         if piece.type == "cable" and (piece.id in bench.antenna.through or piece.name.lower() in noted.lower()):
             leads[piece.name] = taken(piece, reading.at_hz).loss_db
@@ -324,7 +322,7 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
         checks.append(Check("disagrees" if moved else "holds", words, focus.hand))
     if focus.not_comparable:
         checks.append(Check("disagrees", "some sweeps can't be compared", None, focus.not_comparable + "."))
-    checks += _lead_checks(evidence, focus) + _fixture_checks(focus, benches)
+    checks += _lead_checks(evidence, focus, cables) + _fixture_checks(focus, benches)
     swept = sum(b.worst is not None for b in benches)
     quarrel = any(m.mark == "disagrees" for b in benches for m in b.meters)
     if not measured:
