@@ -8,7 +8,8 @@ import pytest
 from tallmast.findings.bench.live import noise_of, read_live
 from tallmast.findings.connection import connect
 from tallmast.findings.levels.compare import compare
-from tallmast.findings.levels.drawer import Laid, Stack
+from tallmast.findings.levels.display import fit
+from tallmast.findings.levels.drawer import Laid, Stack, fail_figure
 from tallmast.findings.levels.exposed import gain_at
 from tallmast.findings.levels.staircase import Limit, Met, Plan, Planned, climb, eased, limit_check
 from tallmast.findings.levels.verify import verify
@@ -18,6 +19,8 @@ from tallmast.notebook.records import (
     Claim,
     Comparison,
     Connector,
+    DisplayRun,
+    GainTable,
     PadCheck,
     Piece,
     Question,
@@ -306,3 +309,68 @@ def test_a_radios_own_noise_is_a_line_that_what_arrives_must_stay_over():
     (met,) = [m for m in book.climb(a).levels.out.met if m.limit.name.endswith("noise")]
     assert met.limit.side == "over"
     assert met.limit.level_dbm == pytest.approx(-120.98, abs=0.05)
+
+
+def test_of_two_gain_tables_of_an_antenna_the_newest_counts():
+    book = Book()
+    a = book.antenna("A", known_gain_dbi=8.0)
+    for key, gain in (("old", 1.0), ("new", 3.0)):
+        book.series[key] = {
+            "frequency_hz": np.array([100e6, 1e9]),
+            "gain_dbi": np.array([gain, gain]),
+            "u_db": np.array([0.5, 0.5]),
+        }
+        book.add(GainTable(antenna_id=a.id, series_id=key, source=key))
+    book.home(2000.0)
+    book.levels()
+    book.far()
+    ends = book.climb(a).levels.ends
+    assert gain_at(book.evidence, a, 400e6, ends.gain, 869e6)[0] == pytest.approx(3.0)
+    assert gain_at(book.evidence, a, 400e6, ends.gain, 869e6)[2] == "by its table"
+    assert gain_at(book.evidence, a, 2e9, ends.gain, 869e6)[2] == "by its table, beyond its end"
+
+
+def test_the_mean_of_an_omni_is_not_lifted_by_its_noise():
+    """2 dB of scatter in decibels lifts a mean of power by 0.115·2² = 0.46 dB: of 300 cuts against a quiet reference the
+    mean is within 0.06 dB of the truth."""
+    off = []
+    for seed in range(300):
+        random = np.random.default_rng(seed)
+        book = Book()
+        a, ref = book.antenna("A"), book.antenna("Ref", known_gain_dbi=2.0, known_gain_u_db=0.1)
+        book.cut(a, -40.0 + random.normal(0, 2.0, 72), absolute=True, session="s", level_u_db=2.0)
+        book.cut(ref, np.full(72, -43.0), absolute=True, session="s", level_u_db=0.2)
+        off.append(book.climb(a).pattern.of(a.id).substitution.value - 5.0)
+    assert abs(float(np.mean(off))) < 0.06
+
+
+def test_a_bent_display_may_lie_an_eighth_of_its_bend_off_between_two_steps():
+    """0, 1, 4, 9 shown at 0, 10, 20, 30 dB: second difference 2, an eighth 0.25; between 10 and 20 dB a rise of 3 over
+    10 dB: 0.83 dB."""
+    attenuation = np.array([30.0, 20.0, 10.0, 0.0])
+    run = DisplayRun(receiver="r", scale="bit rate", series_id="s", zero_dbm=30.0)
+    curve = fit(run, {"attenuation_db": attenuation, "shown": np.array([0.0, 1.0, 4.0, 9.0])})
+    assert curve._between_db(15.0) == pytest.approx(0.25 / 3 * 10, rel=1e-6)
+    assert curve._between_db(25.0) == pytest.approx(0.25 / 5 * 10, rel=1e-6)
+
+
+@pytest.mark.parametrize("measured", [True, False])
+def test_the_pad_that_ends_a_link_starts_from_the_runs_where_there_are_any(measured):
+    """Runs at 10 mW without pads: −60 − 30·log₁₀(d/100 m), so −104.3 dBm at 3 km and −90 at 1 km. Over −110 dBm that is
+    20 dB to take away at 1 km, of the runs; of free space from 100 m on it is another number."""
+    book = Book()
+    book.home(3000.0)
+    a = book.antenna("A", known_gain_dbi=2.15, polarization="vertical")
+    book.levels(power_w=0.01)
+    book.far(gain_dbi=0.0, sensitivity_dbm=-110.0, polarization="vertical")
+    if measured:
+        for number in (1, 2):
+            book.log(book.run(a, number, power_w=0.01), D, -60 - 30 * np.log10(D / 100))
+    climb_ = book.climb(a)
+    group = climb_.field.main
+    figure = fail_figure(climb_.levels.ends, group.fit if group else None, 1000.0, 0.01)
+    rows = {line.split(" n ")[0].strip(): line for line in figure.working.lines if " n " in line and ":" in line}
+    assert ("measured in the field" in rows) == measured
+    row = rows["measured in the field" if measured else "free space"]
+    # In free space 10 + 2.15 − 91.23 + 110.
+    assert float(row.split(":")[1].split("±")[0]) == pytest.approx(20.0 if measured else 30.92, abs=0.6)

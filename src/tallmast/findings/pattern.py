@@ -20,6 +20,8 @@ from .aims import Aims
 from .figure import Check, Figure, Finding, Standing, Working, named, parts_of
 
 NOISE_SWING_DB = 1.5
+BY_CHANCE = 5.0
+"""How many of its standard uncertainties a curve through the samples of an omni swings over a turn, by noise alone."""
 
 
 Said = Callable[[float], str]
@@ -121,7 +123,8 @@ def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float
     angle, level = pattern.tidy_turn(np.asarray(series["angle_deg"]) - cut.boresight_deg, series["level_db"])
     curve = lobe.smooth(angle, level, angle[:: max(1, len(angle) // 180)])
     strongest = float(angle[:: max(1, len(angle) // 180)][int(np.argmax(curve.level_db))])
-    main = None if float(np.ptp(curve.level_db)) < 3.0 else _main_lobe(angle, level, strongest)
+    all_round = float(np.ptp(curve.level_db)) < 3.0 + BY_CHANCE * curve.scatter_db * float(curve.share.mean())
+    main = None if all_round else _main_lobe(angle, level, strongest)
     if main is not None:
         spread = _scatter(cut, main.scatter_db, main.degrees)
         top_db, top_deg, u_top = main.top_db, main.top_deg, spread.u(main.u_top_db / max(main.scatter_db, 1e-12))
@@ -129,7 +132,7 @@ def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float
     else:
         spread = _scatter(cut, curve.scatter_db, float(len(angle)))
         top_deg = float(angle[:: max(1, len(angle) // 180)][int(np.argmax(curve.level_db))])
-        if float(np.ptp(curve.level_db)) < 3.0:
+        if all_round:
             top_db, u_top = _all_round(level, spread)
             how = "the mean power all round"
         else:
