@@ -143,7 +143,7 @@ class Session(QObject):
 
         self.work(f"Keeping {entry.raw[0].name}", lambda: notebook.stage(entry), staged)
 
-    def later(self, entry: Entry, then: Callable[[], object] = bool) -> Later:
+    def later(self, entry: Entry, then: Callable[[], object] = lambda: None) -> Later:
         """Keep an entry that a sheet asked for, however large; the sheet stays until it is kept."""
 
         def start(finish: Finish) -> None:

@@ -100,6 +100,8 @@ class _Scatter:
 
     random_db: float
     common_db: float
+    degrees: float = math.inf
+    """Of freedom, what is stated counted in."""
 
     def u(self, share: float) -> float:
         """Standard uncertainty of a level that rests on several samples; `share`: √Σ weight² of them."""
@@ -114,7 +116,7 @@ def _scatter(cut: Cut, seen_db: float, degrees: float) -> _Scatter:
     random = math.sqrt((degrees * seen_db**2 + 4.0 * stated**2) / (degrees + 4.0)) if seen else 0.0
     # A scatter of few samples comes out small by chance: only what it can't be by chance is called common.
     most = random * (1.0 + 1.645 / math.sqrt(2.0 * (degrees + 4.0)))
-    return _Scatter(random, math.sqrt(max(stated**2 - most**2, 0.0)))
+    return _Scatter(random, math.sqrt(max(stated**2 - most**2, 0.0)), degrees + 4.0)
 
 
 def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float, float]) -> CutReading:
@@ -139,7 +141,12 @@ def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float
             top_db, u_top = float(np.max(curve.level_db)), spread.u(1.0)
             how = "the strongest sample: too coarse for a curve"
     peak = Figure(
-        "level at its peak", top_db, u_top, "dB", Working((f"{how}, {show.fixed(top_db, 2)} dB",), (), _source("peak"))
+        "level at its peak",
+        top_db,
+        u_top,
+        "dB",
+        Working((f"{how}, {show.fixed(top_db, 2)} dB",), (), _source("peak")),
+        spread.degrees,
     )
     level = level - top_db
     said = partial(show.direction, plane=cut.plane)
@@ -251,24 +258,30 @@ def _slope(angle: Floats, level: Floats, at_deg: float) -> float:
 
 
 def _against_peak(
-    name: str, value: float, u_top: float, u_there: float, lines: tuple[str, ...], what: str, meaning: str
+    name: str,
+    value: float,
+    u_top: float,
+    u_there: float,
+    lines: tuple[str, ...],
+    what: str,
+    meaning: str,
+    degrees: float,
 ) -> Figure:
     """A level elsewhere against the peak."""
     parts = (("level there", show.decibel(u_there, 2)), ("level at the peak", show.decibel(u_top, 2)))
-    return Figure(name, value, math.hypot(u_top, u_there), "dB", Working(lines, parts, what, meaning))
+    return Figure(name, value, math.hypot(u_top, u_there), "dB", Working(lines, parts, what, meaning), degrees)
 
 
 def _back(angle: Floats, level: Floats, top_deg: float, u_top: float, spread: _Scatter, said: Said) -> Figure | None:
     if not pattern.covered(angle, [top_deg + 180.0]).all():
         return None
-    opposite = float(pattern.level_at(angle, level, [top_deg + 180.0])[0])
-    # Between two samples, each with its own scatter.
-    step = median(np.diff(angle)) if len(angle) > 1 else 360.0
-    share = min(float(np.abs((angle - top_deg - 180.0 + 180.0) % 360.0 - 180.0).min()) / step, 0.5)
-    u = spread.u(math.hypot(share, 1.0 - share))
+    curve = lobe.smooth(angle, level, [top_deg + 180.0])
+    opposite, u = float(curve.level_db[0]), spread.u(float(curve.share[0]))
     lines = (f"peak at {said(top_deg)}", f"opposite {said(top_deg + 180)}: {show.decibel(opposite)}")
     meaning = "How much weaker it is just behind its peak."
-    return _against_peak("front-to-back", -opposite, u_top, u, lines, _source("front-to-back ratio"), meaning)
+    return _against_peak(
+        "front-to-back", -opposite, u_top, u, lines, _source("front-to-back ratio"), meaning, spread.degrees
+    )
 
 
 def _sidelobe(
@@ -288,7 +301,9 @@ def _sidelobe(
     value, at, u = max(tops)
     lines = (f"at {said(at)}", f"{show.decibel(value)} against the peak")
     meaning = "Another direction in which it hears and is heard."
-    return _against_peak("largest sidelobe", value, u_top, u, lines, _source("sidelobe level"), meaning), at
+    return _against_peak(
+        "largest sidelobe", value, u_top, u, lines, _source("sidelobe level"), meaning, spread.degrees
+    ), at
 
 
 def _weakest(
@@ -309,7 +324,7 @@ def _weakest(
     u = spread.u(float(curve.share[low]))
     value = float(curve.level_db[low])
     how = "local parabolas through the samples"
-    figure = _against_peak("weakest in sector", value, u_top, u, lines, how, meaning)
+    figure = _against_peak("weakest in sector", value, u_top, u, lines, how, meaning, spread.degrees)
     edge = low in (0, len(at) - 1)
     beside = min(float(curve.level_db[max(low - 3, 0)]), float(curve.level_db[min(low + 3, len(at) - 1)]))
     # A null is narrower than the steps: how deep it goes between two samples is not seen. Nor is what lies in a gap.
@@ -338,6 +353,8 @@ def substitution_gain(reading: CutReading, references: list[CutReading]) -> Figu
     g = named(known, reference.antenna.known_gain_u_db, f"gain of {reference.antenna.name}")
     gain = a - b + g + named(0.0, math.sqrt(2.0) * RECONNECT_U_DB, "both put on anew")
 
+    # Welch-Satterthwaite (JCGM 100 §G.4): only what was told by scatter has few degrees.
+    below = sum(peak.u**4 / peak.degrees for peak in (reading.peak, reference.peak))
     return Figure(
         "gain on the range",
         float(gain.nominal_value),
@@ -353,6 +370,7 @@ def substitution_gain(reading: CutReading, references: list[CutReading]) -> Figu
             f"substitution against {reference.antenna.name}, IEEE Std 149-2021 (gain-transfer method)",
             "Same transmitter, same distance, same settings: only the antenna changed.",
         ),
+        float(gain.std_dev) ** 4 / below if below > 0 else math.inf,
     )
 
 
