@@ -53,8 +53,8 @@ class Field:
     """(key of a choice, its values): shown, and read, only while one of them is chosen."""
 
 
-Finish = Callable[[bool, str], None]
-"""Ends keeping that took a while: whether it was kept, and if not, why."""
+Finish = Callable[[bool, str], bool]
+"""Ends keeping that took a while: whether it was kept, and if not, why. Returns whether the sheet was there to say so."""
 
 Later = Callable[[Finish], None]
 """Keeping that takes a while: starts it, and calls `Finish` in the window's thread when it is over."""
@@ -316,16 +316,17 @@ class EntrySheet(QWidget):
             self.done.emit()
         return kept
 
-    def _finish(self, kept: bool, why: str = "") -> None:
-        """What was kept on a worker is, or is not: then the sheet is there still."""
+    def _finish(self, kept: bool, why: str = "") -> bool:
+        """What was kept on a worker is, or is not: then the sheet is there still, and says why."""
         self.waits = False
         if self.gone:
-            return
+            return False
         if kept:
             self.done.emit()
         else:
             self.keep_button.setEnabled(True)
             self._tell(why or "It was not kept.", "")
+        return True
 
     def leave(self) -> None:
         """Close without keeping; not while it is being kept."""

@@ -162,8 +162,8 @@ class Session(QObject):
         def start(finish: Finish) -> None:
             def done(result: R | None, error: Exception | None) -> None:
                 if result is None:
-                    self.trouble.emit(str(error))
-                    finish(False, str(error))
+                    if not finish(False, str(error)):
+                        self.trouble.emit(str(error))
                 else:
                     entry(result)(finish)
 

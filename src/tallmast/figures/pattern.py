@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainterPath, QPolygonF
+from PySide6.QtGui import QPolygonF
 
 from tallmast.findings.pattern import CutReading, PatternFinding
 from tallmast.physics.decibels import Floats
-from tallmast.physics.pattern import level_at
+from tallmast.physics.pattern import covered, level_at
 from tallmast.units import show
 
 from .picture import Picture
@@ -103,15 +103,13 @@ class PolarPicture(Picture):
         x, y = at(angle, level)
         if focus:
             u = 1.645 * cut.cut.level_u_db
-            fine = np.arange(0.0, 361.0, 2.0)
-            smooth = level_at(cut.angle_deg, cut.level_db, fine)
-            path = QPainterPath()
-            for sign in (u, -u):
-                px, py = at(fine, smooth + sign)
-                path.addPolygon(QPolygonF([QPointF(a, b) for a, b in zip(px.tolist(), py.tolist(), strict=True)]))
             s.p.setPen(Qt.PenStyle.NoPen)
             s.p.setBrush(s.paper.antenna(cut.antenna.slot, 0.18))
-            s.p.drawPath(path)
+            for fine in _stretches(cut.angle_deg):
+                smooth = level_at(cut.angle_deg, cut.level_db, fine)
+                edges = [at(fine, smooth + u), at(fine[::-1], (smooth - u)[::-1])]
+                px, py = (np.concatenate(both) for both in zip(*edges, strict=True))
+                s.p.drawPolygon(QPolygonF([QPointF(a, b) for a, b in zip(px.tolist(), py.tolist(), strict=True)]))
         s.path(x, y, ink, 2.6 if focus else 1.5, s.dash(cut.antenna.slot))
         if not focus:
             return
@@ -157,3 +155,13 @@ class PolarPicture(Picture):
             box = s.text(x + s.px(16), top + s.px(31), words, colour("soft"), 11.5)
             if cut.sector is not None:
                 s.spot(box, cut.sector, f"{cut.antenna.name}: {words}")
+
+
+def _stretches(angle_deg: Floats) -> list[Floats]:
+    """Angles in steps of 2° over each stretch of a turn that a cut covers: over a gap nothing is drawn."""
+    fine = np.arange(0.0, 361.0, 2.0)
+    seen = covered(angle_deg, fine)
+    ends = np.flatnonzero(np.diff(seen)) + 1
+    return [
+        part for part, told in zip(np.split(fine, ends), np.split(seen, ends), strict=True) if told[0] and len(part) > 1
+    ]
