@@ -16,8 +16,6 @@ from tallmast.units import show
 
 from .paper import Glyph, Paper, dash, glyph
 
-Align = str
-
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Spot:

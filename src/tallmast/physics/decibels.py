@@ -7,9 +7,6 @@ from numpy.typing import ArrayLike, NDArray
 
 Floats = NDArray[np.float64]
 
-NEPER_PER_DB = np.log(10.0) / 20.0
-"""Relative change of an amplitude for a small change of one dB."""
-
 
 def power_ratio(db: ArrayLike) -> Floats:
     """10^(dB/10)."""

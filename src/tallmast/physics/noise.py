@@ -25,13 +25,6 @@ MAN_MADE: dict[Surroundings, tuple[float, float, float, float]] = {
 """c, d, and the range in MHz of F_am = c − d·log₁₀ f. Rec. ITU-R P.372, Part 6, Table 1 (curves A to E): A, B and C from
 0.3 to 250 MHz, D to 30 MHz; E, the sky, where the ionosphere lets it through and no further than it is given."""
 
-DECILES_DB: dict[Surroundings, tuple[float, float]] = {
-    "city": (11.0, 6.7),
-    "residential": (10.6, 5.3),
-    "rural": (9.2, 4.6),
-}
-"""Upper and lower decile over time at one place, dB. Rec. ITU-R P.372, Part 6, Table 2."""
-
 
 def thermal_dbm(bandwidth_hz: float, temperature_k: float = REFERENCE_TEMPERATURE_K) -> float:
     """kTB, dBm: −174 dBm in 1 Hz at 290 K."""

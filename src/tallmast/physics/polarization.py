@@ -10,8 +10,6 @@ CROSSED_LINEAR_FLOOR_DB = 20.0
 LINEAR_AXIAL_RATIO_DB = 40.0
 """Axial ratio taken for an antenna called linear."""
 
-CIRCULAR_AXIAL_RATIO_DB = 0.0
-
 
 def polarization_efficiency(
     axial_ratio_a_db: float, right_a: bool, axial_ratio_b_db: float, right_b: bool, tilt_difference_deg: float

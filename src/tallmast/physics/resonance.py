@@ -30,11 +30,6 @@ class Resonance:
         f = np.asarray(frequency_hz, dtype=float)
         return series_gamma(f, self.f0_hz, self.resistance_ohm, self.q, self.delay_s)
 
-    @property
-    def best_swr(self) -> float:
-        """At resonance: R/Z₀ or Z₀/R."""
-        return max(self.resistance_ohm / 50.0, 50.0 / self.resistance_ohm)
-
     def window_hz(self, limit: float) -> tuple[float, float] | None:
         """(low, high) between which SWR is at or under `limit`; None where it never is.
 

@@ -10,7 +10,6 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from tallmast.physics.constants import DIPOLE_GAIN_DBI
 from tallmast.physics.decibels import (
     dbm_from_dbuv,
     dbm_from_volt,
@@ -94,12 +93,6 @@ FIELDS: tuple[Scale, ...] = (
     _densities("µW/cm²", 1e-2, "uW/cm2", "uW/cm^2", "µW/cm2"),
 )
 """Field strengths and the densities of plane waves; base V/m."""
-
-GAINS: tuple[Scale, ...] = (
-    Scale("dBi", lambda v, _: v, lambda dbi, _: dbi, True, ("dBic",)),
-    Scale("dBd", lambda v, _: v + DIPOLE_GAIN_DBI, lambda dbi, _: dbi - DIPOLE_GAIN_DBI, True),
-)
-"""Gains; base dBi."""
 
 NOISES: tuple[Scale, ...] = (
     Scale("dB", lambda v, _: v, lambda db, _: db, True),

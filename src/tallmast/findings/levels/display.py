@@ -82,11 +82,6 @@ class Steps:
     count: Floats
 
 
-def by_step(attenuation_db: Floats, shown: Floats, zero_db: float = 0.0) -> Steps:
-    """Readings gathered by attenuation; levels ascend."""
-    return _gathered(_indexed(attenuation_db), shown, float(attenuation_db.min()), zero_db)[0]
-
-
 def _indexed(attenuation_db: Floats) -> NDArray[np.int32]:
     """The number of each reading's step, from the least attenuation on."""
     place = (attenuation_db - (float(attenuation_db.min()) - BIN_DB / 2)) * (1.0 / BIN_DB)

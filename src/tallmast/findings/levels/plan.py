@@ -274,9 +274,3 @@ def back(e: Ends, changed: Mapping[str, float]) -> Plan | None:
     ]
     steps[-1] = Planned(**{**steps[-1].__dict__, "limits": (*steps[-1].limits, *limits)})
     return Plan("back", tuple(steps), 1.0, e.path.basis, changed)
-
-
-def receiver_after(e: Ends) -> float:
-    """Decibels from home's antenna to its receiver, antenna left out (negative: lost)."""
-    steps = _home(e, receiving=True)
-    return math.fsum(step.change_db for step in steps)
