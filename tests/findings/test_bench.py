@@ -68,6 +68,9 @@ def test_low_resonance_gets_a_trim_with_half_first():
     focus = book.climb(a).bench.focus
     # 84 mm · 9/869 = 0.870 mm.
     assert focus.trim.value == pytest.approx(0.870, abs=0.01)
+    # A tenth of that, and half a part in a thousand of 84 mm: √(0.087² + 0.042²) = 0.097 mm.
+    assert focus.trim.u == pytest.approx(0.097, abs=0.002)
+    assert [text for _, text in focus.trim.working.parts] == ["0.09 mm", "0.04 mm"]
     assert "half of it first" in focus.advice
     assert "resonates 9.0 MHz low" in book.climb(a).bench.sentence
 

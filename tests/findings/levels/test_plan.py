@@ -73,6 +73,25 @@ def test_the_measured_path_serves_an_antenna_that_made_no_run():
     assert with_b.ends.path.u_db > with_a.ends.path.u_db
 
 
+def test_of_several_that_were_run_the_one_with_most_runs_serves_for_the_path():
+    book, a = link()
+    b, c = book.antenna("B", polarization="vertical"), book.antenna("C", known_gain_dbi=5.0, polarization="vertical")
+    d = np.linspace(200, 1900, 80)
+    for number, antenna in enumerate((a, b, b, b), 1):
+        book.log(book.run(antenna, number, pad_db=10.0), d, -40 - 30 * np.log10(d / 100.0))
+    assert "the runs with B" in book.climb(c).levels.ends.path.basis
+
+
+def test_what_stands_at_the_receiver_is_drawn_at_the_far_side_of_the_path():
+    """On the way out home's pads are before the path, on the way back behind it."""
+    book, a = link()
+    levels = book.climb(a).levels
+    out, back = ({s.key: s.part for s in stairs.steps} for stairs in (levels.out, levels.back))
+    assert (out["pad 0"], out["cable"], out["antenna"]) == ("near", "near", "near")
+    assert (back["pad 0"], back["cable"], back["antenna"]) == ("far", "far", "far")
+    assert out["path"] == back["path"] == "path"
+
+
 class TestNeighbours:
     def test_by_eirp_and_by_field_and_together(self):
         """20 W at 900 m: √(30·20)/900 = 27.2 mV/m. In 8 dBi at 869 MHz, less 1 and 10 dB."""

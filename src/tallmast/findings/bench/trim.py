@@ -90,7 +90,7 @@ def trim_figure(
         return None
     part = antenna.cut_part_m
     cut = reflection.trim_length(part, found, wanted)
-    u = abs(cut) * 0.1 + part * 0.0005
+    u = float(np.hypot(cut * 0.1, part * 0.0005))
     working = Working(
         (
             "ΔL = L·(f wanted − f found)/f wanted",
