@@ -67,8 +67,8 @@ def test_a_fitted_level_rests_on_the_degrees_of_its_parts():
 
 
 def test_a_substitution_counts_only_its_scatter_by_degrees():
-    """9 readings, 3 unknowns: 6 degrees for the scatter, none for the meter's linearity; the whole counts
-    6·(u/s)⁴."""
+    """9 readings, 3 unknowns: 6 degrees for the scatter, so t = 1.943 for its share of the ±, and 1.645 for the meter's
+    linearity and the rest; both halves add in squares."""
     minute = np.arange(9) * 1.5
     inside = np.arange(9) % 2
     noise = np.array([0.11, -0.07, 0.02, 0.09, -0.13, 0.05, -0.04, -0.08, 0.06])
@@ -82,7 +82,9 @@ def test_a_substitution_counts_only_its_scatter_by_degrees():
     s2 = float(left @ left) / 6 * float(np.linalg.inv(design.T @ design)[:2, :2] @ [1, -1] @ [1, -1])
     assert found.loss.value == pytest.approx(float(solution[0] - solution[1]), abs=1e-9)
     assert found.loss.u**2 > s2
-    assert found.loss.degrees == pytest.approx(6 * (found.loss.u**2 / s2) ** 2, rel=1e-6)
+    half = math.hypot(1.9432 * math.sqrt(s2), 1.6449 * math.sqrt(found.loss.u**2 - s2))
+    assert found.loss.interval[1] - found.loss.value == pytest.approx(half, rel=1e-4)
+    assert "±" in found.loss.text
 
 
 def linked(**far) -> tuple[Book, object]:

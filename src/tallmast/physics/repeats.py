@@ -79,7 +79,7 @@ def likeness(groups: Sequence[ArrayLike]) -> float:
         return 0.0
     # In short groups what is seen moves less than what is so: chance then tells more of it.
     steep = (rhos[1] - rhos[0]) / max(float(np.interp(rho, rhos[1:], np.diff(shown))), 1e-3)
-    sure = rho**4 / (rho**4 + (steep**2 / count) ** 2)
+    sure = rho**4 / (rho**4 + (steep / count) ** 2)
     rho *= sure
     effect = (1.0 + rho) / (1.0 - rho) * (1.0 + 2.0 * sure / ((1.0 - rho) * count))
     return float(min((effect - 1.0) / (effect + 1.0), 0.98))

@@ -80,6 +80,17 @@ def coverage_factor(degrees: float, confidence: float = 0.90) -> float:
     return at
 
 
+def degrees_of(factor: float, confidence: float = 0.90) -> float:
+    """The degrees of freedom whose coverage factor this is: infinite at the normal distribution's and below, 1 at least."""
+    if factor <= coverage_factor(math.inf, confidence):
+        return math.inf
+    low, high = 0.0, math.log(1e6)
+    for _ in range(30):
+        middle = 0.5 * (low + high)
+        low, high = (middle, high) if coverage_factor(math.exp(middle), confidence) > factor else (low, middle)
+    return math.exp(low)
+
+
 _SHARES = np.linspace(0.0, 1.0, 11)
 _MIXED = {
     0.90: (1.6449, 1.6450, 1.6450, 1.6435, 1.6393, 1.6305, 1.6154, 1.5917, 1.5560, 1.5004, 1.3968),

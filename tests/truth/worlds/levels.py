@@ -39,7 +39,7 @@ def pad_whole(rng) -> list[Answer]:
     return _pad(rng, 1.0, 0.02, 2)
 
 
-@quantity("levels", "pad, a meter of tenths that scatters", high=0.95, why="mismatch is bounded")
+@quantity("levels", "pad, a meter of tenths that scatters")
 def pad_fine(rng) -> list[Answer]:
     return _pad(rng, 0.1, 0.15, 3)
 

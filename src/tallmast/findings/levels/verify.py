@@ -11,6 +11,7 @@ from tallmast.notebook.evidence import Series
 from tallmast.notebook.records import PadCheck, Piece
 from tallmast.physics import repeats
 from tallmast.physics.decibels import power_db, power_ratio
+from tallmast.physics.statistics import coverage_factor, degrees_of
 from tallmast.units import show
 
 from ..figure import Check, Figure, Mark, Working
@@ -70,8 +71,9 @@ def verify(check: PadCheck, series: Series, piece: Piece) -> Verified:
     weakest = float(level[inside].min())
     leak, leak_u = _leak(check, piece, loss, weakest)
     u = math.sqrt(spread**2 + grain**2 + linearity**2 + MISMATCH_U_DB**2 + leak_u**2)
-    # Welch-Satterthwaite: only the scatter has few degrees.
-    effective = degrees * (u / spread) ** 4 if degrees > 0 and spread > 0 else math.inf
+    # Only the scatter has few degrees: its half and that of all the rest add in squares.
+    few, many = coverage_factor(float(degrees) if degrees > 0 else math.inf), coverage_factor(math.inf)
+    half = math.hypot(few * spread, many * math.sqrt(max(u**2 - spread**2, 0.0)))
     against = _against(piece, loss, u)
     figure = Figure(
         f"{piece.name}, measured",
@@ -102,7 +104,7 @@ def verify(check: PadCheck, series: Series, piece: Piece) -> Verified:
             "insertion loss by substitution; drift by least squares over all returns to zero",
             f"{piece.name} is marked {show.decibel(piece.loss_db)}: {against}.",
         ),
-        max(effective, 1.0),
+        degrees_of(half / u),
         digits=2,
     )
     return Verified(check, figure, drift, int(inside.sum()), leak, against)
