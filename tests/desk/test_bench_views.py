@@ -14,12 +14,9 @@ from .hands import Hands
 
 
 @pytest.fixture
-def hands(window, qtbot, demo_copy) -> Hands:
-    made = Hands(qtbot, window)
-    assert window.open_notebook(demo_copy)
-    made.settle()
-    made.press("2")
-    return made
+def hands(hands) -> Hands:
+    hands.press("2")
+    return hands
 
 
 def picture(hands):

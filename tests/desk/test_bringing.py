@@ -11,14 +11,6 @@ from tallmast.notebook.records import Cut, Log, Place, Sweep
 from .hands import Hands
 
 
-@pytest.fixture
-def hands(window, qtbot, demo_copy) -> Hands:
-    made = Hands(qtbot, window)
-    assert window.open_notebook(demo_copy)
-    made.settle()
-    return made
-
-
 def newest(hands, model):
     return hands.window.session.evidence.all(model)[-1]
 

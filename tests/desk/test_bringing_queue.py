@@ -9,16 +9,6 @@ from PySide6.QtCore import Qt
 from tallmast.desk.finder import Finder
 from tallmast.notebook.records import Cut, GainTable, Log, Place
 
-from .hands import Hands
-
-
-@pytest.fixture
-def hands(window, qtbot, demo_copy) -> Hands:
-    made = Hands(qtbot, window)
-    assert window.open_notebook(demo_copy)
-    made.settle()
-    return made
-
 
 def titled(hands, title):
     hands.qtbot.waitUntil(

@@ -14,14 +14,6 @@ from .hands import Hands
 CTRL_SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 
-@pytest.fixture
-def hands(window, qtbot, demo_copy) -> Hands:
-    made = Hands(qtbot, window)
-    assert window.open_notebook(demo_copy)
-    made.settle()
-    return made
-
-
 def answering(monkeypatch, name: str, answer) -> None:
     """The system's own file dialog, answered: it can't be driven offscreen."""
     monkeypatch.setattr(QFileDialog, name, lambda *a, **k: answer)

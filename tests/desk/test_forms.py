@@ -12,16 +12,6 @@ from tallmast.notebook.records import Antenna, Cable, CableSweep, Claim, Fixture
 from tallmast.notebook.store import Entry
 from tallmast.units.read import UnitError
 
-from .hands import Hands
-
-
-@pytest.fixture
-def hands(window, qtbot, demo_copy) -> Hands:
-    made = Hands(qtbot, window)
-    assert window.open_notebook(demo_copy)
-    made.settle()
-    return made
-
 
 def test_opening_and_keeping_a_record_unchanged_writes_nothing(hands, qtbot):
     """What a sheet shows of a record is read back as the same record: no rounding creeps in."""

@@ -19,14 +19,6 @@ from tallmast.notebook.store import Notebook
 from .hands import Hands
 
 
-@pytest.fixture
-def hands(window, qtbot, demo_copy) -> Hands:
-    made = Hands(qtbot, window)
-    assert window.open_notebook(demo_copy)
-    made.settle()
-    return made
-
-
 def contrast(one: str, other: str) -> float:
     """WCAG 2.1 contrast ratio."""
 

@@ -2,20 +2,9 @@
 
 import time
 
-import pytest
 from PySide6.QtWidgets import QApplication, QMenu
 
 from tallmast.notebook.records import MeterReading
-
-from .hands import Hands
-
-
-@pytest.fixture
-def hands(window, qtbot, demo_copy):
-    window.open_notebook(demo_copy)
-    made = Hands(qtbot, window)
-    made.settle()
-    return made
 
 
 def test_a_half_filled_sheet_stays_and_is_kept(hands):
