@@ -1,4 +1,4 @@
-"""Pattern: where the gain goes, read from cuts; and gain by substitution on the same range."""
+"""One cut: its peak, beam, back, sidelobes, nulls, and the weakest direction of a sector."""
 
 from __future__ import annotations
 
@@ -11,19 +11,20 @@ import numpy as np
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Cut
-from tallmast.physics import aperture, lobe, pattern
+from tallmast.physics import lobe, pattern
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import coverage_factor, median
 from tallmast.units import show
 
-from .aims import Aims
-from .figure import Check, Figure, Finding, Standing, Working, named, parts_of
+from ..figure import Figure, Working
 
 NOISE_SWING_DB = 1.5
 BY_CHANCE = 5.0
 """How many of its standard uncertainties a curve through the samples of an omni swings over a turn, by noise alone."""
-
-
+NULL_DB = -15.0
+"""Under this a dip is taken for a null."""
+BEAM_SHAPE_U = 0.01
+"""Standard uncertainty of a beamwidth from the curve that stands for the beam, as a share of it."""
 Said = Callable[[float], str]
 """An angle of a cut in words, as its plane counts it."""
 
@@ -52,42 +53,6 @@ class CutReading:
     gap_deg: float
     ripple: Figure | None = None
     """Of a cut that has no beam."""
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class AntennaPattern:
-    antenna: Antenna
-    cuts: tuple[CutReading, ...]
-    substitution: Figure | None
-    """Gain against a reference antenna on the same range, dBi."""
-    from_beams: Figure | None
-    """Directivity that the beamwidths suggest, dBi."""
-
-    @property
-    def spoken(self) -> CutReading | None:
-        """The cut that is spoken of: the newest round the horizon, else the newest up and over."""
-        return self.cut("azimuth") or self.cut("elevation")
-
-    def cut(self, plane: str) -> CutReading | None:
-        return next((c for c in reversed(self.cuts) if c.cut.plane == plane), None)
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class PatternFinding(Finding):
-    antennas: tuple[AntennaPattern, ...] = ()
-    focus: AntennaPattern | None = None
-    sector_deg: tuple[float, float] = (-30.0, 30.0)
-
-    def of(self, antenna_id: str) -> AntennaPattern | None:
-        return next((a for a in self.antennas if a.antenna.id == antenna_id), None)
-
-
-RECONNECT_U_DB = 0.1
-"""Standard uncertainty of a level after an antenna was put onto the range: connector, cable and post, as new."""
-NULL_DB = -15.0
-"""Under this a dip is taken for a null."""
-BEAM_SHAPE_U = 0.01
-"""Standard uncertainty of a beamwidth from the curve that stands for the beam, as a share of it."""
 
 
 def _source(what: str) -> str:
@@ -331,157 +296,3 @@ def _weakest(
     if not seen.all() or (value < NULL_DB and (not edge or beside - value > 3.0)):
         figure = replace(figure, bound="at most", high=value + coverage_factor(math.inf, 0.8) * figure.u)
     return figure, float(at[low] % 360.0)
-
-
-def substitution_gain(reading: CutReading, references: list[CutReading]) -> Figure | None:
-    """Gain against a reference antenna measured absolutely in the same session and plane."""
-    if not reading.cut.absolute:
-        return None
-    same = [
-        r
-        for r in references
-        if r.cut.session == reading.cut.session and r.cut.absolute and r.antenna.id != reading.antenna.id
-    ]
-    if not same:
-        return None
-    mine = [r for r in same if r.cut.plane == reading.cut.plane]
-    reference = (mine or same)[-1]
-    known = reference.antenna.known_gain_dbi
-    assert known is not None
-    a = named(reading.peak.value, reading.peak.u, f"level of {reading.antenna.name}")
-    b = named(reference.peak.value, reference.peak.u, f"level of {reference.antenna.name}")
-    g = named(known, reference.antenna.known_gain_u_db, f"gain of {reference.antenna.name}")
-    gain = a - b + g + named(0.0, math.sqrt(2.0) * RECONNECT_U_DB, "both put on anew")
-
-    # Welch-Satterthwaite (JCGM 100 §G.4): only what was told by scatter has few degrees.
-    below = sum(peak.u**4 / peak.degrees for peak in (reading.peak, reference.peak))
-    return Figure(
-        "gain on the range",
-        float(gain.nominal_value),
-        float(gain.std_dev),
-        "dBi",
-        Working(
-            (
-                "G = level − level of reference + G reference",
-                f"  = {show.fixed(reading.peak.value, 1)} − ({show.fixed(reference.peak.value, 1)}) + {show.fixed(known, 2)}",
-                f"  = {show.decibel(gain.nominal_value, unit='dBi')}",
-            ),
-            parts_of(gain, "dB"),
-            f"substitution against {reference.antenna.name}, IEEE Std 149-2021 (gain-transfer method)",
-            "Same transmitter, same distance, same settings: only the antenna changed.",
-        ),
-        float(gain.std_dev) ** 4 / below if below > 0 else math.inf,
-    )
-
-
-def _beams_gain(readings: list[CutReading]) -> Figure | None:
-    """Directivity from the two planes' beams; needs both."""
-    planes = {r.cut.plane: r for r in readings}
-    if set(planes) != {"azimuth", "elevation"}:
-        return None
-    widths = {plane: (r.beamwidth.value if r.beamwidth else 360.0) for plane, r in planes.items()}
-    if all(w >= 360 for w in widths.values()):
-        return None
-    value = aperture.beam_directivity_dbi(widths["azimuth"], widths["elevation"])
-    omni = max(widths.values()) >= 360
-    u = 1.5 if omni else 1.0
-    return Figure(
-        "directivity from its beams",
-        value,
-        u,
-        "dBi",
-        Working(
-            ("D ≈ 32 400 / (θ·φ)", f"  = 32 400 / ({widths['azimuth']:.0f} × {widths['elevation']:.0f})"),
-            (("the constant: 26 000 to 41 253 in the books", show.decibel(u, 1)),),
-            "Stutzman and Thiele, Antenna Theory and Design, §5.3",
-            "Directivity: losses and mismatch are not in it, so the gain is a little less.",
-        ),
-    )
-
-
-def find(evidence: Evidence, aims: Aims) -> PatternFinding:
-    """The Pattern's finding, told of the antenna in focus."""
-    question = evidence.question
-    sector = (question.sector_from_deg, question.sector_to_deg) if question else (-30.0, 30.0)
-    read = {a.id: [read_cut(evidence, c, a, sector) for c in evidence.cuts(a.id)] for a in evidence.antennas}
-    references = [r for a in evidence.antennas if a.known_gain_dbi is not None for r in read[a.id]]
-    antennas = []
-    for antenna in evidence.antennas:
-        readings = read[antenna.id]
-        gains = [g for r in readings if (g := substitution_gain(r, references))]
-        antennas.append(AntennaPattern(antenna, tuple(readings), gains[0] if gains else None, _beams_gain(readings)))
-    with_cuts = [a for a in antennas if a.cuts]
-    if not with_cuts:
-        return PatternFinding(
-            "No pattern cut yet.",
-            "The Pattern answers: where does the gain go, and what is lost over the angles you will use? Drop a CSV of "
-            "angle and level on the window.",
-            Standing("nothing", "no cuts yet"),
-            antennas=tuple(antennas),
-            sector_deg=sector,
-        )
-    focus = next((a for a in antennas if a.antenna.id == aims.focus_id), with_cuts[0])
-    sentence, detail, checks, headline = _tell(focus, evidence)
-    n = sum(len(a.cuts) for a in antennas)
-    missing = len([a for a in antennas if not a.cuts])
-    standing = Standing("some" if missing else "done", f"{n} cut{'s' if n != 1 else ''} of {len(with_cuts)}")
-    return PatternFinding(sentence, detail, standing, tuple(checks), headline, tuple(antennas), focus, sector)
-
-
-def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Check], Figure | None]:
-    name = focus.antenna.name
-    cut = focus.spoken
-    if cut is None:
-        others = "Its chip is in focus; others have cuts."
-        return f"No pattern cut of {name} yet.", others, [], None
-    checks: list[Check] = []
-    gain = focus.substitution
-    if cut.beamwidth is None and cut.gap_deg > pattern.WIDEST_GAP_DEG:
-        sentence = f"{name} was cut in {cut.cut.plane} over too little to tell its beam."
-    elif cut.beamwidth is None:
-        even = f", even to {cut.ripple.text}" if cut.ripple else ""
-        sentence = f"{name} looks all round in {cut.cut.plane}{even}."
-    else:
-        back = f", {cut.front_to_back.text} front to back" if cut.front_to_back else ""
-        sentence = f"{name} has a beam of {cut.beamwidth.text} in {cut.cut.plane}{back}."
-    if gain:
-        sentence = sentence[:-1] + f", and {gain.text} at its peak."
-    if cut.sector is not None and cut.sector_deg is not None:
-        where = show.direction(cut.sector_deg, cut.cut.plane)
-        detail = f"Weakest in the sector that matters: {cut.sector.text} at {where}."
-    else:
-        detail = "The cut has no sample in the sector that matters."
-    if cut.sidelobe:
-        detail += f" Largest sidelobe {cut.sidelobe.text} at {show.direction(cut.sidelobe_deg or 0, cut.cut.plane)}."
-    if cut.nulls:
-        where = show.join([show.direction(lobe.angle_deg, cut.cut.plane) for lobe in cut.nulls])
-        detail += f" Null{'s' if len(cut.nulls) > 1 else ''} at {where}."
-    if cut.gap_deg > pattern.WIDEST_GAP_DEG:
-        checks.append(Check("open", f"no data over {cut.gap_deg:.0f}°", None, "Nothing is known of the pattern there."))
-    for claim in evidence.claims(focus.antenna.id):
-        if claim.quantity == "beamwidth" and cut.beamwidth:
-            low, high = cut.beamwidth.interval
-            # A maker's beamwidth is a figure of equality: it holds within a tenth and our own doubt.
-            slack = 0.1 * claim.value
-            fits = low - slack <= claim.value <= high + slack
-            checks.append(
-                Check(
-                    "holds" if fits else "fails",
-                    f"claim beam {claim.value:g}°: measured {cut.beamwidth.short}",
-                    cut.beamwidth,
-                )
-            )
-    off = (cut.peak_deg + 180) % 360 - 180
-    if cut.beamwidth and abs(off) > max(10.0, 0.25 * cut.beamwidth.value):
-        checks.append(
-            Check(
-                "disagrees",
-                f"peak points {show.bearing(abs(off))} off its front",
-                None,
-                "Squint, or the zero of the turntable was off.",
-            )
-        )
-    if gain is None:
-        why = "Cut a reference antenna in the same session, with levels as received, and the gain follows."
-        checks.append(Check("open", "gain not shown by these cuts", focus.from_beams, why))
-    return sentence, detail, checks, gain or cut.beamwidth or cut.sector
