@@ -5,7 +5,7 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from tallmast.figures import bench, link
+from tallmast.figures import bench, field, link
 from tallmast.figures.paper import Paper
 from tallmast.figures.picture import render
 from tallmast.figures.sheet import Sheet
@@ -13,6 +13,8 @@ from tallmast.findings.aims import Aims
 from tallmast.findings.climb import Climb
 from tallmast.physics.propagation import free_space_loss_db, plane_earth_loss_db
 from tests.findings.build import Book
+
+SEEN = ("path", "line", "rect", "text", "between", "dots")
 
 
 @pytest.fixture
@@ -29,13 +31,13 @@ def drawn(qapp, monkeypatch):
 
         monkeypatch.setattr(Sheet, name, instead)
 
-    for name in ("path", "line", "rect", "text", "between"):
+    for name in SEEN:
         keep(name)
 
     def paint(picture):
         kept.clear()
         render(picture, 900, 500, Paper(), 1.0)
-        return SimpleNamespace(**{name: kept.get(name, []) for name in ("path", "line", "rect", "text", "between")})
+        return SimpleNamespace(**{name: kept.get(name, []) for name in SEEN})
 
     return paint
 
@@ -117,3 +119,14 @@ def test_the_fan_is_as_wide_as_its_ninety_per_cent(drawn):
     dbm_per_px = (free[0] - free[-1]) / (seen.path[0][1][-1] - seen.path[0][1][0])
     np.testing.assert_allclose((np.asarray(low) - np.asarray(high)) * dbm_per_px, 2 * fan, rtol=1e-6)
     assert fan[0] > 1.645 * 6, "what one place strays from the median is in it"
+
+
+def test_a_track_without_levels_is_on_the_map_and_on_no_level(drawn):
+    book = Book()
+    a = book.antenna("A")
+    book.home()
+    book.log(book.run(a, 1), np.linspace(50, 900, 40), np.full(40, np.nan))
+    climb = book.climb(a)
+    seen = drawn(field.MapPicture(finding=climb.field, focus_id=a.id))
+    assert [len(args[0]) for args in seen.dots] == [40]
+    assert climb.field.samples == ()

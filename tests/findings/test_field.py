@@ -194,3 +194,6 @@ def test_a_track_without_levels_is_not_a_track_of_nothing_heard():
     assert [r.furthest.bound for r in found.reaches] == [r.furthest.bound for r in without.reaches]
     assert sum(len(s.level_dbm) for s in found.samples) == sum(len(s.level_dbm) for s in without.samples)
     assert any("run 1: no levels in" in c.text for c in found.checks)
+    (walk,) = found.walks
+    assert walk.distance_m.max() == pytest.approx(4000, abs=1), "where it went is kept for the map"
+    assert without.walks == ()

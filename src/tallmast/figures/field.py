@@ -10,7 +10,7 @@ from numpy.typing import ArrayLike
 from PySide6.QtCore import QPointF, QRectF, Qt
 
 from tallmast.findings.field import FieldFinding
-from tallmast.findings.field.samples import RunSamples
+from tallmast.findings.field.samples import RunSamples, Walk
 from tallmast.findings.figure import Figure
 from tallmast.findings.levels.clear import metres
 from tallmast.findings.rails import exponent_trouble
@@ -56,7 +56,9 @@ class MapPicture(Picture):
             tracks = [t for t in f.samples if t.run.antenna_id not in self.hidden][:1]
         east = [0.0] + [p.distance.value * np.sin(np.radians(p.bearing_deg)) for p in f.places]
         north = [0.0] + [p.distance.value * np.cos(np.radians(p.bearing_deg)) for p in f.places]
-        for t in tracks:
+        walks = [w for w in f.walks if w.run.antenna_id == self.focus_id and self.focus_id not in self.hidden]
+        ways: list[RunSamples | Walk] = [*tracks, *walks]
+        for t in ways:
             if len(t.distance_m):
                 e, n = (
                     t.distance_m * np.sin(np.radians(t.bearing_deg)),
@@ -91,6 +93,9 @@ class MapPicture(Picture):
             near_x, near_y = (float(v) for v in at(ring * 0.8, self.wanted_bearing_deg))
             s.line(hx, hy, far_x, far_y, colour("accent", 0.8), 1.2, (5, 3))
             s.text(near_x, near_y, f"wanted {show.bearing(self.wanted_bearing_deg)}", colour("accent"), 11, halo=True)
+        for walk in walks:
+            step = max(1, -(-len(walk.distance_m) // MOST_POINTS))
+            s.dots(*at(walk.distance_m[::step], walk.bearing_deg[::step]), colour("line"), 2)
         levels = np.concatenate([t.level_dbm[t.heard] for t in tracks]) if tracks else np.array([])
         if len(levels):
             low, high = np.percentile(levels, [3, 97])

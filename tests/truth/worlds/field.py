@@ -84,8 +84,9 @@ def abba_alike(rng) -> list[Answer]:
     return _difference(rng, "ABBA", own_sd=0.3)
 
 
-def _typed(rng, show=None) -> list[Answer]:
-    """Readings typed at eight places, A B B A: levels in whole decibels, or what a display `show`s, stepped beforehand."""
+def typed_runs(rng, show=None, zero_u_db: float = 0.5):
+    """Readings typed at eight places, A B B A: levels in whole decibels, or what a display `show`s, stepped beforehand with
+    a zero that is off by what is stated of it. Returns the book, the ground, and gains and antennas by letter."""
     ground = Ground(rng)
     gains = {"A": rng.uniform(4, 10), "B": rng.uniform(2, 8)}
     distance = np.geomspace(200, 1800, 8)
@@ -93,13 +94,14 @@ def _typed(rng, show=None) -> list[Answer]:
     book.add(HOME)
     places = [book.place(f"p{i}", float(d)) for i, d in enumerate(distance)]
     if show is not None:
+        off = rng.normal(0, zero_u_db)
         attenuation = np.repeat(np.arange(0.0, 90.0, 2.0), 3)
         book.series["steps"] = {
             "attenuation_db": attenuation,
-            "shown": np.array([show(-40.0 - a) for a in attenuation]),
+            "shown": np.array([show(-40.0 + off - a) for a in attenuation]),
             "order": np.arange(len(attenuation), dtype=float),
         }
-        book.add(DisplayRun(receiver="set", scale="bars", series_id="steps", zero_dbm=-40.0))
+        book.add(DisplayRun(receiver="set", scale="bars", series_id="steps", zero_dbm=-40.0, zero_u_db=zero_u_db))
     shadow = rng.normal(0, 3, 8)
     own = {k: rng.normal(0, 1.5, 8) for k in gains}
     antennas = {k: book.antenna(k) for k in gains}
@@ -120,32 +122,47 @@ def _typed(rng, show=None) -> list[Answer]:
             else:
                 book.reading(run, place.id, receiver="set", shown=show(float(value)))
     book.home()
+    return book, ground, gains, antennas
+
+
+def _by_typed(rng, show=None) -> list[Answer]:
+    book, _, gains, antennas = typed_runs(rng, show)
     return [(book.climb(antennas["A"]).field.main.differences["a", "b"], gains["A"] - gains["B"])]
 
 
 @quantity("field", "difference, readings typed at eight places")
 def typed(rng) -> list[Answer]:
-    return _typed(rng)
+    return _by_typed(rng)
 
 
 @quantity("field", "difference, read off a stepped display", high=0.96, why="few runs tell their spread badly")
 def displayed(rng) -> list[Answer]:
+    return _by_typed(rng, twenty_bars(rng))
+
+
+def twenty_bars(rng):
+    """A display of twenty bars over 90 dB, bent and a little restless."""
     bend = rng.uniform(0.8, 1.2)
 
     def show(level: float) -> float:
         return float(np.round(20 * np.clip((level + 130) / 90, 0, 1) ** bend + rng.normal(0, 0.2)))
 
-    return _typed(rng, show)
+    return show
 
 
-def margin(rng, wanted_m: float) -> list[Answer]:
-    book, ground, gains, antennas = campaign(rng, "ABBA")
-    book.home()
-    lat_lon = book.place("Stack", wanted_m, height_m=ground.h2)
+def asked(rng, book, ground, gains, antennas, wanted_m: float) -> list[Answer]:
+    """The margin of A at a place, against what arrives there as the median of its neighbourhood."""
+    stack = book.place("Stack", wanted_m, height_m=ground.h2)
     question = book.records["question"]
-    book.add(question.model_copy(update={"wanted_place_id": lat_lon.id}))
+    book.add(question.model_copy(update={"wanted_place_id": stack.id}))
     book.levels(power_w=0.01, full_power_w=0.01)
     book.add(FarEnd(sensitivity_dbm=-110.0, sensitivity_u_db=1.0, gain_dbi=0.0))
     found = book.climb(antennas["A"]).link.margins[0].figure
     true = 10 + gains["A"] - ground.median(wanted_m) - (-110.0 + rng.normal(0, 1.0))
     return [(found, true)]
+
+
+def margin(rng, wanted_m: float) -> list[Answer]:
+    made = campaign(rng, "ABBA")
+    made[0].home()
+    return asked(rng, *made, wanted_m)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..tally import Answer, quantity
-from .field import margin
+from .field import asked, margin, twenty_bars, typed_runs
 
 
 @quantity("link", "margin within the places", high=0.96, why="two runs tell their spread badly")
@@ -14,3 +14,8 @@ def margin_inside(rng) -> list[Answer]:
 @quantity("link", "margin at twice the farthest place", high=0.97, why="the model's doubt is a bracket")
 def margin_beyond(rng) -> list[Answer]:
     return margin(rng, 4000.0)
+
+
+@quantity("link", "margin, read off a display with a doubtful zero")
+def margin_displayed(rng) -> list[Answer]:
+    return asked(rng, *typed_runs(rng, twenty_bars(rng), zero_u_db=2.0), 1500.0)

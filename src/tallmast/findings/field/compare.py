@@ -17,9 +17,9 @@ from ..figure import Figure, Working
 from .samples import Cells
 
 ASSUMED_RUN_SPREAD_DB = 1.0
+"""Standard deviation taken from run to run while no antenna was run twice: seating, battery, hands, weather."""
 LIKENESS_PLACES = 12
 """Fewer places can’t show whether neighbours are alike."""
-"""Standard deviation taken from run to run while no antenna was run twice: seating, battery, hands, weather."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -72,6 +72,30 @@ def level_of(reading: Reading, displays: Mapping[str, DisplayFinding]) -> tuple[
     return told.level.value, told.own_u_db, curve.zero_u_db
 
 
+@dataclass(frozen=True, eq=False, repr=False)
+class Walk:
+    """Where a run went, by a track that says nothing of what was heard."""
+
+    run: Run
+    source: str
+    distance_m: Floats
+    bearing_deg: Floats
+
+
+def walks(evidence: Evidence, home: Place) -> tuple[Walk, ...]:
+    """The tracks without levels, seen from home."""
+    out = []
+    for run in evidence.runs:
+        for log in evidence.logs(run.id):
+            series = evidence.series(log.series_id)
+            if not has_levels(series):
+                seen = distance_and_bearing(
+                    home.latitude_deg, home.longitude_deg, series["latitude_deg"], series["longitude_deg"]
+                )
+                out.append(Walk(run, log.source, *seen))
+    return tuple(out)
+
+
 def has_levels(series: Series) -> bool:
     """Whether a log says anything of what was heard: a track of positions alone does not, and is no “not heard”."""
     return bool(np.isfinite(series["level_dbm"]).any())

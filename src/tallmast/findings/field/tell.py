@@ -17,7 +17,7 @@ from ..rails import exponent_trouble
 from .compare import RunSpread, difference, run_spread, runs_for
 from .path import PathFit, fit
 from .runs import RunRow, what_changed
-from .samples import RunSamples, at_ceiling, by_cell, gather, has_levels
+from .samples import RunSamples, Walk, at_ceiling, by_cell, gather, walks
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -79,6 +79,7 @@ class FieldFinding(Finding):
     reaches: tuple[Reach, ...] = ()
     home: Place | None = None
     wanted: Place | None = None
+    walks: tuple[Walk, ...] = ()
 
     @property
     def main(self) -> Group | None:
@@ -217,9 +218,10 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         tuple(reaches),
         home,
         evidence.wanted,
+        walks(evidence, home),
     )
     sentence, detail, headline = _sentence(draft, evidence, aims)
-    checks = _checks(draft) + _ceiling_checks(evidence, draft, displays or {}) + _track_checks(evidence)
+    checks = _checks(draft) + _ceiling_checks(evidence, draft, displays or {}) + _walk_checks(draft)
     out = [row for row in rows if row.verdict == "several things"]
     if not rows:
         standing = Standing("some", f"{len(fixes) + 1} place{'s' if fixes else ''}, no run")
@@ -241,6 +243,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         draft.reaches,
         home,
         evidence.wanted,
+        draft.walks,
     )
 
 
@@ -354,13 +357,11 @@ def _ceiling_checks(evidence: Evidence, field: FieldFinding, displays: Mapping[s
     return [Check("disagrees", words, None, why)]
 
 
-def _track_checks(evidence: Evidence) -> list[Check]:
+def _walk_checks(field: FieldFinding) -> list[Check]:
     """Logs of positions alone."""
-    bare = [(run, log) for run in evidence.runs for log in evidence.logs(run.id)]
-    bare = [(run, log) for run, log in bare if not has_levels(evidence.series(log.series_id))]
     why = "It says where the run went and nothing of what was heard: bring in the receiver’s own log, or note readings."
     return [
-        Check("open", f"run {run.number}: no levels in {log.source or 'its track'}", None, why) for run, log in bare
+        Check("open", f"run {w.run.number}: no levels in {w.source or 'its track'}", None, why) for w in field.walks
     ]
 
 

@@ -223,11 +223,12 @@ class Curve:
         level, value, apart = level[inside], value[inside], np.maximum(apart[inside], 1e-9)
         off = 0.5 * ((y - value) / apart) ** 2
         # Between two steps of a display that jumps all are far off: the nearest count.
-        weight = np.exp(-(off - off.min())) / apart
         if self.noise > self.grain:
             # Student's t where scatter rules, not the step: it is told by a few readings (a step's own, its neighbours',
             # the run's as two more).
             weight = (1.0 + 2.0 * off / FEW) ** (-(FEW + 1.0) / 2.0) / apart
+        else:
+            weight = np.exp(-(off - off.min())) / apart
         share = np.cumsum(weight) / weight.sum()
         middle = float((level * weight).sum() / weight.sum())
         u = math.sqrt(max(float((weight * (level - middle) ** 2).sum() / weight.sum()), 0.0) + GRID_DB**2 / 12)

@@ -101,7 +101,7 @@ def _path(
         return Path(loss, OPEN_PATH_U_DB, distance, f"free space at {show.distance(distance)}, not measured")
     # As the Link carries it: the two rungs speak of one path.
     level, u, _ = carried(fit, walked.id, distance)
-    u = math.hypot(u, model_u_db(fit.exponent.value, distance, fit.reach_m[1]))
+    u = math.hypot(u, model_u_db(fit.exponent.value, distance, fit.reach_m[1]), group.shared_u_db)
     gain = gains[walked.id].working_value()
     crossed = loss_between(walked.polarization, walked.axial_ratio_db, e.far.polarization, e.far.axial_ratio_db)
     line = e.chain.cable_loss_db + feed(e.drawer, e.chain.placed).line_db

@@ -88,8 +88,9 @@ def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float
     """Everything that is read from one cut."""
     series = evidence.series(cut.series_id)
     angle, level = pattern.tidy_turn(np.asarray(series["angle_deg"]) - cut.boresight_deg, series["level_db"])
-    curve = lobe.smooth(angle, level, angle[:: max(1, len(angle) // 180)])
-    strongest = float(angle[:: max(1, len(angle) // 180)][int(np.argmax(curve.level_db))])
+    some = angle[:: max(1, len(angle) // 180)]
+    curve = lobe.smooth(angle, level, some)
+    strongest = float(some[int(np.argmax(curve.level_db))])
     all_round = float(np.ptp(curve.level_db)) < 3.0 + BY_CHANCE * curve.scatter_db * float(curve.share.mean())
     main = None if all_round else _main_lobe(angle, level, strongest)
     if main is not None:
@@ -98,7 +99,7 @@ def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float
         how = "the top of the curve through the main lobe"
     else:
         spread = _scatter(cut, curve.scatter_db, float(len(angle)))
-        top_deg = float(angle[:: max(1, len(angle) // 180)][int(np.argmax(curve.level_db))])
+        top_deg = strongest
         if all_round:
             top_db, u_top = _all_round(level, spread)
             how = "the mean power all round"
@@ -117,11 +118,11 @@ def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float
     said = partial(show.direction, plane=cut.plane)
     width, edges = _beamwidth(angle, level, main, spread, said)
     back, side, side_deg = _back(angle, level, top_deg, u_top, spread, said), None, None
-    lobes = pattern.sidelobes(angle, level, max(NOISE_SWING_DB, 3 * spread.random_db))
+    swing = max(NOISE_SWING_DB, 3 * spread.random_db)
+    lobes = pattern.sidelobes(angle, level, swing)
     if lobes:
         side, side_deg = _sidelobe(angle, level, lobes, u_top, spread, said)
     weak, weak_deg = _weakest(angle, level, sector, u_top, spread, said)
-    swing = max(NOISE_SWING_DB, 3 * spread.random_db)
     return CutReading(
         cut,
         antenna,

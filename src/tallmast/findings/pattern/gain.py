@@ -33,7 +33,6 @@ def substitution_gain(reading: CutReading, references: list[CutReading]) -> Figu
     b = named(reference.peak.value, reference.peak.u, f"level of {reference.antenna.name}")
     g = named(known, reference.antenna.known_gain_u_db, f"gain of {reference.antenna.name}")
     gain = a - b + g + named(0.0, math.sqrt(2.0) * RECONNECT_U_DB, "both put on anew")
-
     # Welch-Satterthwaite (JCGM 100 §G.4): only what was told by scatter has few degrees.
     below = sum(peak.u**4 / peak.degrees for peak in (reading.peak, reference.peak))
     return Figure(
