@@ -188,3 +188,16 @@ def test_waypoints_alone_need_no_sheet_and_are_told_when_they_are_places_already
     hands.drop(tmp_path / "w.gpx")
     hands.qtbot.waitUntil(lambda: "places already" in hands.trouble, timeout=10_000)
     assert hands.window.sheet is None
+
+
+def test_what_is_read_again_for_one_notebook_is_not_kept_in_another(hands, demo_file, tmp_path):
+    other = tmp_path / "other.tallmast"
+    shutil.copy(demo_file, other)
+    hands.drop(a_log(tmp_path / "l.csv", last="-111"))
+    titled(hands, "Bring in l.csv")
+    hands.fill({"level_dbm": "other"})
+    hands.window.sheet.keep()
+    hands.window.open_notebook(other)
+    hands.settle()
+    hands.qtbot.waitUntil(lambda: "another notebook was opened meanwhile" in hands.trouble, timeout=10_000)
+    assert all(log.source != "l.csv" for log in hands.window.session.evidence.all(Log))

@@ -147,12 +147,21 @@ def test_every_series_and_every_imported_file_is_in_the_bundle(demo_copy, tmp_pa
             "frequency_hz,re,im\n868000000.0,0.5,-0.25\n869000000.0,0.5,-0.25\n"
         )
         assert b"<gpx/>" in [files.read(n) for n in names if n.startswith("imported/")]
-        raws = {raw.sha256: raw.data for raw in notebook.raw_files()}
+        raws = {raw.sha256: raw.data for raw in notebook.raw_files() if raw is not None}
         assert sorted(raws.values()) == sorted(files.read(n) for n in names if n.startswith("imported/"))
         assert len(raws) > 20
         assert all(len(name) < 160 and ".." not in name for name in names), max(names, key=len)
         assert "'=1+1, typed by somebody" in files.read("tape.csv").decode()
         assert files.read("tape.csv").decode().count("'=1") == 1
+    notebook.close()
+
+
+def test_a_file_that_can_t_be_read_any_more_is_told_in_the_read_me(demo_copy, monkeypatch, qapp):
+    notebook = Notebook.open(demo_copy)
+    real = list(notebook.raw_files())
+    monkeypatch.setattr(notebook, "raw_files", lambda: [*real, None])
+    made = bundle.files(Climb(notebook.evidence(), Aims("antenna-shed-yagi")), notebook)
+    assert "One imported file can't be read from the notebook any more." in made["read-me.txt"].decode()
     notebook.close()
 
 

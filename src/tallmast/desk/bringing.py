@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from .window import Window
 
 
-MOMENT_S, TURN_MS = 0.15, 20
+MOMENT_S, PAINTED_MS = 0.15, 20
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,7 @@ class Bringing:
         self._asked: Question | None = None
         """The one whose sheet is open."""
         self._sweeps: list[Arrived] = []
-        self._reading = self._stopped = False
+        self._busy = self._stopped = False
         self._troubles: list[str] = []
         self._watched: Watched | None = None
         window.sheet_closed.connect(self._soon)
@@ -155,7 +155,7 @@ class Bringing:
 
     def _next(self) -> None:
         """The next question; when there is none, some more files are read; when there are none, the end."""
-        if self._reading or self.window.sheet is not None or self.session.notebook is None:
+        if self._busy or self.window.sheet is not None or self.session.notebook is None:
             return
         while self._loaded and not self._waiting:
             self._arrived(*self._loaded.popleft())
@@ -166,7 +166,7 @@ class Bringing:
         elif self._queue:
             paths = list(self._queue)
             left = f", {show.count(len(paths) - 1, 'more file')} waiting" if len(paths) > 1 else ""
-            self._reading = True
+            self._busy = True
             self.session.work(f"Reading {paths[0].name}{left}", lambda: self._load_some(paths), self._some_loaded)
 
     def _load_some(self, paths: list[Path]) -> list[tuple[Arrived | None, Exception | None]]:
@@ -185,7 +185,7 @@ class Bringing:
     def _some_loaded(
         self, loaded: list[tuple[Arrived | None, Exception | None]] | None, error: Exception | None
     ) -> None:
-        self._reading = False
+        self._busy = False
         if loaded is None:
             self._troubles.append(f"The files could not be read ({error}). Nothing of them was taken in.")
             self._queue.clear()
@@ -239,12 +239,12 @@ class Bringing:
 
     def _ask(self, question: Question) -> None:
         # A rung and a sheet together would be felt: the sheet comes once the rung is painted.
-        self._reading = True
+        self._busy = True
         self.window.climb_to(question.rung)
-        QTimer.singleShot(TURN_MS, self.window, lambda: self._open(question))
+        QTimer.singleShot(PAINTED_MS, self.window, lambda: self._open(question))
 
     def _open(self, question: Question) -> None:
-        self._reading = False
+        self._busy = False
         self.window.write(question.form)
         sheet = self.window.sheet
         assert sheet is not None
@@ -256,7 +256,8 @@ class Bringing:
 
         def replaced() -> None:
             self._asked = None
-            self._waiting.appendleft(replace(question, texts=sheet.texts()))
+            if not sheet.waits:  # what is being kept already is not asked once more
+                self._waiting.appendleft(replace(question, texts=sheet.texts()))
 
         sheet.done.connect(answered)
         sheet.replaced.connect(replaced)

@@ -159,13 +159,16 @@ class Session(QObject):
     def read_first(self, what: str, job: Callable[[], R], entry: Callable[[R], Later]) -> Later:
         """Read something on a worker, then keep what is made of it; the sheet that asked stays until that is over."""
 
+        notebook = self.notebook
+
         def start(finish: Finish) -> None:
             def done(result: R | None, error: Exception | None) -> None:
-                if result is None:
-                    if not finish(False, str(error)):
-                        self.trouble.emit(str(error))
-                else:
+                if result is not None and self.notebook is notebook:
                     entry(result)(finish)
+                    return
+                why = str(error) if result is None else "Not kept: another notebook was opened meanwhile."
+                if not finish(False, why):
+                    self.trouble.emit(why)
 
             self.work(what, job, done)
 

@@ -407,7 +407,7 @@ class Window(FileActs):
         from .entry import EntrySheet
 
         before = self.sheet
-        if before is not None and not before.waits:
+        if before is not None:
             before.replaced.emit()
         sheet = EntrySheet(form)
         sheet.done.connect(self._written)

@@ -361,12 +361,10 @@ class Notebook:
             return None
         return RawFile(*row) if row and isinstance(row[0], str) and isinstance(row[1], bytes) else None
 
-    def raw_files(self) -> Iterator[RawFile]:
-        """Every file that was ever brought in, one at a time, in the order it came; one that can't be read is left out."""
+    def raw_files(self) -> Iterator[RawFile | None]:
+        """Every file that was ever brought in, one at a time, in the order it came; None for one that can't be read."""
         for (row,) in self._db.execute("SELECT rowid FROM raw ORDER BY rowid").fetchall():
-            file = self._file("rowid", row)
-            if file is not None:
-                yield file
+            yield self._file("rowid", row)
 
     def revisions(self, record_id: str) -> list[tuple[Act, Record | None]]:
         """The life of a record: each act that touched it, and how it stood then (None: removed)."""

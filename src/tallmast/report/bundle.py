@@ -33,6 +33,7 @@ from tallmast.notebook.records import (
     Sweep,
 )
 from tallmast.notebook.store import Notebook
+from tallmast.units import show
 
 from .sweeps import text_of
 from .write import write_whole
@@ -191,8 +192,15 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
     }
     put("records.json", json.dumps(records, indent=1, ensure_ascii=False))
     put("findings.json", json.dumps(_found(climb), indent=1, ensure_ascii=False))
+    unread = 0
     for raw in notebook.raw_files():
-        out[f"imported/{raw.sha256[:8]}-{file_name(raw.name)}"] = raw.data
+        if raw is None:
+            unread += 1
+        else:
+            out[f"imported/{raw.sha256[:8]}-{file_name(raw.name)}"] = raw.data
+    if unread:
+        told = f"\n{show.upper_first(show.count(unread, 'imported file'))} can't be read from the notebook any more.\n"
+        out["read-me.txt"] += told.encode()
     return out
 
 

@@ -78,7 +78,7 @@ def log_form(session: Session, old: Log) -> Form:
     """A log that was brought in: its run, and how its columns are read. The file stays as it came."""
     raw = session.notebook.raw(old.raw_sha256) if session.notebook is not None and old.raw_sha256 else None
     choices: tuple[str, ...] = ()
-    if raw is not None and old.mapping:
+    if raw is not None and "latitude_deg" in old.mapping:  # a table; a GPX track has no columns to choose
         try:
             choices = tuple(table.preview(raw.data, raw.name).columns)
         except FormatError:
