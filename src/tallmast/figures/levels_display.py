@@ -22,7 +22,7 @@ class DisplayPicture(Picture):
     @property
     def title(self) -> str:  # type: ignore[override]
         run = self.finding.curve.run
-        return f"{run.receiver}: {run.scale} against the level that arrives"
+        return f"{show.upper_first(run.receiver)}: {run.scale} against the level that arrives"
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, curve = sheet, self.finding.curve
