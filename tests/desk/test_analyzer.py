@@ -283,7 +283,7 @@ def test_another_analyzers_calibration_is_not_used(hands, live):
     calibrated(hands, live)
     assert live._calibration is not None
     record = kept(hands, Calibration)[0]
-    hands.window.session.write(Entry("other", [record.model_copy(update={"analyzer": "another one"})]))
+    hands.window.session.write(Entry("other", [record.revised(analyzer="another one")]))
     hands.settle()
     assert live._calibration is None
     assert "not calibrated here" in live.heading.text()

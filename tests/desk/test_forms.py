@@ -31,13 +31,13 @@ def test_a_correction_changes_what_was_written_and_nothing_else(hands):
     """What a sheet has no field for, and what it shows in few digits, stays to the last bit."""
     session = hands.window.session
     reading = session.evidence.all(MeterReading)[0]
-    exact = reading.model_copy(update={"taken_at": "2026-05-02T10:00:00Z", "swr": 1.23456789, "power_w": 0.123456789})
+    exact = reading.revised(taken_at="2026-05-02T10:00:00Z", swr=1.23456789, power_w=0.123456789)
     session.write(Entry("exact", [exact]))
     sheet = EntrySheet(form_maker("bench", "meter_form")(session, exact))
     sheet.build()
     sheet.fields["fixture"].line.setText("Plate B")
     assert sheet.keep()
-    assert session.evidence.get(MeterReading, exact.id) == exact.model_copy(update={"fixture": "Plate B"})
+    assert session.evidence.get(MeterReading, exact.id) == exact.revised(fixture="Plate B")
 
 
 @pytest.mark.parametrize("name", ["question_form", "chain_form", "far_end_form"])
@@ -205,7 +205,7 @@ def test_records_of_the_bench_are_opened_and_kept_unchanged_and_corrected(hands,
     hands.window.sheet.fields["name"].line.setText("another name")
     hands.window.sheet.fields["reason"].line.setText("two alike")
     assert hands.window.sheet.keep()
-    assert session.evidence.get(type(record), record.id) == record.model_copy(update={"name": "another name"})
+    assert session.evidence.get(type(record), record.id) == record.revised(name="another name")
     assert session.notebook.tape[-1].reason == "two alike"
 
 

@@ -75,7 +75,7 @@ class Book:
             self.place("Rock", wanted_m)
             changes["wanted_place_id"] = "rock"
         question = self.records["question"]
-        self.add(question.model_copy(update=changes))
+        self.add(question.revised(**changes))
 
     def run(self, antenna: Antenna, number: int, **more) -> Run:
         more.setdefault("power_w", 0.01)

@@ -128,7 +128,7 @@ def test_measurements_belong_to_a_state():
     book = Book()
     a = book.antenna("A")
     book.sweep(a, 0.5, F)
-    trimmed = a.model_copy(update={"states": [*a.states, State(id="t", name="trimmed")]})
+    trimmed = a.revised(states=[*a.states, State(id="t", name="trimmed")])
     book.add(trimmed)
     book.sweep(trimmed, 0.05, F)
     focus = book.climb(trimmed).bench.focus

@@ -116,7 +116,7 @@ def test_a_better_definition_mends_old_sweeps():
     book.swept(a, calibration=rough)
     truth = book.bench.true_gamma(F)
     before = np.abs(book.climb(a).bench.focus.sweep.gamma - truth).max()
-    book.add(rough.model_copy(update={"standards": TRUE_STANDARDS}))
+    book.add(rough.revised(standards=TRUE_STANDARDS))
     after = np.abs(book.climb(a).bench.focus.sweep.gamma - truth).max()
     assert after < 1e-9
     assert before > 0.003
@@ -153,7 +153,7 @@ def test_age_and_warmth_are_warned_of(minutes, warmth, words):
     book = Practised(warm_up=0.0)
     a = book.antenna("Shed Yagi")
     calibration = book.calibrate()
-    calibration = book.add(calibration.model_copy(update={"warmth_k": 0.0}))
+    calibration = book.add(calibration.revised(warmth_k=0.0))
     book.swept(a, minutes, calibration, warmth_k=warmth)
     doubt = book.climb(a).bench.focus.sweep.unqualified
     assert words in doubt and bool(doubt) == bool(words)
@@ -176,7 +176,7 @@ def test_alike_standards_give_no_calibration_and_no_crash():
     series = dict(book.series[calibration.series_id])
     series |= {"short_re": series["open_re"], "short_im": series["open_im"]}
     book.series[calibration.series_id] = series
-    book.add(calibration.model_copy(update={"standards": StandardSet()}))
+    book.add(calibration.revised(standards=StandardSet()))
     book.swept(a, calibration=calibration)
     assert "can’t be used" in book.climb(a).bench.focus.sweep.unqualified
 
@@ -216,7 +216,7 @@ class TestFixture:
         book, a, calibration, fixture = self.made()
         book.qualify(fixture, calibration)
         question = book.records["question"]
-        book.add(question.model_copy(update={"band_low_hz": 430e6, "band_high_hz": 440e6}))
+        book.add(question.revised(band_low_hz=430e6, band_high_hz=440e6))
         book.swept(a, 1, calibration, fixture)
         assert "not tried in the band" in book.climb(a).bench.focus.sweep.unqualified
 
@@ -235,7 +235,7 @@ class TestFixture:
         book, a, calibration, fixture = self.made(lasts_s=1800.0)
         book.qualify(fixture, calibration)
         if how == "move":
-            fixture = book.add(fixture.model_copy(update={"seating": 2}))
+            fixture = book.add(fixture.revised(seating=2))
             assert "qualify it again" in book.climb(a).bench.fixtures[0].words
         if how == "calibration":
             calibration = book.calibrate(1)
@@ -245,11 +245,11 @@ class TestFixture:
     def test_sweeps_across_a_move_can_t_be_compared_unless_taken_in_with_a_reason(self):
         book, a, calibration, fixture = self.made()
         first = book.swept(a, 1, calibration, fixture)
-        moved = book.add(fixture.model_copy(update={"seating": 2}))
+        moved = book.add(fixture.revised(seating=2))
         book.swept(a, 2, calibration, moved)
         earlier = book.climb(a).bench.focus.earlier[0]
         assert earlier.apart == "the fixture was moved in between"
-        book.add(first.model_copy(update={"taken_in_reason": "same marks on the plate"}))
+        book.add(first.revised(taken_in_reason="same marks on the plate"))
         assert book.climb(a).bench.focus.earlier[0].apart == ""
 
 
@@ -258,7 +258,7 @@ class TestTrim:
         book.bench.attach(a.name)
         book.bench.change(lambda antenna: antenna.cut(length_m))
         state = State(name=f"trimmed {length_m * 1e3:.2f} mm", cut_m=length_m)
-        a = book.add(a.model_copy(update={"states": [*a.states, state]}))
+        a = book.add(a.revised(states=[*a.states, state]))
         book.swept(a, fixture=fixture, directivity_db=55.0)
         return a
 
@@ -299,7 +299,7 @@ class TestTrim:
         fixture = book.add(Fixture(name="Plate A", seating=2))
         a = self.cut(book, a, 0.0005, fixture)
         sweep = book.evidence.sweeps(a.id)[0]
-        book.add(sweep.model_copy(update={"fixture_id": fixture.id, "seating": 1}))
+        book.add(sweep.revised(fixture_id=fixture.id, seating=1))
         assert book.climb(a).bench.focus.slope is None
 
     def test_all_of_it_could_pass_the_band(self):

@@ -83,7 +83,7 @@ def test_a_rung_reads_no_kind_of_record_but_those_it_says_it_rests_on(evidence, 
 def test_a_changed_record_is_never_answered_with_an_old_finding(evidence, rung, kind):
     model = KINDS[kind]
     mine = evidence.all(model)
-    record = mine[0].model_copy() if mine else NEW[kind]
+    record = mine[0].revised() if mine else NEW[kind]
     series = {**evidence._series, "new": evidence.series(evidence.all(Sweep)[0].series_id)}
     f = series["new"]["frequency_hz"]
     parts = {"open_re": 1.0, "short_re": -1.0, "load_re": 0.0, "open_im": 0.0, "short_im": 0.0, "load_im": 0.0}

@@ -133,7 +133,7 @@ def test_the_cheaper_one_that_reaches_too_is_named_with_both_prices(prices, said
     """Only where it is cheaper, and both prices are known."""
     book, a = linked()
     b = book.antenna("B", polarization="vertical", price=prices[1])
-    book.add(a.model_copy(update={"known_gain_dbi": None, "price": prices[0]}))
+    book.add(a.revised(known_gain_dbi=None, price=prices[0]))
     for number, (antenna, gain) in enumerate(((a, 6), (b, 2), (b, 2.4), (a, 6.4)), 1):
         book.log(book.run(antenna, number), D, -60 + gain - 25 * np.log10(D / 100))
     detail = book.climb(a).verdict.detail

@@ -41,7 +41,7 @@ def test_the_measured_path_beats_the_budget():
     assert link.margins[0].reach.interval[1] == pytest.approx(15.93, abs=0.01)
     assert link.detail.endswith("where the radio horizon ends it.")
     for place in ("home", "rock"):
-        made.add(made.records[place].model_copy(update={"height_m": 200.0}))
+        made.add(made.records[place].revised(height_m=200.0))
     assert made.climb(a).link.margins[0].reach.value == pytest.approx(43.6, rel=0.02)
     assert "radio horizon" in link.detail
 
@@ -78,7 +78,7 @@ def test_the_way_back():
 def test_what_if():
     made = book(sensitivity_dbm=-85.0)
     for place in ("home", "rock"):
-        made.add(made.records[place].model_copy(update={"height_m": 100.0}))
+        made.add(made.records[place].revised(height_m=100.0))
     reach = made.climb(what_if_power_w=0.4).link.what_if
     # Four times the power doubles the range in free space.
     assert reach.value == pytest.approx(2 * made.climb().link.margins[0].reach.value, rel=1e-3)

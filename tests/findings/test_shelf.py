@@ -116,7 +116,7 @@ def test_a_piece_beyond_its_frequency_or_its_power_is_told():
     piece(book, "old lead", top_hz=500e6)
     joined(book, "old lead")
     assert book.climb().shelf.rows[0].connection.text == "old lead is for 500 MHz at most"
-    book.add(book.records["old lead"].model_copy(update={"top_hz": None, "rating_w": 0.5}))
+    book.add(book.records["old lead"].revised(top_hz=None, rating_w=0.5))
     book.levels(power_w=0.01, full_power_w=5.0)
     connection = book.climb().shelf.rows[0].connection
     assert (connection.mark, connection.text) == ("fails", "old lead carries 500 mW, not 5 W")

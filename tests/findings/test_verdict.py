@@ -86,7 +86,7 @@ def test_a_range_claim_is_held_against_the_measured_path():
 def test_ranking_and_the_chance_of_being_best():
     made = linked()
     a, b = made.records["a"], made.antenna("B", polarization="vertical")
-    made.add(a.model_copy(update={"known_gain_dbi": None}))
+    made.add(a.revised(known_gain_dbi=None))
     for number, (antenna, gain_) in enumerate(((a, 6), (b, 2), (b, 2.4), (a, 6.4)), 1):
         made.log(made.run(antenna, number), D, -60 + gain_ - 25 * np.log10(D / 100))
     verdict = made.climb(a).verdict

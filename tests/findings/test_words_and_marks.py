@@ -172,7 +172,7 @@ def test_the_widest_window_of_a_state_is_the_one_that_counts():
     book = Book(swr_limit=1.5)
     a = book.antenna("A")
     book.sweep(a, gamma, f)
-    book.add(a.model_copy(update={"states": [*a.states, State(name="trimmed", cut_m=0.001)]}))
+    book.add(a.revised(states=[*a.states, State(name="trimmed", cut_m=0.001)]))
     trimmed = book.evidence.antenna(a.id)
     book.sweep(trimmed, gamma, f)
     low, high = book.climb(trimmed).bench.focus.rungs[0].window_hz
@@ -271,11 +271,9 @@ def test_a_substitution_of_three_readings_has_no_scatter_of_its_own_to_go_by():
 
 def test_connectors_that_are_not_noted_matter_only_between_pieces():
     bare = Piece(id="p", name="pad", type="pad", loss_db=10.0)
-    noted = bare.model_copy(
-        update={
-            "first": Connector(family="N", body="jack", contact="socket"),
-            "second": Connector(family="N", body="plug", contact="pin"),
-        }
+    noted = bare.revised(
+        first=Connector(family="N", body="jack", contact="socket"),
+        second=Connector(family="N", body="plug", contact="pin"),
     )
     one = Laid(bare, 0.0, False, None, 0.0)
     two = Laid(noted, 0.0, False, None, 0.0)

@@ -48,7 +48,7 @@ class History(RuleBasedStateMachine):
     def rename(self, data, name):
         which = data.draw(st.sampled_from(sorted(self.shelf)))
         antenna = self.notebook.evidence().antenna(which)
-        self.notebook.write(Entry("rename", [antenna.model_copy(update={"name": name})], reason="misread"))
+        self.notebook.write(Entry("rename", [antenna.revised(name=name)], reason="misread"))
         self.step({**self.shelf, which: name})
 
     @precondition(lambda self: self.shelf)
@@ -104,7 +104,7 @@ def notebook(tmp_path):
 def test_corrections_know_what_they_corrected(notebook):
     place = Place(name="Rock", latitude_deg=57.9, longitude_deg=-11.2, height_m=2)
     notebook.write(Entry("place", [place]))
-    higher = place.model_copy(update={"height_m": 6.0, "note": "on the tower"})
+    higher = place.revised(height_m=6.0, note="on the tower")
     notebook.write(Entry("higher", [higher]))
     notebook.undo()
     found = notebook.changes()

@@ -11,7 +11,7 @@ import pytest
 
 from tallmast.findings.climb import Climb
 from tallmast.notebook import schema, store
-from tallmast.notebook.records import Antenna, Question, Sweep
+from tallmast.notebook.records import Antenna, Question, Sweep, to_json
 from tallmast.notebook.rescue import rescue
 from tallmast.notebook.store import Entry, Notebook, NotebookError, RawFile, new_series
 
@@ -139,7 +139,7 @@ class TestBent:
         db.execute("PRAGMA foreign_keys = OFF")
         db.execute(
             "INSERT INTO revision VALUES (?, 1, 'far', 'antenna', ?)",
-            (2**62 - 1, Antenna(id="far", name="Far").model_dump_json()),
+            (2**62 - 1, to_json(Antenna(id="far", name="Far"))),
         )
         db.commit()
         db.close()

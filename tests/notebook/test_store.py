@@ -48,6 +48,37 @@ def names(notebook) -> list[str]:
     return [a.name for a in notebook.evidence().antennas]
 
 
+class TestWhatAFieldTakes:
+    """Checked where a record is kept, whatever made it: a notebook that was written can be read again."""
+
+    @pytest.mark.parametrize(
+        ("record", "field"),
+        [
+            (Place(name="Pole", latitude_deg=91.0, longitude_deg=0.0), "latitude_deg"),
+            (Radio(name="Set", power_w=-1.0), "power_w"),
+            (Radio(name="Set", noise_figure_db=float("nan")), "noise_figure_db"),
+            (Radio(name="Set", sensitivity_dbm=float("-inf")), "sensitivity_dbm"),
+            (Antenna(name="None", states=[]), "states"),
+            (Antenna(name="Odd", type="balloon"), "type"),
+        ],
+    )
+    def test_what_it_does_not_take_is_refused_with_its_name_and_nothing_is_changed(self, notebook, record, field):
+        with pytest.raises(NotebookError, match=f"“Added” was not kept.*{field}"):
+            notebook.write(Entry("Added", [Antenna(name="Good"), record]))
+        assert not notebook.tape
+        assert not notebook.evidence().antennas
+
+    def test_numbers_of_numpy_and_whole_ones_are_kept_as_what_they_say(self, notebook):
+        notebook.write(Entry("Added", [Radio(id="r", name="Set", power_w=np.float32(0.5), bandwidth_hz=12_500)]))
+        kept = notebook.evidence().get(Radio, "r")
+        assert (kept.power_w, kept.bandwidth_hz) == (0.5, 12_500.0)
+        assert isinstance(kept.bandwidth_hz, float)
+
+    def test_a_record_cannot_be_changed_in_place(self):
+        with pytest.raises(AttributeError):
+            Radio(name="Set").name = "Other"  # type: ignore[misc]
+
+
 class TestWriting:
     def test_what_was_written_is_there_after_opening_again(self, notebook):
         series_id, series = new_series({"x": np.array([1.0, 2.0]), "y": np.array([np.nan, 4.0])})
@@ -67,7 +98,7 @@ class TestWriting:
     def test_undo_and_redo_write_new_revisions_and_survive_a_restart(self, notebook):
         a = Antenna(name="One")
         notebook.write(Entry("Added", [a]))
-        notebook.write(Entry("Renamed", [a.model_copy(update={"name": "Two"})], reason="misread"))
+        notebook.write(Entry("Renamed", [a.revised(name="Two")], reason="misread"))
         assert notebook.undo().reverses == 2
         assert names(notebook) == ["One"]
         path = notebook.path
@@ -111,7 +142,7 @@ class TestWriting:
                 if act == "write":
                     book.write(Entry("w", [Antenna(name=f"A{i}")]))
                 elif act == "change" and antennas:
-                    book.write(Entry("c", [antennas[0].model_copy(update={"name": f"B{i}"})]))
+                    book.write(Entry("c", [antennas[0].revised(name=f"B{i}")]))
                 elif act == "remove" and antennas:
                     book.write(Entry("r", remove=[antennas[-1]]))
                 elif act == "undo":

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Any, Literal
 
 import numpy as np
 
@@ -50,8 +51,7 @@ START = datetime(2026, 5, 9, 8, 30, tzinfo=UTC)
 
 
 def _sma(reverse: bool = False, plug: bool = False) -> Connector:
-    contact = "pin" if plug != reverse else "socket"
-    return Connector(family="SMA", body="plug" if plug else "jack", contact=contact)
+    return Connector(family="SMA", body="plug" if plug else "jack", contact="pin" if plug != reverse else "socket")
 
 
 def _n(plug: bool = False) -> Connector:
@@ -147,7 +147,7 @@ def _places() -> dict[str, Place]:
 
 
 def _antennas() -> dict[str, Antenna]:
-    def one(name: str, slot: int, **more: object) -> Antenna:
+    def one(name: str, slot: int, **more: Any) -> Antenna:
         return Antenna(id=f"antenna-{name.lower().replace(' ', '-')}", name=name, slot=slot, **more)
 
     states = [
@@ -252,14 +252,14 @@ def _shelf(antennas: dict[str, Antenna], places: dict[str, Place]) -> Iterator[E
     )
     yield Entry("Asked: which antenna on the Quay reaches the Outer Stack gauge", [question])
     yield Entry(f"{len(places)} places noted by their coordinates", list(places.values()))
-    aimed = question.model_copy(update={"home_place_id": "place-quay", "wanted_place_id": "place-outer-stack"})
+    aimed = question.revised(home_place_id="place-quay", wanted_place_id="place-outer-stack")
     yield Entry("Outer Stack is the place to reach from the Quay", [aimed])
     elbow = Piece(
         id="piece-elbow", name="elbow", first=_n(plug=True), second=_n(), loss_db=0.08, loss_u_db=0.03, rating_w=50.0
     )
     yield Entry("Into the drawer: elbow, 0.08 dB", [elbow])
     for antenna in antennas.values():
-        first = antenna.model_copy(update={"states": antenna.states[:1]})
+        first = antenna.revised(states=antenna.states[:1])
         yield Entry(f"{antenna.name} put on the shelf", [first])
     gull, panel = antennas["Gull Collinear"].id, antennas["Flat Panel"].id
     claims = [
@@ -322,9 +322,7 @@ def _bench(draw: Draw, antennas: dict[str, Antenna]) -> Iterator[Entry]:
     yagi = antennas["Shed Yagi"]
     for i, hz in enumerate(draw.truth.states_hz):
         if i:
-            yield Entry(
-                f"{yagi.name} {yagi.states[i].name}", [yagi.model_copy(update={"states": yagi.states[: i + 1]})]
-            )
+            yield Entry(f"{yagi.name} {yagi.states[i].name}", [yagi.revised(states=yagi.states[: i + 1])])
         yield _sweep(draw, yagi, yagi.states[i].name, hz, "Plate A")
     for name in ("Gull Collinear", "Corkscrew", "Flat Panel", "Check Dipole"):
         antenna = antennas[name]
@@ -383,7 +381,7 @@ def _levels_and_far_end(truth: Truth, seed: int) -> Iterator[Entry]:
 
 
 def _cuts(draw: Draw, antennas: dict[str, Antenna]) -> Iterator[Entry]:
-    wanted = [
+    wanted: list[tuple[str, Literal["azimuth", "elevation"]]] = [
         ("Check Dipole", "azimuth"),
         ("Shed Yagi", "azimuth"),
         ("Shed Yagi", "elevation"),
@@ -462,7 +460,7 @@ def _runs(draw: Draw, antennas: dict[str, Antenna], places: dict[str, Place]) ->
     )
     along = np.arange(150.0, 2_060.0, 5.0)
     shadow = so.shadowing(truth, random, along)
-    plan = [
+    plan: list[tuple[str, dict[str, Any]]] = [
         ("Shed Yagi", {}),
         ("Gull Collinear", {}),
         ("Gull Collinear", {}),
@@ -535,7 +533,8 @@ def _reports(draw: Draw, run: Run, places: dict[str, Place], name: str) -> Itera
         distance = so.PLACES[place][1]
         level = truth.eirp_like_dbm(name, run.power_w, truth.pad_db) - float(truth.path_loss_db(distance)) - shade
         over = level - truth.sensitivity_dbm + draw.random.normal(0, 1.5)
-        for end, more in (("away", 0.0), ("home", -1.0)):
+        ends: tuple[tuple[Literal["away", "home"], float], ...] = (("away", 0.0), ("home", -1.0))
+        for end, more in ends:
             grade = int(np.clip(np.floor((over + more) / 3.0) + 2, 0, 5))
             made.append(
                 Reading(

@@ -153,7 +153,7 @@ def display_sheet(session: Session, arrived: Arrived) -> tuple[Form, str]:
     def keep(record: DisplayRun) -> Later:
         order = np.arange(len(read.shown), dtype=float)
         key, columns = new_series({"attenuation_db": read.attenuation_db, "shown": read.shown, "order": order})
-        made = record.model_copy(update={"series_id": key, "source": name, "raw_sha256": arrived.raw.sha256})
+        made = record.revised(series_id=key, source=name, raw_sha256=arrived.raw.sha256)
         readings = show.count(len(read.shown), "reading")
         label = f"{record.receiver}: stepped display {name}, {readings}{_told(read.notes)}"
         return session.later(Entry(show.upper_first(label), [made], raw=[arrived.raw], series=columns))

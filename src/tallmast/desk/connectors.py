@@ -17,7 +17,7 @@ def connector_of(values: dict[str, Any], which: str, old: Connector | None) -> C
         return None
     body, contact = values[f"{which}_half"]
     changes = {"family": values[f"{which}_family"], "body": body, "contact": contact}
-    return old.model_copy(update=changes) if old else Connector(**changes)
+    return old.revised(**changes) if old else Connector(**changes)
 
 
 def connector_fields(which: str, words: str, old: Connector | None) -> list[Field]:

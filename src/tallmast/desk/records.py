@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any
+from typing import Any, TypeVar
 
 from tallmast.notebook.records import Record
 from tallmast.notebook.store import Entry, RawFile
@@ -13,12 +13,19 @@ from .entry import Field, Shown
 from .session import Session
 from .tape import act_time, act_words
 
+R = TypeVar("R", bound=Record)
+
 REASON = Field("reason", "Why it is corrected", hint="misread the dial", initial="")
 
 
 def reason_fields(existing: Record | None) -> list[Field]:
     """A field for the reason, when a record that was kept before is changed."""
     return [REASON] if existing is not None else []
+
+
+def made(model: type[R], old: R | None, **values: Any) -> R:
+    """A new record of some values; or the old one with them, where what a sheet has no field for stays as it was."""
+    return model(**values) if old is None else old.revised(**values)
 
 
 def keep(
@@ -30,11 +37,8 @@ def keep(
     also: Sequence[Record] = (),
 ) -> bool:
     """Write a new record, or a correction of one with its reason."""
-    if existing is not None:
-        # What the sheet has no field for stays as it was.
-        record = existing.model_copy(update={name: getattr(record, name) for name in record.model_fields_set})
-        if record == existing and not also:
-            return True
+    if record == existing and not also:
+        return True
     front = "Corrected: " if existing is not None else ""
     return session.write(Entry(f"{front}{words}", [record, *also], reason=values.get("reason") or None))
 
@@ -65,7 +69,7 @@ def photo_entry(session: Session, file: RawFile) -> Entry | None:
     antenna = session.focus_antenna
     if antenna is None:
         return None
-    changed = antenna.model_copy(update={"photo_sha256": file.sha256})
+    changed = antenna.revised(photo_sha256=file.sha256)
     return Entry(f"{antenna.name}: photo {file.name}", [changed], raw=[file])
 
 

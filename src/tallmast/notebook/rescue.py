@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from . import schema
-from .records import KINDS
+from .records import from_json
 from .store import UNREADABLE, Notebook, connect, unpack_series
 
 
@@ -103,7 +103,7 @@ def rescue(
     for row in revisions:
         kind, body = str(row[3]), row[4]
         try:
-            record = KINDS[kind].model_validate_json(str(body)) if body is not None else None
+            record = from_json(kind, str(body)) if body is not None else None
         except UNREADABLE:
             lost_revisions += 1
             continue

@@ -17,12 +17,11 @@ from pathlib import Path
 from typing import Literal
 
 import numpy as np
-from pydantic import ValidationError
 
 from . import changes, schema
 from .evidence import Evidence, Series
 from .locking import Lock
-from .records import KINDS, Record, new_id
+from .records import Record, from_json, new_id, to_json
 
 SUFFIX = ".tallmast"
 TIDY_FROM_BYTES = 4_000_000
@@ -30,7 +29,6 @@ LEAST_FREE_BYTES = 200_000
 """With less free than this a disk is called full."""
 UNREADABLE = (
     sqlite3.Error,
-    ValidationError,
     ValueError,
     KeyError,
     TypeError,
@@ -133,6 +131,7 @@ class Notebook:
         """What could not be read as it stands, in words; the rest is shown."""
         self._records: dict[str, Record] = {}
         self._series: dict[str, Series] = {}
+        self._evidence: Evidence | None = None
         self._acts: list[Act] = []
         self._undoable: list[int] = []
         self._redoable: list[int] = []
@@ -265,7 +264,7 @@ class Notebook:
     # Reading
 
     def _load(self) -> None:
-        self._records, self._series, self._acts = {}, {}, []
+        self._records, self._series, self._acts, self._evidence = {}, {}, [], None
         self._undoable, self._redoable, self.set_aside = [], [], []
         for row in self._db.execute("SELECT number, at, label, manner, reverses, reason FROM act ORDER BY number"):
             act = _act_of(row)
@@ -286,7 +285,7 @@ class Notebook:
             if body is None:
                 continue
             try:
-                record = KINDS[kind].model_validate_json(body)
+                record = from_json(kind, body)
                 if record.id != record_id:
                     raise ValueError("its id is another's")
             except UNREADABLE:
@@ -348,7 +347,9 @@ class Notebook:
 
     def evidence(self) -> Evidence:
         """The records as they stand."""
-        return Evidence(self._records, dict(self._series), self.head)
+        if self._evidence is None:
+            self._evidence = Evidence(self._records, dict(self._series), self.head)
+        return self._evidence
 
     def raw(self, sha256: str) -> RawFile | None:
         """Imported bytes by their SHA-256; None where they are not there, or can't be read."""
@@ -374,7 +375,7 @@ class Notebook:
         out: list[tuple[Act, Record | None]] = []
         for act, kind, body in rows:
             try:
-                out.append((self._act(act), KINDS[kind].model_validate_json(body) if body else None))
+                out.append((self._act(act), from_json(kind, body) if body else None))
             except UNREADABLE:
                 continue  # set aside when the notebook was opened, and said so there
         return out
@@ -387,9 +388,12 @@ class Notebook:
 
     def write(self, entry: Entry) -> Act:
         """Keep an entry: one transaction, then the listeners. Raises `NotebookError`, with nothing changed."""
-        bodies: list[tuple[str, str, str | None]] = [
-            (record.id, record.kind, record.model_dump_json(exclude_defaults=False)) for record in entry.records
-        ]
+        bodies: list[tuple[str, str, str | None]] = []
+        for record in entry.records:
+            try:
+                bodies.append((record.id, record.kind, to_json(record)))
+            except ValueError as error:
+                raise NotebookError(f"“{entry.label}” was not kept: {record.title}: {error}.") from error
         bodies += [(record.id, record.kind, None) for record in entry.remove]
         return self._commit("do", None, entry.label, entry.reason, bodies, entry.raw, entry.series)
 
@@ -479,9 +483,10 @@ class Notebook:
             if body is None:
                 self._records.pop(record_id, None)
             else:
-                self._records[record_id] = KINDS[kind].model_validate_json(body)
+                self._records[record_id] = from_json(kind, body)
         for series_id, columns in (series or {}).items():
             self._series[series_id] = columns
+        self._evidence = None
         self._written += 8_000 + sum(len(file.data) for file in raw)
         self._acts.append(act)
         self._stack(act)

@@ -31,6 +31,7 @@ from tallmast.notebook.records import (
     Run,
     StandardCheck,
     Sweep,
+    to_json,
 )
 from tallmast.notebook.store import Notebook
 from tallmast.units import show
@@ -187,7 +188,7 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
         ),
     )
     records = {
-        kind: [_with_file(json.loads(r.model_dump_json()), kept_as.get(r.id)) for r in evidence.all(model)]
+        kind: [_with_file(json.loads(to_json(r)), kept_as.get(r.id)) for r in evidence.all(model)]
         for kind, model in KINDS.items()
     }
     put("records.json", json.dumps(records, indent=1, ensure_ascii=False))

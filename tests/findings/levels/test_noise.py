@@ -14,7 +14,7 @@ from ..build import Book
 def site(frequency_hz=14.2e6, **more):
     book = Book()
     question = book.records["question"]
-    book.add(question.model_copy(update={"band_low_hz": frequency_hz, "band_high_hz": frequency_hz}))
+    book.add(question.revised(band_low_hz=frequency_hz, band_high_hz=frequency_hz))
     more.setdefault("bandwidth_hz", 2400.0)
     more.setdefault("receiver_figure_db", 10.0)
     book.add(NoiseSite(**more))

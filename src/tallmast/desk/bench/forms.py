@@ -6,13 +6,13 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Any
 
-from tallmast.notebook.records import Cable, CableSweep, Fixture, MeterReading, Sweep
+from tallmast.notebook.records import Cable, CableSweep, FarEndOfCable, Fixture, MeterReading, Sweep
 from tallmast.physics.constants import SPEED_OF_LIGHT
 from tallmast.physics.reflection import swr_from_powers
 from tallmast.units import read, show
 
 from ..entry import Field, FieldError, Form
-from ..records import antenna_choices, decibels, history, keep, plainly, reason_fields, remover, text_of
+from ..records import antenna_choices, decibels, history, keep, made, plainly, reason_fields, remover, text_of
 from ..session import Session
 
 
@@ -65,9 +65,14 @@ def cable_of(v: dict[str, Any], old: Cable | None = None) -> Cable:
     length = v["length"] or 0.0
     if v["delay"] is not None:
         length = v["delay"] * velocity * SPEED_OF_LIGHT
-    curve = {"root_db": old.root_db, "linear_db": old.linear_db} if old and v["loss"] == old.loss_db else {}
+    untouched = old is not None and v["loss"] == old.loss_db
     return Cable(
-        loss_db=v["loss"] or 0.0, loss_u_db=v["loss_u"] or 0.0, length_m=length, velocity_factor=velocity, **curve
+        loss_db=v["loss"] or 0.0,
+        loss_u_db=v["loss_u"] or 0.0,
+        length_m=length,
+        velocity_factor=velocity,
+        root_db=old.root_db if old and untouched else None,
+        linear_db=old.linear_db if old and untouched else 0.0,
     )
 
 
@@ -130,7 +135,7 @@ def sweep_form(session: Session, old: Sweep) -> Form:
             raise FieldError("antenna", "Choose an antenna.")
         state = old.state_id if antenna.id == old.antenna_id else antenna.state.id
         changes = {**sweep_settings(v, old.cable), "antenna_id": antenna.id, "state_id": state}
-        record = old.model_copy(update={**changes, "taken_in_reason": v["taken_in"] or ""})
+        record = old.revised(**changes, taken_in_reason=v["taken_in"] or "")
         return keep(session, f"how the sweep {old.source} is read", record, old, v)
 
     return Form(
@@ -212,8 +217,9 @@ def meter_form(session: Session, old: MeterReading | None = None) -> Form:
             if v["reflected"] >= v["forward"]:
                 raise FieldError("reflected", "More comes back than goes forward: are the two swapped?")
             swr = round(swr_from_powers(v["forward"], v["reflected"]), 4)
-        record = MeterReading(
-            **({"id": old.id} if old else {}),
+        record = made(
+            MeterReading,
+            old,
             antenna_id=antenna.id,
             state_id=old.state_id if old and old.antenna_id == antenna.id else antenna.state.id,
             frequency_hz=v["frequency"],
@@ -277,8 +283,9 @@ def fixture_form(session: Session, old: Fixture | None = None) -> Form:
             raise FieldError("limit", "A limit of 1 can’t be met: give one above it, such as 1.15.")
         if v["lasts"] <= 0:
             raise FieldError("lasts", "A pass holds for some time: above zero.")
-        record = Fixture(
-            **({"id": old.id} if old else {}),
+        record = made(
+            Fixture,
+            old,
             name=v["name"],
             body=v["body"] or "",
             cable=cable_of(v, cable),
@@ -330,7 +337,7 @@ def _positive_length(v: dict[str, Any]) -> None:
         raise FieldError("length", "A length is above zero, or left empty.")
 
 
-def cable_form(sweep: Callable[[str, str, float, float | None], bool]) -> Form:
+def cable_form(sweep: Callable[[str, FarEndOfCable, float, float | None], bool]) -> Form:
     """A cable that is swept now: its name, and what is at its far end."""
 
     def kept(v: dict[str, Any]) -> bool:
@@ -348,9 +355,7 @@ def cable_sweep_form(session: Session, old: CableSweep) -> Form:
 
     def kept(v: dict[str, Any]) -> bool:
         _positive_length(v)
-        record = old.model_copy(
-            update={"name": v["name"], "far_end": v["far"], "velocity_factor": v["velocity"], "length_m": v["length"]}
-        )
+        record = old.revised(name=v["name"], far_end=v["far"], velocity_factor=v["velocity"], length_m=v["length"])
         return keep(session, f"cable {record.name}", record, old, v)
 
     return Form(

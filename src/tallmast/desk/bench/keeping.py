@@ -14,6 +14,7 @@ from tallmast.notebook.records import (
     Cable,
     CableSweep,
     Calibration,
+    FarEndOfCable,
     Fixture,
     MeterReading,
     Qualification,
@@ -133,12 +134,12 @@ def qualification(setting: Setting, fixture: Fixture, raw: RawSweep, tried_with:
 
 def moved(fixture: Fixture) -> Entry:
     """The fixture was moved or seated again."""
-    again = fixture.model_copy(update={"seating": fixture.seating + 1})
+    again = fixture.revised(seating=fixture.seating + 1)
     return Entry(f"{fixture.name} moved: seating {again.seating}", [again])
 
 
 def cable(
-    setting: Setting, raw: RawSweep, name: str, far_end: str, velocity_factor: float, length_m: float | None
+    setting: Setting, raw: RawSweep, name: str, far_end: FarEndOfCable, velocity_factor: float, length_m: float | None
 ) -> Entry:
     """A cable with something known at its far end."""
     series_id, series = new_series(_columns(raw))
@@ -176,5 +177,5 @@ def cut(antenna: Antenna, length_m: float) -> tuple[Entry, State]:
     """So much cut off each part: a new state."""
     total = sum(s.cut_m for s in antenna.states) + length_m
     state = State(name=f"trimmed {show.fixed(total * 1e3, 2)} mm", cut_m=length_m)
-    changed = antenna.model_copy(update={"states": [*antenna.states, state]})
+    changed = antenna.revised(states=[*antenna.states, state])
     return Entry(f"{antenna.name}: {show.fixed(length_m * 1e3, 2)} mm cut off each part", [changed]), state

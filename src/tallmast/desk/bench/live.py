@@ -16,7 +16,7 @@ from tallmast.findings.bench.trust import CalibrationReading
 from tallmast.instruments.driver import RawSweep, SweepPlan
 from tallmast.instruments.drivers import makers
 from tallmast.instruments.scpi import read_powers
-from tallmast.notebook.records import Antenna, Calibration, Fixture, Question, StandardSet
+from tallmast.notebook.records import Antenna, Calibration, FarEndOfCable, Fixture, Question, StandardSet
 from tallmast.notebook.store import Entry
 from tallmast.units import show
 
@@ -347,7 +347,7 @@ class LiveBench(Card):
     def cable_sheet(self) -> None:
         self.sheet_asked.emit("cable")
 
-    def keep_cable(self, name: str, far_end: str, velocity: float, length_m: float | None) -> bool:
+    def keep_cable(self, name: str, far_end: FarEndOfCable, velocity: float, length_m: float | None) -> bool:
         """Keep the next sweep as one of a cable: what is attached now, with a known far end."""
 
         def keep(raw: RawSweep) -> None:
@@ -368,7 +368,7 @@ class LiveBench(Card):
         if found is None or cable is None:
             self._tell("No cable was measured with an open or short at its far end: press Y.")
             return
-        changed = fixture.model_copy(update={"cable": cable})
+        changed = fixture.revised(cable=cable)
         words = f"{fixture.name} has {found.sweep.name} in it: {show.fixed(cable.loss_db, 2)} dB, {show.length(cable.length_m)}"
         if self.session.write(Entry(words, [changed])):
             self.refresh()
@@ -386,7 +386,7 @@ class LiveBench(Card):
             return False
         old = self._calibration.calibration.standards
         same = [c for c in self.session.evidence.all(Calibration) if c.standards == old]
-        changed = [c.model_copy(update={"standards": standards}) for c in same]
+        changed = [c.revised(standards=standards) for c in same]
         if standards == old:
             return True
         mended = show.count(len(changed), "calibration")

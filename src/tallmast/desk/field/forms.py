@@ -12,7 +12,7 @@ from tallmast.notebook.records import DistanceNote, Place, Reading, Run, RunEnd,
 from tallmast.units import read, show
 
 from ..entry import Field, FieldError, Form
-from ..records import antenna_choices, decibels, history, keep, reason_fields, remover, text_of
+from ..records import antenna_choices, decibels, history, keep, made, reason_fields, remover, text_of
 from ..session import Session
 
 
@@ -70,8 +70,9 @@ def place_form(session: Session, old: Place | None = None) -> Form:
         ):
             raise FieldError("name", f"There is a place called {v['name']} already.")
         lat, lon = v["position"]
-        record = Place(
-            **({"id": old.id} if old else {}),
+        record = made(
+            Place,
+            old,
             name=v["name"],
             latitude_deg=lat,
             longitude_deg=lon,
@@ -82,14 +83,13 @@ def place_form(session: Session, old: Place | None = None) -> Form:
         q = session.evidence.question
         home_id = q.home_place_id if q else None
         if q is not None:
-            changed = dict(q)
-            for role in ("home", "wanted"):
-                key = f"{role}_place_id"
-                if v["part"] == role:
-                    changed[key] = record.id
-                elif changed[key] == record.id:
-                    changed[key] = None
-            new = type(q)(**changed)
+            parts = {"home_place_id": q.home_place_id, "wanted_place_id": q.wanted_place_id}
+            for key, place_id in parts.items():
+                if key.startswith(v["part"] or "-"):
+                    parts[key] = record.id
+                elif place_id == record.id:
+                    parts[key] = None
+            new = q.revised(**parts)
             if new != q:
                 also.append(new)
         if v["typed"]:
@@ -180,8 +180,9 @@ def run_form(session: Session, old: Run | None = None) -> Form:
         antenna = session.evidence.antenna(v["antenna"])
         if antenna is None:
             raise FieldError("antenna", "Put the antenna on the shelf first.")
-        record = Run(
-            **({"id": old.id} if old else {}),
+        record = made(
+            Run,
+            old,
             number=number,
             manner=v["manner"],
             antenna_id=antenna.id,
@@ -327,8 +328,9 @@ def reading_form(
         if v["place"] is None:
             raise FieldError("place", "Add the place first, by its coordinates.")
         where, which = session.evidence.place(v["place"]), session.evidence.get(Run, v["run"])
-        record = Reading(
-            **({"id": old.id} if old else {}),
+        record = made(
+            Reading,
+            old,
             run_id=v["run"],
             place_id=v["place"],
             end=v["end"],

@@ -7,7 +7,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from tallmast.figures.paper import Paper
-from tallmast.notebook.records import Place, Reading, Run
+from tallmast.notebook.records import ListeningEnd, Place, Reading, Run
 from tallmast.notebook.store import Entry
 
 from ..parts import Card, button, label
@@ -27,7 +27,7 @@ class LiveRun(Card):
             "Live run: H heard, N not heard, 1 to 5 readability, Space next place, E other end, Escape leaves"
         )
         self.run_: Run | None = None
-        self.end = "away"
+        self.end: ListeningEnd = "away"
         self._place = 0
         self.where = label("", "sentence", wrap=True)
         self.said = label("", "detail", wrap=True)
@@ -75,13 +75,13 @@ class LiveRun(Card):
         self.show()
         self.setFocus()
 
-    def carried(self) -> tuple[Run, str, int, str] | None:
+    def carried(self) -> tuple[Run, ListeningEnd, int, str] | None:
         """Where the run stands, for a panel made anew; None while none is on."""
         if self.run_ is None or self.isHidden():
             return None
         return self.run_, self.end, self._place, self.said.text()
 
-    def carry_on(self, state: tuple[Run, str, int, str]) -> None:
+    def carry_on(self, state: tuple[Run, ListeningEnd, int, str]) -> None:
         run, self.end, self._place, said = state
         self.start(run)
         self.said.setText(said)

@@ -14,7 +14,7 @@ from tallmast.notebook.store import Entry, RawFile, new_series
 from tallmast.units import show
 
 from ..entry import Field, FieldError, Form, Later
-from ..records import history, keep, reason_fields, remover
+from ..records import history, keep, made, reason_fields, remover
 from ..session import Session
 
 COLUMNS = (("latitude_deg", "Latitude"), ("longitude_deg", "Longitude"), ("level_dbm", "Level, dBm"))
@@ -45,13 +45,8 @@ def _chosen(session: Session, v: dict[str, Any]) -> tuple[Run, dict[str, str]]:
 def log_entry(run: Run, read: log.LogFile, raw: RawFile, old: Log | None = None, reason: str | None = None) -> Entry:
     """A log under its run; in place of an old reading of the same file, where there is one."""
     series_id, columns = new_series({k: np.ascontiguousarray(v) for k, v in read.columns.items()})
-    record = Log(
-        **({"id": old.id} if old is not None else {}),
-        run_id=run.id,
-        series_id=series_id,
-        source=raw.name,
-        raw_sha256=raw.sha256,
-        mapping=read.mapping,
+    record = made(
+        Log, old, run_id=run.id, series_id=series_id, source=raw.name, raw_sha256=raw.sha256, mapping=read.mapping
     )
     points = show.count(len(read.columns["latitude_deg"]), "point")
     notes = f" ({'; '.join(dict.fromkeys(read.notes))})" if read.notes else ""
@@ -89,7 +84,7 @@ def log_form(session: Session, old: Log) -> Form:
     def kept(v: dict[str, Any]) -> bool | Later:
         run, mapping = _chosen(session, v)
         if raw is None or all(old.mapping.get(ours, "") == theirs for ours, theirs in mapping.items()):
-            moved = old.model_copy(update={"run_id": run.id})
+            moved = old.revised(run_id=run.id)
             return keep(session, f"log {old.source} is of run {run.number}", moved, old, v)
         return session.read_first(
             f"Reading {raw.name} again",

@@ -11,7 +11,7 @@ from tallmast.figures.paper import MARKS
 from tallmast.findings.climb import Climb
 from tallmast.findings.field.runs import FACTORS, RunRow
 from tallmast.findings.field.tell import PlaceFix
-from tallmast.notebook.records import Run
+from tallmast.notebook.records import ListeningEnd, Run
 from tallmast.units import show
 
 from ..parts import Card, Cell, Ledger
@@ -53,7 +53,7 @@ class FieldView(RungView):
         return self.live.carried()
 
     def carry_on(self, state: object) -> None:
-        self.live.carry_on(cast("tuple[Run, str, int, str]", state))
+        self.live.carry_on(cast("tuple[Run, ListeningEnd, int, str]", state))
 
     def start_live(self) -> None:
         runs = self.session.evidence.runs

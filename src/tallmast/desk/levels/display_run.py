@@ -249,7 +249,7 @@ class DisplayRunPanel(GuidedPanel):
             self.session.trouble.emit("The display never moved: step further, or begin louder.")
             return
         key, columns = new_series(self._columns())
-        record = self._record().model_copy(update={"series_id": key})
+        record = self._record().revised(series_id=key)
         words = f"{record.receiver}’s display stepped through {show.count(len(self.shown), 'reading')}"
         if self.session.write(Entry(show.upper_first(words), [record], series=columns)):
             self.plan, self.shown = None, []

@@ -10,7 +10,7 @@ from tallmast.units import read, show
 
 from ..connectors import connector_fields, connector_of
 from ..entry import Field, FieldError, Form
-from ..records import decibels, history, keep, reason_fields, remover, text_of
+from ..records import decibels, history, keep, made, reason_fields, remover, text_of
 from ..session import Session
 
 TYPES: tuple[tuple[PieceType, str], ...] = (
@@ -190,8 +190,9 @@ def piece_form(session: Session, old: Piece | None = None) -> Form:
             if v[key] is not None and v[key] <= 0:
                 raise FieldError(key, f"{words} is above zero, or left empty.")
         whole = v["more"] if v["type"] == "cable" else v["loss"]
-        record = Piece(
-            **({"id": p.id} if p else {}),
+        record = made(
+            Piece,
+            p,
             name=v["name"],
             type=v["type"],
             first=connector_of(v, "first", p.first if p else None),
@@ -301,8 +302,9 @@ def radio_form(session: Session, old: Radio | None = None) -> Form:
                     f"That sensitivity would need a noise figure of {show.decibel(figure)}: under the thermal noise. "
                     "Look at the bandwidth and the ratio over the noise.",
                 )
-        record = Radio(
-            **({"id": r.id} if r else {}),
+        record = made(
+            Radio,
+            r,
             name=v["name"],
             power_w=v["power"],
             power_u_db=0.3 if v["power_u"] is None else v["power_u"],

@@ -15,7 +15,7 @@ from tallmast.physics.exposure import SOURCES, Limit
 from tallmast.units import read, show
 
 from ..entry import Field, FieldError, Form
-from ..records import decibels, history, keep, reason_fields, text_of
+from ..records import decibels, history, keep, made, reason_fields, text_of
 from ..session import Session
 
 PAD_EXPECTED = "pads such as “10 dB 2 W + 6 dB”, each with its rating if known"
@@ -181,7 +181,9 @@ def chain_form(session: Session) -> Form:
     def kept(v: dict[str, Any]) -> bool:
         if v["full"] is not None and v["full"] < v["power"] * 0.999:
             raise FieldError("full", "The power in the end is less than in the test: leave it empty, or swap the two.")
-        record = Chain(
+        record = made(
+            Chain,
+            old,
             power_w=v["power"],
             power_u_db=v["power_u"] if v["power_u"] is not None else 0.3,
             pads=v["pads"] or [],
@@ -281,7 +283,7 @@ def keep_tried(session: Session) -> None:
         elif key.startswith("pad ") and int(key.removeprefix("pad ")) < len(pads_now):
             i = int(key.removeprefix("pad "))
             name = f"{-change:g} dB pad" if pads_now[i].name.endswith("dB pad") else pads_now[i].name
-            pads_now[i] = pads_now[i].model_copy(update={"attenuation_db": -change, "name": name})
+            pads_now[i] = pads_now[i].revised(attenuation_db=-change, name=name)
             words.append(name)
         elif key in pieces and key in {one.piece_id for one in placed_now}:
             at = next(i for i, one in enumerate(placed_now) if one.piece_id == key)
@@ -308,7 +310,7 @@ def keep_tried(session: Session) -> None:
             f"{show.upper_first(show.join(left))} can’t be kept from here: it is what was measured or noted."
         )
         return
-    record = chain.model_copy(update={**changes, "pads": pads_now, "placed": placed_now})
+    record = chain.revised(**changes, pads=pads_now, placed=placed_now)
     if session.write(Entry(f"Kept from the staircase: {show.join(words)}", [record])):
         session.aim(tried=tuple((k, v) for k, v in tried.items() if "antenna" in k or k in ("far power", "path")))
 

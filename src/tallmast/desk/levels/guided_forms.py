@@ -155,13 +155,8 @@ def display_run_form(session: Session, old: DisplayRun) -> Form:
     ]
 
     def kept(v: dict[str, Any]) -> bool:
-        record = old.model_copy(
-            update={
-                "receiver": v["receiver"],
-                "zero_dbm": v["zero"],
-                "zero_u_db": v["zero_u"] or 0.0,
-                "step_u_db": v["step_u"] or 0.0,
-            }
+        record = old.revised(
+            receiver=v["receiver"], zero_dbm=v["zero"], zero_u_db=v["zero_u"] or 0.0, step_u_db=v["step_u"] or 0.0
         )
         return keep(session, record.title, record, old, v)
 
@@ -199,7 +194,7 @@ def pad_check_form(session: Session, old: PadCheck) -> Form:
     ]
 
     def kept(v: dict[str, Any]) -> bool:
-        record = old.model_copy(update={"frequency_hz": v["frequency"], "linearity_db": v["linearity"] or 0.0})
+        record = old.revised(frequency_hz=v["frequency"], linearity_db=v["linearity"] or 0.0)
         return keep(session, "a pad check", record, old, v)
 
     return Form(
@@ -245,7 +240,7 @@ def gain_table_form(session: Session, old: GainTable) -> Form:
         antenna = session.evidence.antenna(v["antenna"])
         if antenna is None:
             raise FieldError("antenna", "Put the antenna on the shelf first (A).")
-        record = old.model_copy(update={"antenna_id": antenna.id})
+        record = old.revised(antenna_id=antenna.id)
         return keep(session, f"gain table {old.source} is of {antenna.name}", record, old, v)
 
     return Form(

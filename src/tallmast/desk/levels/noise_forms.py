@@ -13,7 +13,7 @@ from tallmast.notebook.records import Averaging, Comparison, Emitter, NoiseSite,
 from tallmast.units import read, show
 
 from ..entry import Field, FieldError, Form
-from ..records import antenna_choices, decibels, history, keep, plainly, reason_fields, remover, text_of
+from ..records import antenna_choices, decibels, history, keep, made, plainly, reason_fields, remover, text_of
 from ..session import Session
 from .find_forms import source
 
@@ -113,7 +113,9 @@ def noise_form(session: Session, old: NoiseSite | None = None) -> Form:
     def kept(v: dict[str, Any]) -> bool:
         if v["power"] is not None and v["power"] < 1:
             raise FieldError("power", "How many times the power: 1 or more.")
-        record = NoiseSite(
+        record = made(
+            NoiseSite,
+            n,
             bandwidth_hz=v["bandwidth"],
             receiver_figure_db=v["figure"],
             snr_db=10.0 if v["snr"] is None else v["snr"],
@@ -183,8 +185,9 @@ def emitter_form(session: Session, old: Emitter | None = None) -> Form:
         kind, value = v["source"]
         if kind == "eirp" and not v["distance"]:
             raise FieldError("distance", "How far is it? Such as 900 m.")
-        record = Emitter(
-            **({"id": e.id} if e else {}),
+        record = made(
+            Emitter,
+            e,
             name=v["name"],
             frequency_hz=v["frequency"],
             eirp_w=value if kind == "eirp" else None,
@@ -286,8 +289,9 @@ def comparison_form(session: Session, old: Comparison | None = None) -> Form:
         if any(decibels_of(v["unit"], value) is None for s in v["spells"] for value in s.values):
             raise FieldError("spells", f"A reading in {v['unit']} is above zero: no decibel can be made of the others.")
         focus = session.focus_antenna
-        record = Comparison(
-            **({"id": c.id} if c else {}),
+        record = made(
+            Comparison,
+            c,
             what=v["what"],
             unit=v["unit"],
             averaging=v["averaging"],

@@ -234,7 +234,7 @@ class SubstitutionPanel(GuidedPanel):
             )
             return
         key, columns = new_series(self._columns())
-        check = self._check().model_copy(update={"series_id": key})
+        check = self._check().revised(series_id=key)
         words = f"{self.piece.name} measured by substitution: {show.decibel(verified.loss.value, 2)}"
         if self.session.write(Entry(words, [check], series=columns)):
             self._take(self.piece)

@@ -69,7 +69,7 @@ def cut_form(session: Session, old: Cut) -> Form:
     ]
 
     def kept(v: dict[str, Any]) -> bool:
-        record = old.model_copy(update={**cut_settings(v), "antenna_id": v["antenna"]})
+        record = old.revised(**cut_settings(v), antenna_id=v["antenna"])
         return keep(session, f"how the cut {old.source} is read", record, old, v)
 
     return Form(

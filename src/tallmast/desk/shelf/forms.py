@@ -11,7 +11,7 @@ from tallmast.units import read, show
 
 from ..connectors import connector_fields, connector_of
 from ..entry import Field, FieldError, Form
-from ..records import antenna_choices, dbi, decibels, history, keep, plainly, reason_fields, remover, text_of
+from ..records import antenna_choices, dbi, decibels, history, keep, made, plainly, reason_fields, remover, text_of
 from ..session import Session
 
 
@@ -80,7 +80,9 @@ def question_form(session: Session) -> Form:
         low, high = v["band"]
         if v["swr"] <= 1:
             raise FieldError("swr", "A limit of 1 can't be met or missed: give one above 1, such as 1.5.")
-        record = Question(
+        record = made(
+            Question,
+            old,
             text=v["text"],
             campaign=v["campaign"] or "",
             band_low_hz=low,
@@ -184,8 +186,9 @@ def antenna_form(session: Session, old: Antenna | None = None) -> Form:
         if v["price"] is not None and v["price"] < 0:
             raise FieldError("price", "A price is zero or more.")
         used = {x.slot for x in others}
-        record = Antenna(
-            **({"id": a.id} if a else {}),
+        record = made(
+            Antenna,
+            a,
             name=v["name"],
             type=v["type"],
             made=v["made"],
@@ -258,7 +261,7 @@ def state_form(session: Session, antenna: Antenna) -> Form:
         if v["cut"] is not None and v["cut"] < 0:
             raise FieldError("cut", "A cut takes something off: above zero, or left empty.")
         state = State(name=v["name"], note=v["note"] or "", cut_m=v["cut"] or 0.0)
-        changed = antenna.model_copy(update={"states": [*antenna.states, state]})
+        changed = antenna.revised(states=[*antenna.states, state])
         return session.write(Entry(f"{antenna.name}: {state.name}", [changed]))
 
     return Form(
@@ -341,8 +344,9 @@ def claim_form(session: Session, old: Claim | None = None) -> Form:
         antenna = session.evidence.antenna(v["antenna"])
         if antenna is None:
             raise FieldError("antenna", "Put the antenna on the shelf first.")
-        record = Claim(
-            **({"id": old.id} if old else {}),
+        record = made(
+            Claim,
+            old,
             antenna_id=antenna.id,
             quantity=v["quantity"],
             value=value,

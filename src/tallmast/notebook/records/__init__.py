@@ -1,4 +1,4 @@
-"""What a notebook holds: one pydantic model a kind of record.
+"""What a notebook holds: one class a kind of record.
 
 A record is a fact as somebody entered, measured or imported it; nothing computed is kept. SI units, or the
 unit in the field's name. Records are frozen: an edit is a new revision with the same `id` (see `store`).
@@ -6,11 +6,14 @@ unit in the field's name. Records are frozen: an edit is a new revision with the
 
 from __future__ import annotations
 
-from .base import Finite, NotNegative, Part, Positive, Record, new_id
+import msgspec
+
+from .base import Finite, NotNegative, Part, Positive, Record, new_id, to_json
 from .bench import (
     Cable,
     CableSweep,
     Calibration,
+    FarEndOfCable,
     Fixture,
     MeterReading,
     Qualification,
@@ -18,7 +21,7 @@ from .bench import (
     StandardSet,
     Sweep,
 )
-from .field import DistanceNote, Latitude, Log, Longitude, Place, Reading, Run, RunEnd, RunKind
+from .field import DistanceNote, Latitude, ListeningEnd, Log, Longitude, Place, Reading, Run, RunEnd, RunKind
 from .levels import (
     At,
     Averaging,
@@ -73,6 +76,12 @@ KINDS: dict[str, type[Record]] = {
     )
 }
 
+
+def from_json(kind: str, body: str) -> Record:
+    """A record as it was kept. Raises `KeyError` for a kind that there is not, `ValueError` for a body that is not one."""
+    return msgspec.json.decode(body, type=KINDS[kind])
+
+
 __all__ = [
     "KINDS",
     "Antenna",
@@ -95,10 +104,12 @@ __all__ = [
     "DistanceNote",
     "Emitter",
     "FarEnd",
+    "FarEndOfCable",
     "Finite",
     "Fixture",
     "GainTable",
     "Latitude",
+    "ListeningEnd",
     "Log",
     "Longitude",
     "MeterReading",
@@ -126,5 +137,7 @@ __all__ = [
     "StandardSet",
     "State",
     "Sweep",
+    "from_json",
     "new_id",
+    "to_json",
 ]

@@ -2,34 +2,53 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar
+from typing import Annotated, Any, ClassVar, Self
 from uuid import uuid4
 
-from pydantic import BaseModel, ConfigDict, Field
+from msgspec import Meta, Struct, field, json, structs
 
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
-NotNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
-Finite = Annotated[float, Field(allow_inf_nan=False)]
+Positive = Annotated[float, Meta(gt=0)]
+NotNegative = Annotated[float, Meta(ge=0)]
+Finite = float
+"""JSON has no other numbers: what is not finite can't be kept."""
 
 
 def new_id() -> str:
     return uuid4().hex[:16]
 
 
-class Part(BaseModel):
+class Part(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """Something inside a record."""
 
-    # Deferred: a start pays for the validators of the kinds that its notebook holds, not for all.
-    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
+    def revised(self, **changes: Any) -> Self:
+        """The same with some fields changed."""
+        return structs.replace(self, **changes)
 
 
-class Record(Part):
+class Record(Part, frozen=True, kw_only=True):
     """The base of every kind; `id` stays the same through all revisions."""
 
     kind: ClassVar[str] = ""
-    id: str = Field(default_factory=new_id)
+    id: str = field(default_factory=new_id)
 
     @property
     def title(self) -> str:
         """What a person calls it, for the tape and the finder."""
         return self.kind
+
+
+def to_json(record: Record) -> str:
+    """As it is kept. Raises `ValueError` where a field holds what it can't, with the field's name or the number."""
+    kept = json.decode(json.encode(record, enc_hook=_plain), type=type(record))
+    if kept != record:  # JSON's only stand-in for a number that is not finite is nothing at all
+        fields = (name for name in record.__struct_fields__ if getattr(record, name) != getattr(kept, name))
+        raise ValueError(f"{', '.join(fields)} can't be kept: not a finite number")
+    return json.encode(kept).decode()
+
+
+def _plain(value: object) -> object:
+    """NumPy's numbers as Python's."""
+    item = getattr(value, "item", None)
+    if item is None:
+        raise ValueError(f"{type(value).__name__} can't be kept")
+    return item()

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from typing import Annotated, ClassVar, Literal
 
-from pydantic import Field
+from msgspec import Meta, field
 
 from .base import Finite, NotNegative, Positive, Record
 
-Latitude = Annotated[float, Field(ge=-90, le=90)]
-Longitude = Annotated[float, Field(ge=-180, le=180)]
+Latitude = Annotated[float, Meta(ge=-90, le=90)]
+Longitude = Annotated[float, Meta(ge=-180, le=180)]
+ListeningEnd = Literal["home", "away"]
 RunKind = Literal["places", "walk", "drive", "boat", "flight", "loop"]
 RunEnd = Literal["turned back as planned", "the field ended", "the signal was lost"]
 
 
-class Place(Record):
+class Place(Record, frozen=True, kw_only=True):
     kind: ClassVar[str] = "place"
     name: str
     latitude_deg: Latitude
@@ -28,7 +29,7 @@ class Place(Record):
         return self.name
 
 
-class DistanceNote(Record):
+class DistanceNote(Record, frozen=True, kw_only=True):
     """A distance that somebody typed or wrote down; the fixes are asked whether it is right."""
 
     kind: ClassVar[str] = "distance note"
@@ -41,11 +42,11 @@ class DistanceNote(Record):
         return "typed distance"
 
 
-class Run(Record):
+class Run(Record, frozen=True, kw_only=True):
     """One field run: one antenna, one set of factors."""
 
     kind: ClassVar[str] = "run"
-    number: Annotated[int, Field(ge=1)]
+    number: Annotated[int, Meta(ge=1)]
     manner: RunKind = "places"
     antenna_id: str
     state_id: str = ""
@@ -68,18 +69,18 @@ class Run(Record):
         return f"run {self.number}"
 
 
-class Reading(Record):
+class Reading(Record, frozen=True, kw_only=True):
     """What one end noted of a run at a place."""
 
     kind: ClassVar[str] = "reading"
     run_id: str
     place_id: str
-    end: Literal["home", "away"] = "away"
+    end: ListeningEnd = "away"
     """Which end was listening."""
     heard: bool = True
     level_dbm: Finite | None = None
     as_typed: str = ""
-    readability: Annotated[int, Field(ge=1, le=5)] | None = None
+    readability: Annotated[int, Meta(ge=1, le=5)] | None = None
     shown: Finite | None = None
     """What a display showed that was stepped through known attenuation: the level follows from that run."""
     receiver: str = ""
@@ -92,7 +93,7 @@ class Reading(Record):
         return f"reading {self.as_typed}".strip()
 
 
-class Log(Record):
+class Log(Record, frozen=True, kw_only=True):
     """A logger's track; its series holds `latitude_deg`, `longitude_deg`, `level_dbm` (NaN: not heard), and
     `time_s`, `height_m` where the file had them."""
 
@@ -101,7 +102,7 @@ class Log(Record):
     series_id: str
     source: str = ""
     raw_sha256: str | None = None
-    mapping: dict[str, str] = Field(default_factory=dict)
+    mapping: dict[str, str] = field(default_factory=dict)
 
     @property
     def title(self) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, ClassVar, Literal
 
-from pydantic import Field
+from msgspec import Meta, field
 
 from .base import Finite, NotNegative, Part, Positive, Record
 from .shelf import Connector, Polarization
@@ -12,7 +12,7 @@ from .shelf import Connector, Polarization
 PieceType = Literal["adapter", "cable", "pad", "step attenuator", "filter", "preamp", "splitter"]
 
 
-class At(Part):
+class At(Part, frozen=True, kw_only=True):
     """A loss known at a frequency."""
 
     frequency_hz: Positive
@@ -20,7 +20,7 @@ class At(Part):
     u_db: NotNegative = 0.1
 
 
-class Piece(Record):
+class Piece(Record, frozen=True, kw_only=True):
     """What lies between a radio and an antenna: an adapter, a cable, a pad, a preamp."""
 
     kind: ClassVar[str] = "piece"
@@ -40,10 +40,10 @@ class Piece(Record):
     """From which frequency it is meant to be used."""
     top_hz: Positive | None = None
     """Up to which frequency it is meant to be used."""
-    measured: list[At] = Field(default_factory=list)
+    measured: list[At] = field(default_factory=list)
     """What it was found to take, where somebody wrote that down; checks on instruments are records of their own."""
     length_m: Positive | None = None
-    curve: list[At] = Field(default_factory=list)
+    curve: list[At] = field(default_factory=list)
     """Of a cable: loss of one metre."""
     largest_db: Positive | None = None
     """Of a step attenuator: the most that it can be set to."""
@@ -63,7 +63,7 @@ class Piece(Record):
         return self.name
 
 
-class Radio(Record):
+class Radio(Record, frozen=True, kw_only=True):
     """A transmitter, a receiver, or both, and what its input bears."""
 
     kind: ClassVar[str] = "radio"
@@ -84,14 +84,14 @@ class Radio(Record):
         return self.name
 
 
-class Placed(Part):
+class Placed(Part, frozen=True, kw_only=True):
     """A piece of the drawer in its place in a chain; `setting_db` of a step attenuator."""
 
     piece_id: str
     setting_db: NotNegative = 0.0
 
 
-class Pad(Part):
+class Pad(Part, frozen=True, kw_only=True):
     """An attenuator."""
 
     name: str
@@ -101,24 +101,24 @@ class Pad(Part):
     rating_w: Positive = 0.5
 
 
-class Chain(Record):
+class Chain(Record, frozen=True, kw_only=True):
     """From the transmitter to the antenna's connector, as set up for the test."""
 
     kind: ClassVar[str] = "chain"
     id: str = "chain"
     power_w: Positive
     power_u_db: NotNegative = 0.3
-    pads: list[Pad] = Field(default_factory=list)
+    pads: list[Pad] = field(default_factory=list)
     cable_loss_db: NotNegative = 0.0
     cable_loss_u_db: NotNegative = 0.1
     full_power_w: Positive | None = None
     """What will be used in the end; the reduced-power test stands for it."""
-    duty: Annotated[float, Field(gt=0, le=1)] = 1.0
+    duty: Annotated[float, Meta(gt=0, le=1)] = 1.0
     limit: Literal["icnirp-2020", "fcc-1.1310"] = "icnirp-2020"
     legal_eirp_w: Positive | None = None
     """The user's own limit."""
     radio_id: str = ""
-    placed: list[Placed] = Field(default_factory=list)
+    placed: list[Placed] = field(default_factory=list)
     """From the radio on, before `pads`."""
     ground_reflection: bool = True
     """Whether the clear distance allows for the ground's."""
@@ -137,7 +137,7 @@ class Chain(Record):
         return "power and pads"
 
 
-class FarEnd(Record):
+class FarEnd(Record, frozen=True, kw_only=True):
     """The other end of the link."""
 
     kind: ClassVar[str] = "far end"
@@ -153,7 +153,7 @@ class FarEnd(Record):
     power_w: Positive | None = None
     home_sensitivity_dbm: Finite | None = None
     radio_id: str = ""
-    placed: list[Placed] = Field(default_factory=list)
+    placed: list[Placed] = field(default_factory=list)
     """From its radio on; both ways."""
     wanted_db: NotNegative = 0.0
     """How far over its sensitivity one would like to be."""
@@ -163,7 +163,7 @@ class FarEnd(Record):
         return self.name
 
 
-class Emitter(Record):
+class Emitter(Record, frozen=True, kw_only=True):
     """A transmitter in the neighbourhood: by EIRP and distance, or by the field that it makes here."""
 
     kind: ClassVar[str] = "emitter"
@@ -178,7 +178,7 @@ class Emitter(Record):
         return self.name
 
 
-class NoiseSite(Record):
+class NoiseSite(Record, frozen=True, kw_only=True):
     """What a receiver has to hear through, and what could be done about it."""
 
     kind: ClassVar[str] = "noise"
@@ -201,10 +201,10 @@ class NoiseSite(Record):
     preamp_figure_db: NotNegative = 1.0
     more_gain_db: NotNegative = 3.0
     """Of a better antenna against the one there is."""
-    directivity_share: Annotated[float, Field(ge=0, le=1)] = 1.0
+    directivity_share: Annotated[float, Meta(ge=0, le=1)] = 1.0
     """Of its gain's decibels, how many also turn noise away: 1 for noise from all around, 0 for noise from where the
     signal comes from too."""
-    more_power: Annotated[float, Field(ge=1, le=1e6)] = 2.0
+    more_power: Annotated[float, Meta(ge=1, le=1e6)] = 2.0
     """Times the power at the other end."""
 
     @property
@@ -217,7 +217,7 @@ DisplayScale = Literal[
 ]
 
 
-class DisplayRun(Record):
+class DisplayRun(Record, frozen=True, kw_only=True):
     """A display stepped through known attenuation; its series holds `attenuation_db`, `shown`, `order`."""
 
     kind: ClassVar[str] = "display run"
@@ -241,7 +241,7 @@ class DisplayRun(Record):
 Averaging = Literal["mean of decibels", "mean of power", "highest held"]
 
 
-class Spell(Part):
+class Spell(Part, frozen=True, kw_only=True):
     """Readings of one thing, one after the other."""
 
     label: str
@@ -250,7 +250,7 @@ class Spell(Part):
     values: list[Finite]
 
 
-class Comparison(Record):
+class Comparison(Record, frozen=True, kw_only=True):
     """Two things read in turn, A B A or longer, on a reading that fluctuates."""
 
     kind: ClassVar[str] = "comparison"
@@ -258,7 +258,7 @@ class Comparison(Record):
     unit: str = "dBm"
     """As the meter shows it; one of `units.scales`, `dB`, or `unknown`."""
     averaging: Averaging = "mean of power"
-    spells: Annotated[list[Spell], Field(min_length=2)]
+    spells: Annotated[list[Spell], Meta(min_length=2)]
     set_db: Finite | None = None
     """What the second was set to be above the first, where that is known: another power, another pad."""
     antenna_id: str = ""
@@ -268,7 +268,7 @@ class Comparison(Record):
         return self.what
 
 
-class PadCheck(Record):
+class PadCheck(Record, frozen=True, kw_only=True):
     """A piece measured by substitution; its series holds `inside` (0 or 1), `level_dbm`, `minute`."""
 
     kind: ClassVar[str] = "pad check"
@@ -289,7 +289,7 @@ class PadCheck(Record):
         return "pad check"
 
 
-class GainTable(Record):
+class GainTable(Record, frozen=True, kw_only=True):
     """A calibrated antenna; its series holds `frequency_hz`, `gain_dbi`, `u_db`."""
 
     kind: ClassVar[str] = "gain table"

@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 from .base import Finite, NotNegative, Record
 
 
-class Cut(Record):
+class Cut(Record, frozen=True, kw_only=True):
     """A pattern cut; its series holds `angle_deg`, `level_db`."""
 
     kind: ClassVar[str] = "cut"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, ClassVar, Literal
 
-from pydantic import Field
+from msgspec import Meta, field
 
 from .base import Finite, NotNegative, Part, Positive, Record, new_id
 
@@ -16,7 +16,7 @@ Contact = Literal["pin", "socket"]
 ClaimQuantity = Literal["gain", "swr", "bandwidth", "resonance", "beamwidth", "axial ratio", "range", "power"]
 
 
-class Question(Record):
+class Question(Record, frozen=True, kw_only=True):
     """What the notebook is to settle."""
 
     kind: ClassVar[str] = "question"
@@ -25,7 +25,7 @@ class Question(Record):
     campaign: str = ""
     band_low_hz: Positive
     band_high_hz: Positive
-    swr_limit: Annotated[float, Field(gt=1, le=99)] = 1.5
+    swr_limit: Annotated[float, Meta(gt=1, le=99)] = 1.5
     home_place_id: str | None = None
     wanted_place_id: str | None = None
     wanted_bearing_deg: Finite | None = None
@@ -42,7 +42,7 @@ class Question(Record):
         return self.text
 
 
-class Connector(Part):
+class Connector(Part, frozen=True, kw_only=True):
     """One half of a connection. `family` is the thread and size; body and contact decide whether it mates."""
 
     family: str
@@ -51,17 +51,17 @@ class Connector(Part):
     impedance_ohm: Positive = 50.0
 
 
-class State(Part):
+class State(Part, frozen=True, kw_only=True):
     """One state of an antenna: as received, trimmed by 2 mm, sleeved. Every measurement belongs to one."""
 
-    id: str = Field(default_factory=new_id)
+    id: str = field(default_factory=new_id)
     name: str
     note: str = ""
     cut_m: NotNegative = 0.0
     """How much was cut off each part to come to this state."""
 
 
-class Antenna(Record):
+class Antenna(Record, frozen=True, kw_only=True):
     kind: ClassVar[str] = "antenna"
     name: str
     type: AntennaKind = "other"
@@ -71,7 +71,7 @@ class Antenna(Record):
     connector: Connector | None = None
     mate: Connector | None = None
     """What it is to be screwed onto."""
-    through: list[str] = Field(default_factory=list)
+    through: list[str] = field(default_factory=list)
     """Ids of the pieces between its own connector and the mate, in order from the antenna."""
     length_m: Positive | None = None
     face_width_m: Positive | None = None
@@ -79,7 +79,7 @@ class Antenna(Record):
     diameter_m: Positive | None = None
     turns: Positive | None = None
     turn_spacing_m: Positive | None = None
-    elements: Annotated[int, Field(ge=1)] | None = None
+    elements: Annotated[int, Meta(ge=1)] | None = None
     cut_part_m: Positive | None = None
     """Length of the part that is cut when trimming, e.g. one half of the driven element."""
     mass_kg: Positive | None = None
@@ -89,9 +89,9 @@ class Antenna(Record):
     known_gain_dbi: Finite | None = None
     """Set for a reference antenna only."""
     known_gain_u_db: NotNegative = 0.3
-    slot: Annotated[int, Field(ge=0)] = 0
+    slot: Annotated[int, Meta(ge=0)] = 0
     """Which colour, glyph and dash it wears."""
-    states: Annotated[list[State], Field(min_length=1)] = Field(default_factory=lambda: [State(name="as received")])
+    states: Annotated[list[State], Meta(min_length=1)] = field(default_factory=lambda: [State(name="as received")])
 
     @property
     def title(self) -> str:
@@ -106,7 +106,7 @@ class Antenna(Record):
         return next((state.name for state in self.states if state.id == state_id), "unknown state")
 
 
-class Claim(Record):
+class Claim(Record, frozen=True, kw_only=True):
     """What somebody says of an antenna, and where that was read."""
 
     kind: ClassVar[str] = "claim"
