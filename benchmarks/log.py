@@ -7,10 +7,11 @@ import statistics
 import tempfile
 import time
 from pathlib import Path
+from typing import ClassVar
 
 import numpy as np
 
-LIMIT = 3.0
+LIMIT = 2.5
 ROWS = 100_000
 
 
@@ -36,10 +37,20 @@ def run() -> tuple[str, bool]:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
         path = Path(folder) / "long.csv"
         _write(path)
-        from PySide6.QtCore import QEventLoop
+        from PySide6.QtCore import QEvent, QEventLoop, QObject
 
         from tallmast.desk.app import make_app
         from tallmast.desk.window import Window
+
+        class Paints(QObject):
+            """Which pictures of the Field were painted since the findings came."""
+
+            seen: ClassVar[set[QObject]] = set()
+
+            def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+                if event.type() == QEvent.Type.Paint:
+                    self.seen.add(watched)
+                return False
 
         app = make_app()
         window = Window()
@@ -47,6 +58,13 @@ def run() -> tuple[str, bool]:
         window.open_demo()
         window.session.settle()
         window.climb_to("field")
+        window.session.settle()
+        view = window.views["field"]
+        pictures = {view.map, view.level}
+        paints = Paints()
+        for picture in pictures:
+            picture.installEventFilter(paints)
+        window.session.found.connect(lambda climb: paints.seen.clear())
         pandas_s, ours = [], []
         for _ in range(9):  # turn about, so that a machine that slows down slows both
             start = time.perf_counter()
@@ -58,11 +76,12 @@ def run() -> tuple[str, bool]:
                 app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
             window.sheet.keep()
             window.session.settle()
-            window.repaint()
+            while not pictures <= paints.seen:
+                app.processEvents()
             ours.append(time.perf_counter() - start)
             window.session.undo()
             window.session.settle()
         window.close()
     ratio = statistics.median(mine / theirs for mine, theirs in zip(ours, pandas_s, strict=True))
-    line = f"{ratio:.1f} × pandas' own reading (limit {LIMIT:.0f}); {statistics.median(ours) * 1e3:.0f} ms against {statistics.median(pandas_s) * 1e3:.0f} ms"
+    line = f"{ratio:.1f} × pandas' own reading (limit {LIMIT}); {statistics.median(ours) * 1e3:.0f} ms against {statistics.median(pandas_s) * 1e3:.0f} ms"
     return line, ratio <= LIMIT

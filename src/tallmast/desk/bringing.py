@@ -238,6 +238,9 @@ class Bringing:
             self._waiting.append(Question(*sweeps_sheet(self.session, sweeps)))
 
     def _ask(self, question: Question) -> None:
+        if self.window.rung == question.rung and question.rung in self.window.views:
+            self._open(question)
+            return
         # A rung and a sheet together would be felt: the sheet comes once the rung is painted.
         self._busy = True
         self.window.climb_to(question.rung)

@@ -21,10 +21,16 @@ from tallmast.units import show
 from .picture import Picture
 from .sheet import Axis, Sheet, spread
 
-MOST_POINTS = 1200
+MOST_POINTS = 800
+"""Of one track or run; more of them can't be told apart."""
 
 Place = Callable[[ArrayLike, ArrayLike], tuple[Floats, Floats]]
 """(distance, bearing) to (x, y)."""
+
+
+def _few(values: Floats) -> Floats:
+    """Every so many of a long run's values, alike for all its columns."""
+    return values[:: max(1, -(-len(values) // MOST_POINTS))]
 
 
 def round_distance(value_m: float) -> float:
@@ -60,10 +66,8 @@ class MapPicture(Picture):
         ways: list[RunSamples | Walk] = [*tracks, *walks]
         for t in ways:
             if len(t.distance_m):
-                e, n = (
-                    t.distance_m * np.sin(np.radians(t.bearing_deg)),
-                    t.distance_m * np.cos(np.radians(t.bearing_deg)),
-                )
+                distance, angle = _few(t.distance_m), np.radians(_few(t.bearing_deg))
+                e, n = distance * np.sin(angle), distance * np.cos(angle)
                 east += [float(e.min()), float(e.max())]
                 north += [float(n.min()), float(n.max())]
         span_e, span_n = max(max(east) - min(east), 50.0), max(max(north) - min(north), 50.0)
@@ -94,9 +98,8 @@ class MapPicture(Picture):
             s.line(hx, hy, far_x, far_y, colour("accent", 0.8), 1.2, (5, 3))
             s.text(near_x, near_y, f"wanted {show.bearing(self.wanted_bearing_deg)}", colour("accent"), 11, halo=True)
         for walk in walks:
-            step = max(1, -(-len(walk.distance_m) // MOST_POINTS))
-            s.dots(*at(walk.distance_m[::step], walk.bearing_deg[::step]), colour("line"), 2)
-        levels = np.concatenate([t.level_dbm[t.heard] for t in tracks]) if tracks else np.array([])
+            s.dots(*at(_few(walk.distance_m), _few(walk.bearing_deg)), colour("line"), 2)
+        levels = np.concatenate([_few(t.level_dbm[t.heard]) for t in tracks]) if tracks else np.array([])
         if len(levels):
             low, high = np.percentile(levels, [3, 97])
             for t in tracks:
@@ -147,9 +150,8 @@ class MapPicture(Picture):
         s.spot(box, self.clear, f"clear distance {self.clear.text}" + ("" if seen else ", ring not to scale"))
 
     def _track(self, s: Sheet, t: RunSamples, at: Place, low: float, high: float) -> None:
-        step = max(1, -(-len(t.distance_m) // MOST_POINTS))
-        x, y = at(t.distance_m[::step], t.bearing_deg[::step])
-        level = t.level_dbm[::step]
+        x, y = at(_few(t.distance_m), _few(t.bearing_deg))
+        level = _few(t.level_dbm)
         ramp = s.paper.palette.level_ramp
         heard = np.isfinite(level)
         index = np.clip(((level - low) / (high - low) * len(ramp)), 0, len(ramp) - 1)
@@ -218,7 +220,7 @@ class DistancePicture(Picture):
         top, bottom = rect.top() + s.px(12), rect.bottom() - s.px(28)
         nearest = min(float(t.distance_m[t.heard].min()) for t in shown)
         furthest = max(float(t.distance_m[t.heard].max()) for t in shown)
-        levels = np.concatenate([t.level_dbm[t.heard] for t in shown])
+        levels = np.concatenate([_few(t.level_dbm[t.heard]) for t in shown])
         low, high = float(np.percentile(levels, 0.5)) - 3, float(levels.max()) + 2
         if self.sensitivity_dbm is not None:
             low = min(low, self.sensitivity_dbm - 4)
@@ -231,8 +233,8 @@ class DistancePicture(Picture):
             slot = by_id[t.run.antenna_id].slot if t.run.antenna_id in by_id else 0
             heard = t.heard
             s.dots(
-                x.many(t.distance_m[heard]),
-                y.many(t.level_dbm[heard]),
+                x.many(_few(t.distance_m[heard])),
+                y.many(_few(t.level_dbm[heard])),
                 s.paper.antenna(slot, 0.55 if focus else 0.28),
                 3.2 if focus else 2.4,
             )

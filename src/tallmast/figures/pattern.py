@@ -8,7 +8,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPolygonF
 
 from tallmast.findings.pattern import CutReading, PatternFinding
 from tallmast.physics.decibels import Floats
@@ -16,7 +15,7 @@ from tallmast.physics.pattern import covered, level_at
 from tallmast.units import show
 
 from .picture import Picture
-from .sheet import Sheet, spread
+from .sheet import Sheet, polygon, spread
 
 Compass = Callable[[ArrayLike, ArrayLike], tuple[Floats, Floats]]
 """(angle, level) to (x, y)."""
@@ -68,7 +67,7 @@ class PolarPicture(Picture):
         wx, wy = at(wedge, edge)
         s.p.setPen(Qt.PenStyle.NoPen)
         s.p.setBrush(colour("band", 0.7))
-        s.p.drawPolygon(QPolygonF([QPointF(u, v) for u, v in zip(wx, wy, strict=True)]))
+        s.p.drawPolygon(polygon(wx, wy))
         for ring in RINGS_DB:
             r = radius * (ring - FLOOR_DB) / -FLOOR_DB
             s.p.setBrush(Qt.BrushStyle.NoBrush)
@@ -109,7 +108,7 @@ class PolarPicture(Picture):
                 smooth = level_at(cut.angle_deg, cut.level_db, fine)
                 edges = [at(fine, smooth + u), at(fine[::-1], (smooth - u)[::-1])]
                 px, py = (np.concatenate(both) for both in zip(*edges, strict=True))
-                s.p.drawPolygon(QPolygonF([QPointF(a, b) for a, b in zip(px.tolist(), py.tolist(), strict=True)]))
+                s.p.drawPolygon(polygon(px, py))
         s.path(x, y, ink, 2.6 if focus else 1.5, s.dash(cut.antenna.slot))
         if not focus:
             return

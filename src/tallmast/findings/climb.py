@@ -14,6 +14,7 @@ from tallmast.notebook.records import (
     Calibration,
     Chain,
     Claim,
+    Comparison,
     Cut,
     DisplayRun,
     DistanceNote,
@@ -34,6 +35,7 @@ from tallmast.notebook.records import (
 from . import bench, field, gain, levels, link, pattern, shelf, verdict
 from .aims import Aims
 from .figure import Finding, Standing
+from .levels.compare import Compared, all_compared
 from .levels.display import DisplayFinding, read_displays
 
 F = TypeVar("F", bound=Finding)
@@ -58,8 +60,10 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
     ),
     "pattern": (Question, Antenna, Claim, Cut),
     "field": (Question, Antenna, Place, DistanceNote, Run, Reading, Log, DisplayRun),
+    "displays": (DisplayRun,),
+    "compared": (Comparison,),
 }
-"""The kinds of record that a rung near the ground is worked out from: while none of them has changed, its finding
+"""The kinds of record that a rung near the ground, or a part of one, is worked out from: while none of them has changed, its finding
 stands. The rungs above rest on these."""
 
 
@@ -115,6 +119,10 @@ class Climb:
         return read_displays(self.evidence)
 
     @cached_property
+    def compared(self) -> tuple[Compared, ...]:
+        return all_compared(self.evidence)
+
+    @cached_property
     def gains(self) -> dict[str, gain.GainEvidence]:
         return gain.gather(self.evidence, self.shelf, self.pattern, self.field)
 
@@ -122,7 +130,7 @@ class Climb:
     def levels(self) -> levels.LevelsFinding:
         return self._safely(
             "levels",
-            lambda: levels.find(self.evidence, self.aims, self.gains, self.field, self.displays),
+            lambda: levels.find(self.evidence, self.aims, self.gains, self.field, self.displays, self.compared),
             levels.LevelsFinding,
         )
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import cached_property
-from typing import TypeVar, cast
+from typing import Any, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from .records import Antenna, Chain, Claim, Cut, FarEnd, Log, MeterReading, Place, Question, Reading, Record, Run, Sweep
 
 R = TypeVar("R", bound=Record)
+T = TypeVar("T")
 Series = Mapping[str, NDArray[np.float64]]
 
 
@@ -23,6 +24,7 @@ class Evidence:
         self._series = series
         self.head = head
         """Number of the last act that is in it."""
+        self._worked_out: dict[str, Any] = {}
 
     @cached_property
     def _by_kind(self) -> dict[str, list[Record]]:
@@ -53,6 +55,12 @@ class Evidence:
             if len(mine) != len(theirs) or any(a is not b for a, b in zip(mine, theirs, strict=True)):
                 return False
         return True
+
+    def once(self, what: str, work: Callable[[Evidence], T]) -> T:
+        """What follows from the records alone, worked out when it is first asked for."""
+        if what not in self._worked_out:
+            self._worked_out[what] = work(self)
+        return cast(T, self._worked_out[what])
 
     def series(self, series_id: str) -> Series:
         return self._series[series_id]

@@ -408,6 +408,9 @@ class Notebook:
         try:
             other = self._again()
             other.execute("PRAGMA wal_autocheckpoint = 0")
+            # Nothing counts on these rows until an act names them, and the log of writes, they included, is brought to
+            # the disk when that act is.
+            other.execute("PRAGMA synchronous = NORMAL")
             other.execute("BEGIN IMMEDIATE")
             _put_large(other, entry.raw, entry.series)
             other.execute("COMMIT")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -22,6 +23,20 @@ NEAREST_M = 5.0
 
 
 @dataclass(frozen=True, eq=False, repr=False)
+class CellSums:
+    """One run by its cells: how many samples, how many of them heard, and sums over those."""
+
+    numbers: NDArray[np.int64]
+    """Cell numbers, ascending."""
+    count: NDArray[np.int64]
+    heard: Floats
+    level_dbm: Floats
+    u2_db2: Floats
+    log_distance: Floats
+    """Over all samples, log₁₀ of metres."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
 class RunSamples:
     """Levels of one run; NaN means listened and not heard."""
 
@@ -37,9 +52,28 @@ class RunSamples:
     shared_u_db: float = 0.0
     """Standard uncertainty that all its levels share: the zero of the display that they were read on."""
 
-    @property
+    @cached_property
     def heard(self) -> NDArray[np.bool_]:
         return np.isfinite(self.level_dbm)
+
+    @cached_property
+    def sums(self) -> CellSums:
+        """What its cells are worked out from, whichever runs it is held against."""
+        # Cell numbers are small and dense: counting finds the distinct ones faster than sorting a long log would.
+        first = int(self.cell.min())
+        where = self.cell - first
+        count = np.bincount(where)
+        there = np.flatnonzero(count)
+        heard, levels, u = where, self.level_dbm, self.u_db
+        if not self.heard.all():
+            heard, levels, u = where[self.heard], levels[self.heard], u[self.heard]
+
+        def summed(values: Floats | None, at: NDArray[np.int64] = heard) -> Floats:
+            return np.bincount(at, weights=values, minlength=len(count))[there].astype(float)
+
+        u2 = summed(u**2) if u.any() else np.zeros(len(there))
+        far = summed(np.log10(self.distance_m), where)
+        return CellSums(there + first, count[there], summed(None), summed(levels), u2, far)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -162,7 +196,8 @@ def gather(
         # Both are positive: cutting off the fraction is the floor, and much quicker than a floor division.
         polar = (distance / cell_m).astype(np.int64) * 24 + (bearing / 15.0).astype(np.int64)
         cell = np.where(place >= 0, -1 - place.astype(np.int64), polar)
-        keep = distance >= NEAREST_M
+        far = distance >= NEAREST_M
+        keep = slice(None) if far.all() else far  # a long log need not be copied seven times
         out[run.id] = RunSamples(
             run,
             distance[keep],
@@ -185,37 +220,23 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
     `heard_share` of a cell's samples has no level there; and from the nearest such cell beyond which a third or
     more of its cells are like it, it has none at all: at the edge of hearing only the lucky places are left.
     """
-    # Cell numbers are small and dense, so counting finds the distinct ones faster than sorting a long log would.
-    every = np.concatenate([s.cell for s in samples])
-    first = int(every.min())
-    numbers = np.flatnonzero(np.bincount(every - first)) + first
-    place_of = np.zeros(int(every.max()) - first + 1, dtype=np.int64)
-    place_of[numbers - first] = np.arange(len(numbers))
-    everywhere = place_of[every - first]
-    starts = np.cumsum([0] + [len(s.cell) for s in samples])
-    level = np.full((len(samples), len(numbers)), np.nan)
-    u_db = np.zeros((len(samples), len(numbers)))
-    lost = np.zeros((len(samples), len(numbers)), dtype=bool)
-    visited = np.zeros((len(samples), len(numbers)), dtype=bool)
-    weight = np.zeros(len(numbers))
-    far = np.zeros(len(numbers))
+    numbers = np.unique(np.concatenate([s.sums.numbers for s in samples]))
+    shape = (len(samples), len(numbers))
+    level, u_db = np.full(shape, np.nan), np.zeros(shape)
+    lost, visited = np.zeros(shape, dtype=bool), np.zeros(shape, dtype=bool)
+    weight, far = np.zeros(len(numbers)), np.zeros(len(numbers))
     for i, s in enumerate(samples):
-        where = everywhere[starts[i] : starts[i + 1]]
-        all_n = np.bincount(where, minlength=len(numbers))
-        heard = s.heard
-        n = np.bincount(where[heard], minlength=len(numbers))
-        total = np.bincount(where[heard], weights=s.level_dbm[heard], minlength=len(numbers))
-        good = (n > 0) & (n >= heard_share * all_n)
-        level[i, good] = total[good] / n[good]
-        if s.u_db.any():
-            u_db[i, good] = (
-                np.sqrt(np.bincount(where[heard], weights=s.u_db[heard] ** 2, minlength=len(numbers))[good]) / n[good]
-            )
-        for j in np.nonzero(good & (n < all_n))[0]:
-            level[i, j] = median(np.where(heard, s.level_dbm, -1e3)[where == j])
-        lost[i], visited[i] = (all_n > 0) & ~good, all_n > 0
-        far += np.bincount(where, weights=np.log10(s.distance_m), minlength=len(numbers))
-        weight += all_n
+        sums = s.sums
+        at = np.searchsorted(numbers, sums.numbers)
+        good = (sums.heard > 0) & (sums.heard >= heard_share * sums.count)
+        level[i, at[good]] = sums.level_dbm[good] / sums.heard[good]
+        u_db[i, at[good]] = np.sqrt(sums.u2_db2[good]) / sums.heard[good]
+        for j in np.flatnonzero(good & (sums.heard < sums.count)):
+            here = s.cell == sums.numbers[j]
+            level[i, at[j]] = median(np.where(s.heard[here], s.level_dbm[here], -1e3))
+        lost[i, at], visited[i, at] = ~good, True
+        far[at] += sums.log_distance
+        weight[at] += sums.count
     distance = np.asarray(10.0 ** (far / weight))
     for i in range(len(samples)):
         for edge in np.sort(distance[lost[i]]):

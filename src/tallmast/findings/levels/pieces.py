@@ -85,17 +85,24 @@ def taken(piece: Piece, frequency_hz: float, setting_db: float = 0.0, verified: 
     return Taken(float(loss) + setting_db, float(u), 0.0, "measured")
 
 
+def _verified(evidence: Evidence) -> dict[str, list[Verified]]:
+    """By the id of a piece, what each check of it found."""
+    pieces = {piece.id: piece for piece in evidence.all(Piece)}
+    out: dict[str, list[Verified]] = {}
+    for check in evidence.all(PadCheck):
+        if check.piece_id in pieces:
+            found = verify(check, evidence.series(check.series_id), pieces[check.piece_id])
+            out.setdefault(check.piece_id, []).append(found)
+    return out
+
+
 class Drawer:
     """The pieces of a notebook with the checks of each, at one frequency."""
 
     def __init__(self, evidence: Evidence, frequency_hz: float) -> None:
         self.frequency_hz = frequency_hz
         self.pieces: Mapping[str, Piece] = {piece.id: piece for piece in evidence.all(Piece)}
-        self.verified: dict[str, list[Verified]] = {}
-        for check in evidence.all(PadCheck):
-            if check.piece_id in self.pieces:
-                found = verify(check, evidence.series(check.series_id), self.pieces[check.piece_id])
-                self.verified.setdefault(check.piece_id, []).append(found)
+        self.verified = evidence.once("pads verified", _verified)
 
     def taken(self, piece: Piece, setting_db: float = 0.0, frequency_hz: float | None = None) -> Taken:
         return taken(piece, frequency_hz or self.frequency_hz, setting_db, self.verified.get(piece.id, ()))

@@ -19,7 +19,7 @@ from ..gain import GainEvidence
 from ..rails import exponent_trouble
 from . import plan as plans
 from .clear import HAND_HEIGHT_M, HOT_SHARE, Clear, clear_distances, metres
-from .compare import Compared, PowerPair, all_compared, power_pairs
+from .compare import Compared, PowerPair, power_pairs
 from .display import DisplayFinding
 from .exposed import Exposed, exposed
 from .noise import NoiseFinding, read_noise
@@ -125,6 +125,7 @@ def find(
     gains: Mapping[str, GainEvidence],
     found: FieldFinding,
     displays: Mapping[str, DisplayFinding],
+    compared: tuple[Compared, ...],
 ) -> LevelsFinding:
     """The Levels' finding for the antenna in focus."""
     antenna = evidence.antenna(aims.focus_id) or (evidence.antennas[0] if evidence.antennas else None)
@@ -148,7 +149,7 @@ def find(
         told,
         drawer=_drawer(drawer) if drawer else (),
         displays=displays,
-        compared=all_compared(evidence),
+        compared=compared,
         powers=power_pairs(found),
         noise=read_noise(evidence, ends.gain.value if ends else 2.15),
     )
