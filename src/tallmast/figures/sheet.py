@@ -17,6 +17,9 @@ from tallmast.units import show
 
 from .paper import Glyph, Paper, dash, glyph
 
+ROUND_FROM = 3.0
+"""Size of a dot."""
+
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Spot:
@@ -192,7 +195,8 @@ class Sheet:
             step = -(-len(x) // 1200)
             x, y = x[::step], y[::step]
         pen = self.pen(colour, size)
-        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        if size >= ROUND_FROM:  # smaller ones look the same square, in half the time
+            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
         self.p.setPen(pen)
         self.p.drawPoints(polygon(x, y))
 

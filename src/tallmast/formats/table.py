@@ -94,12 +94,12 @@ def preview(data: bytes, name: str) -> Table:
     return _preview(head(data), name)
 
 
-def _after(text: AnyStr, newline: AnyStr, lines: int) -> AnyStr:
-    """What follows the first so many lines."""
+def _after(text: AnyStr, newline: AnyStr, lines: int) -> int:
+    """Where what follows the first so many lines begins."""
     at = 0
     for _ in range(lines):
         at = text.find(newline, at) + 1
-    return text[at:]
+    return at
 
 
 def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table:
@@ -136,30 +136,36 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
     import pandas as pd
 
     before = body[0][0] - 1
-    rest = _after(data, b"\n", before) if plain else b""
-    whole = "" if plain else _after(text, "\n", before)
+    begins = _after(data, b"\n", before) if plain else 0
+    whole = "" if plain else text[_after(text, "\n", before) :]
     # Blank lines the parser leaves out by itself; which line a row stands in is asked only where something is wrong.
-    cleaned = _may_have_gaps(rest) if plain else _has_gaps(whole.encode("utf-8", "replace"))
+    cleaned = _may_have_gaps(data, begins) if plain else _has_gaps(whole.encode("utf-8", "replace"), 0)
 
     @cache
     def gapless() -> tuple[str, NDArray[np.int64]]:
-        return _without_gaps(rest.decode("ascii") if plain else whole, before)
+        return _without_gaps(data[begins:].decode("ascii") if plain else whole, before)
 
     def lines() -> NDArray[np.int64]:
         return gapless()[1]
 
+    source: io.StringIO | io.BytesIO
+    if cleaned or not plain:
+        source = io.StringIO(gapless()[0] if cleaned else whole)
+    else:
+        source = io.BytesIO(data)  # shares the bytes; a copy of a long log costs a tenth of its reading
+        source.seek(begins)
     # A column of numbers with words further down is told below, with its line.
     warnings.filterwarnings("ignore", category=pd.errors.DtypeWarning)
     try:
         frame = pd.read_csv(
-            io.StringIO(gapless()[0] if cleaned else whole) if cleaned or not plain else io.BytesIO(rest),
+            source,
             sep=r"\s+" if separator == " " else separator,
             decimal=decimal,
             header=None,
             names=names if len(names) >= width else [*names, *(f"column {i + 1}" for i in range(len(names), width))],
             # Each of these costs the parser a fifth: asked for only where there is something to skip.
-            comment="#" if not plain or b"#" in rest else None,
-            skipinitialspace=not plain or b" " in rest,
+            comment="#" if not plain or data.find(b"#", begins) >= 0 else None,
+            skipinitialspace=not plain or data.find(b" ", begins) >= 0,
             skip_blank_lines=True,
             index_col=False,
             usecols=None if wanted is None else [n for n in names if n in wanted],
@@ -189,17 +195,17 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
     return Table(columns, body[0][0], len(frame), had_header, lines)
 
 
-def _may_have_gaps(rest: bytes) -> bool:
+def _may_have_gaps(data: bytes, begins: int) -> bool:
     """Whether plain text has comments or lines of blanks among the rows: at a glance, where no sign of them is in it."""
-    marked = any(mark in rest for mark in (b"#", b"!", b"/", b" ", b"\t"))
-    return marked and _has_gaps(rest)
+    marked = any(data.find(mark, begins) >= 0 for mark in (b"#", b"!", b"/", b" ", b"\t"))
+    return marked and _has_gaps(data, begins)
 
 
-def _has_gaps(rest: bytes) -> bool:
+def _has_gaps(data: bytes, begins: int) -> bool:
     """Whether blank lines or comments may stand among the rows: whether a line begins with what no number does."""
-    letters = np.frombuffer(rest, dtype=np.uint8)
-    begins = letters[np.flatnonzero(letters[:-1] == ord("\n")) + 1]
-    return bool(np.isin(begins, np.frombuffer(b"\n#!/ \t", dtype=np.uint8)).any())
+    letters = np.frombuffer(data, dtype=np.uint8, offset=begins)
+    firsts = letters[np.flatnonzero(letters[:-1] == ord("\n")) + 1]
+    return bool(np.isin(firsts, np.frombuffer(b"\n#!/ \t", dtype=np.uint8)).any())
 
 
 def _without_gaps(text: str, before: int) -> tuple[str, NDArray[np.int64]]:

@@ -92,10 +92,10 @@ def new_series(columns: Series) -> tuple[str, dict[str, Series]]:
     return series_id, {series_id: columns}
 
 
-def _pack(columns: Series) -> tuple[str, int, bytes]:
+def _pack(columns: Series) -> tuple[str, int, memoryview]:
     names = list(columns)
     data = np.stack([np.asarray(columns[name], dtype="<f8") for name in names])
-    return json.dumps(names), int(data.shape[1]), data.tobytes()
+    return json.dumps(names), int(data.shape[1]), data.data
 
 
 def unpack_series(columns: str, count: int, data: bytes) -> Series:

@@ -146,20 +146,14 @@ def gather(
     positions: dict[str, list[Floats]] = {}
     shared: dict[str, float] = {}
     for run in evidence.runs:
-        blocks = []
+        blocks: list[list[Floats]] = []
         for log in evidence.logs(run.id):
             series = evidence.series(log.series_id)
             if not has_levels(series):
                 continue
             n = len(series["latitude_deg"])
-            block = [
-                series["latitude_deg"],
-                series["longitude_deg"],
-                series["level_dbm"],
-                np.full(n, -1.0),
-                np.zeros(n),
-            ]
-            blocks.append(np.array(block))
+            own = (np.full(n, -1.0), np.zeros(n))
+            blocks.append([series["latitude_deg"], series["longitude_deg"], series["level_dbm"], *own])
         places = {place.id: i for i, place in enumerate(evidence.places)}
         typed = [r for r in evidence.readings(run.id) if r.end == "away" and r.place_id in places]
         levels = {r.id: level_of(r, displays or {}) for r in typed}
@@ -175,10 +169,12 @@ def gather(
                 ]
                 for r in typed
             ]
-            blocks.append(np.array(rows, dtype=float).T)
+            blocks.append(list(np.array(rows, dtype=float).T))
             shared[run.id] = max((told[2] for r in typed if (told := levels[r.id]) is not None), default=0.0)
         if blocks:
-            positions[run.id] = list(np.concatenate(blocks, axis=1))
+            positions[run.id] = (
+                blocks[0] if len(blocks) == 1 else [np.concatenate(c) for c in zip(*blocks, strict=True)]
+            )
     if not positions:
         return {}
     fixed = {
