@@ -323,7 +323,7 @@ def test_a_cable_is_measured_and_its_bad_joint_found(hands, live):
     hands.press("s")
     hands.press("y")
     hands.sheet_opens()
-    hands.fill({"name": "blue one", "far": "short", "length": "3 m"})
+    hands.fill({"name": "blue one", "far_end": "short", "length": "3 m"})
     hands.keep()
     until(hands, CableSweep, 1)
     reading = hands.window.session.climb.bench.cables[0]
@@ -334,7 +334,7 @@ def test_a_cable_is_measured_and_its_bad_joint_found(hands, live):
     hands.press("l")
     hands.press("y")
     hands.sheet_opens()
-    hands.fill({"name": "blue one again", "far": "load"})
+    hands.fill({"name": "blue one again", "far_end": "load"})
     hands.keep()
     until(hands, CableSweep, 2)
     again = hands.window.session.climb.bench.cables[1]
@@ -348,7 +348,7 @@ def test_a_cable_is_measured_and_its_bad_joint_found(hands, live):
 def test_an_antenna_of_ones_own_can_be_practised_with(hands, live, qtbot):
     """The bench makes up one of that name, a little long, and the advice brings it in."""
     hands.press(Qt.Key.Key_Escape)
-    hands.write("a", {"name": "Broom Whip", "type": "whip", "cut": "82 mm"})
+    hands.write("a", {"name": "Broom Whip", "type": "whip", "cut_part": "82 mm"})
     hands.press("b")
     hands.press("a")
     assert live.practice.bench.attached == "Broom Whip"

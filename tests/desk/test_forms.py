@@ -3,12 +3,24 @@
 import pytest
 from PySide6.QtCore import Qt
 
-from tallmast.desk.acts import form_maker
 from tallmast.desk.entry import EntrySheet, FieldError
-from tallmast.desk.field.forms import report_of
-from tallmast.desk.levels.forms import pads, pads_text
-from tallmast.desk.window import RECORD_FORMS
-from tallmast.notebook.records import Antenna, Cable, CableSweep, Claim, Fixture, MeterReading, Run, Sweep
+from tallmast.desk.field.sheets import report_of
+from tallmast.desk.sheets.record_sheet import form
+from tallmast.notebook.records import (
+    KINDS,
+    Antenna,
+    Cable,
+    CableSweep,
+    Chain,
+    Claim,
+    FarEnd,
+    Fixture,
+    MeterReading,
+    Question,
+    Run,
+    Sweep,
+)
+from tallmast.notebook.records.lists import pads, pads_text
 from tallmast.notebook.store import Entry
 from tallmast.units.read import UnitError
 
@@ -16,10 +28,10 @@ from tallmast.units.read import UnitError
 def test_opening_and_keeping_a_record_unchanged_writes_nothing(hands, qtbot):
     """What a sheet shows of a record is read back as the same record: no rounding creeps in."""
     session = hands.window.session
-    for model, (rung, name) in RECORD_FORMS.items():
+    for model in (m for m in KINDS.values() if m.rung):
         for record in session.evidence.all(model):
             before = session.notebook.head
-            sheet = EntrySheet(form_maker(rung, name)(session, record))
+            sheet = EntrySheet(form(session, model, record))
             sheet.build()
             qtbot.addWidget(sheet)
             assert sheet.keep(), (record, sheet.trouble.text())
@@ -33,19 +45,18 @@ def test_a_correction_changes_what_was_written_and_nothing_else(hands):
     reading = session.evidence.all(MeterReading)[0]
     exact = reading.revised(taken_at="2026-05-02T10:00:00Z", swr=1.23456789, power_w=0.123456789)
     session.write(Entry("exact", [exact]))
-    sheet = EntrySheet(form_maker("bench", "meter_form")(session, exact))
+    sheet = EntrySheet(form(session, MeterReading, exact))
     sheet.build()
     sheet.fields["fixture"].line.setText("Plate B")
     assert sheet.keep()
     assert session.evidence.get(MeterReading, exact.id) == exact.revised(fixture="Plate B")
 
 
-@pytest.mark.parametrize("name", ["question_form", "chain_form", "far_end_form"])
-def test_single_records_too(hands, qtbot, name):
+@pytest.mark.parametrize("model", [Question, Chain, FarEnd])
+def test_single_records_too(hands, qtbot, model):
     session = hands.window.session
-    rung = {"question_form": "shelf", "chain_form": "levels", "far_end_form": "link"}[name]
     before = [session.evidence.question, session.evidence.chain, session.evidence.far_end]
-    sheet = EntrySheet(form_maker(rung, name)(session))
+    sheet = EntrySheet(form(session, model))
     sheet.build()
     qtbot.addWidget(sheet)
     assert sheet.keep(), sheet.trouble.text()
@@ -56,9 +67,9 @@ def test_single_records_too(hands, qtbot, name):
 def test_the_far_ends_axial_ratio_is_written_and_stays(hands):
     window = hands.window
     window.act("far end")
-    assert not window.sheet.fields["axial"].isVisible(), "a vertical antenna has none to note"
+    assert not window.sheet.fields["axial_ratio"].isVisible(), "a vertical antenna has none to note"
     hands.fill({"polarization": "right circular"})
-    hands.fill({"axial": "1.26"})
+    hands.fill({"axial_ratio": "1.26"})
     hands.keep()
     noted = window.session.evidence.far_end.axial_ratio_db
     assert noted == pytest.approx(2.0, abs=0.01)
@@ -214,7 +225,7 @@ def test_records_of_the_bench_are_opened_and_kept_unchanged_and_corrected(hands,
     [("limit", "1", "can’t be met"), ("lasts", "0", "above zero"), ("loss", "lots", "Expected")],
 )
 def test_a_fixture_that_makes_no_sense(hands, field, typed, words):
-    hands.window.write(form_maker("bench", "fixture_form")(hands.window.session))
+    hands.window.write(form(hands.window.session, Fixture))
     sheet = hands.window.sheet
     sheet.fields["name"].line.setText("Plate A")
     sheet.fields[field].line.setText(typed)
@@ -243,14 +254,14 @@ def test_a_chain_of_connectors_is_written_by_names_and_checked_end_to_end(hands)
 def test_a_delay_settles_the_length_of_a_cable_and_an_untouched_loss_keeps_its_curve(hands):
     session = hands.window.session
     session.write(Entry("plate", [Fixture(id="p", name="P", cable=Cable(loss_db=0.5, length_m=1.0, root_db=0.016))]))
-    sheet = EntrySheet(form_maker("bench", "fixture_form")(session, session.evidence.get(Fixture, "p")))
+    sheet = EntrySheet(form(session, Fixture, session.evidence.get(Fixture, "p")))
     sheet.build()
     sheet.fields["delay"].line.setText("10 ns")
     assert sheet.keep()
     cable = session.evidence.get(Fixture, "p").cable
     assert cable.length_m == pytest.approx(10e-9 * 0.66 * 299_792_458)  # 1.979 m
     assert cable.root_db == 0.016
-    sheet = EntrySheet(form_maker("bench", "fixture_form")(session, session.evidence.get(Fixture, "p")))
+    sheet = EntrySheet(form(session, Fixture, session.evidence.get(Fixture, "p")))
     sheet.build()
     sheet.fields["loss"].line.setText("0.7 dB")
     assert sheet.keep()
@@ -268,8 +279,8 @@ def test_a_bandwidth_claim_takes_its_swr_with_it(hands):
 def test_sweeps_on_another_seating_are_compared_where_a_reason_is_given(hands):
     session = hands.window.session
     sweep = session.evidence.all(Sweep)[0]
-    sheet = EntrySheet(form_maker("bench", "sweep_form")(session, sweep))
+    sheet = EntrySheet(form(session, Sweep, sweep))
     sheet.build()
-    sheet.fields["taken_in"].line.setText("the plate was bolted down")
+    sheet.fields["taken_in_reason"].line.setText("the plate was bolted down")
     assert sheet.keep()
     assert session.evidence.get(Sweep, sweep.id).taken_in_reason == "the plate was bolted down"

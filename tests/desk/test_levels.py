@@ -5,11 +5,9 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from tallmast.desk.field.forms import report_of, report_words, shown_on
-from tallmast.desk.levels.drawer_forms import curve, curve_text, points, points_text
+from tallmast.desk.field.sheets import report_of, report_words, shown_on
 from tallmast.desk.levels.find_forms import source as read_source
-from tallmast.desk.levels.forms import placed_of
-from tallmast.desk.levels.noise_forms import spells, spells_text
+from tallmast.desk.levels.sheets import placed_of
 from tallmast.findings.levels.display import read_displays
 from tallmast.notebook.records import (
     Comparison,
@@ -22,6 +20,7 @@ from tallmast.notebook.records import (
     Radio,
     Reading,
 )
+from tallmast.notebook.records.lists import curve, curve_text, points, points_text, spells, spells_text
 from tallmast.units.read import UnitError
 
 from .hands import Hands
@@ -153,7 +152,7 @@ class TestDrawer:
         hands.fill({"type": "preamp"})
         sheet = hands.window.sheet
         shown = {key for key, part in sheet.fields.items() if part.isVisibleTo(sheet)}
-        assert {"gain", "figure", "overload"} <= shown
+        assert {"gain", "noise_figure", "overload"} <= shown
         assert not {"length", "curve", "loss", "largest", "stop"} & shown
         sheet.keep()
         assert "Name" in sheet.trouble.text()
@@ -514,7 +513,7 @@ def test_without_a_chain_the_rung_shows_what_there_is(qtbot, window, tmp_path):
     hands.fill({"text": "x", "band": "868-870 MHz"})
     hands.keep()
     hands.press("3")
-    hands.write("j", {"bandwidth": "50 kHz", "figure": "6 dB", "floor": "-110 dBm"})
+    hands.write("j", {"bandwidth": "50 kHz", "receiver_figure": "6 dB", "floor": "-110 dBm"})
     view = window.views["levels"]
     assert hands.sentence == "Power and pads are not noted yet."
     assert view.looks.chosen == "noise"

@@ -74,13 +74,13 @@ def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, m
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
     hands.chord("n")
     hands.sheet_opens()
-    hands.fill({"text": "Which whip reaches the far rock?", "band": "868-870 MHz", "swr": "1:1.5"})
+    hands.fill({"text": "Which whip reaches the far rock?", "band": "868-870 MHz", "swr_limit": "1:1.5"})
     hands.keep()
     assert "Add the antennas" in hands.sentence
 
     # Two antennas, one with a claim that its size forbids.
     hands.write(
-        "a", {"name": "Long Whip", "type": "whip", "polarization": "vertical", "length": "500mm", "cut": "170 mm"}
+        "a", {"name": "Long Whip", "type": "whip", "polarization": "vertical", "length": "500mm", "cut_part": "170 mm"}
     )
     hands.write("a", {"name": "Stub", "type": "whip", "polarization": "vertical", "length": "3 in"})
     hands.write("c", {"antenna": "Stub", "quantity": "gain", "value": "9 dBi", "read_in": "the box"})
@@ -120,7 +120,7 @@ def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, m
 
     # Power, pads, far end.
     hands.press("3")
-    hands.write("p", {"power": "10mW", "pads": "10 dB 2 W + 6 dB", "loss": "0.5", "full": "25 mW", "duty": "10 %"})
+    hands.write("p", {"power": "10mW", "pads": "10 dB 2 W + 6 dB", "cable_loss": "0.5", "full_power": "25 mW", "duty": "10 %"})
     assert "stands for" in hands.sentence
     hands.write("e", {"name": "rock", "sensitivity": "-112dBm", "gain": "2.15 dBi"})
 

@@ -11,6 +11,23 @@ from PySide6.QtCore import QTimer
 
 from tallmast.figures.paper import Appearance
 from tallmast.findings.climb import RUNGS
+from tallmast.notebook.records import (
+    Antenna,
+    Chain,
+    Claim,
+    Comparison,
+    Emitter,
+    FarEnd,
+    MeterReading,
+    NoiseSite,
+    Piece,
+    Place,
+    Question,
+    Radio,
+    Reading,
+    Record,
+    Run,
+)
 
 if TYPE_CHECKING:
     from .entry import Form
@@ -44,6 +61,9 @@ def all_acts(w: Window) -> dict[str, Act]:
     def sheet(rung: str, name: str) -> Callable[[], object]:
         return lambda: w.write(form_maker(rung, name)(s))
 
+    def record(model: type[Record]) -> Callable[[], object]:
+        return lambda: w.write_record(model)
+
     def dressed(look: Appearance) -> Callable[[], object]:
         # In a turn of its own: it deletes the part of the frame in which the key or the click is being served.
         return lambda: QTimer.singleShot(0, w, lambda: w.dress_as(look))
@@ -53,7 +73,7 @@ def all_acts(w: Window) -> dict[str, Act]:
         if antenna is None:
             s.trouble.emit("Put an antenna on the shelf first.")
         else:
-            w.write(form_maker("shelf", "state_form")(s, antenna))
+            w.write(form_maker("shelf", "sheets.state_form")(s, antenna))
 
     made = [
         Act("new", "New notebook …", w.ask_new, "Notebook", "Ctrl+N", False),
@@ -69,33 +89,31 @@ def all_acts(w: Window) -> dict[str, Act]:
         Act("undo", "Undo", s.undo, "Edit", "Ctrl+Z"),
         Act("redo", "Do again", s.redo, "Edit", "Ctrl+Shift+Z"),
         Act("find", "Find anything", w.find_anything, "Edit", "Ctrl+K", False),
-        Act("ask question", "The question …", sheet("shelf", "question_form"), "Write", "Q"),
-        Act("add antenna", "Add an antenna …", sheet("shelf", "antenna_form"), "Write", "A"),
-        Act("add piece", "Into the drawer …", sheet("levels", "drawer_forms.piece_form"), "Write", "D"),
-        Act("radio", "Into the drawer: a radio …", sheet("levels", "drawer_forms.radio_form"), "Write", ""),
-        Act("add claim", "Add a claim …", sheet("shelf", "claim_form"), "Write", "C"),
+        Act("ask question", "The question …", record(Question), "Write", "Q"),
+        Act("add antenna", "Add an antenna …", record(Antenna), "Write", "A"),
+        Act("add piece", "Into the drawer …", record(Piece), "Write", "D"),
+        Act("radio", "Into the drawer: a radio …", record(Radio), "Write", ""),
+        Act("add claim", "Add a claim …", record(Claim), "Write", "C"),
         Act("new state", "New state (trimmed, bent …)", new_state, "Write", "S"),
         Act("analyzer", "Analyzer: sweep …", w.start_analyzer, "Write", "B"),
-        Act("meter reading", "Meter reading …", sheet("bench", "meter_form"), "Write", "M"),
-        Act("power and pads", "Power and pads …", sheet("levels", "chain_form"), "Write", "P"),
+        Act("meter reading", "Meter reading …", record(MeterReading), "Write", "M"),
+        Act("power and pads", "Power and pads …", record(Chain), "Write", "P"),
         Act("find pads", "Find pads in the drawer …", sheet("levels", "find_forms.find_pads_form"), "Write", "F"),
         Act("verify pad", "Measure a pad by substitution …", w.start_substitution, "Write", "Z"),
         Act("display run", "Step a display through decibels …", w.start_display_run, "Write", "X"),
-        Act("noise", "Noise here …", sheet("levels", "noise_forms.noise_form"), "Write", "J"),
-        Act(
-            "emitter", "A transmitter in the neighbourhood …", sheet("levels", "noise_forms.emitter_form"), "Write", ""
-        ),
-        Act("field strength", "Field and power …", sheet("levels", "noise_forms.field_form"), "Write", ""),
-        Act("comparison", "Read two things in turn …", sheet("levels", "noise_forms.comparison_form"), "Write", "Y"),
+        Act("noise", "Noise here …", record(NoiseSite), "Write", "J"),
+        Act("emitter", "A transmitter in the neighbourhood …", record(Emitter), "Write", ""),
+        Act("field strength", "Field and power …", sheet("levels", "field_forms.field_form"), "Write", ""),
+        Act("comparison", "Read two things in turn …", record(Comparison), "Write", "Y"),
         Act("try steps", "Try the staircase at other values …", sheet("levels", "forms.try_form"), "Write", "K"),
         Act("keep tried", "Keep what was tried", w.keep_tried, "Write", "Ctrl+Return"),
         Act("in units", "One value in all its units …", sheet("levels", "forms.units_form"), "Write", "U"),
-        Act("far end", "The far end …", sheet("link", "far_end_form"), "Write", "E"),
-        Act("place", "Place …", sheet("field", "place_form"), "Write", "L"),
-        Act("run", "Run …", sheet("field", "run_form"), "Write", "R"),
-        Act("reading", "Reading at a place …", sheet("field", "reading_form"), "Write", "N"),
+        Act("far end", "The far end …", record(FarEnd), "Write", "E"),
+        Act("place", "Place …", record(Place), "Write", "L"),
+        Act("run", "Run …", record(Run), "Write", "R"),
+        Act("reading", "Reading at a place …", record(Reading), "Write", "N"),
         Act("live", "Log by single keys", w.start_live, "Write", "G"),
-        Act("what if", "What if …", sheet("link", "what_if_form"), "Write", "I"),
+        Act("what if", "What if …", sheet("link", "sheets.what_if_form"), "Write", "I"),
         *(
             Act(f"climb {rung}", f"{rung.capitalize()}", lambda rung=rung: w.climb_to(rung), "Climb", str(i), False)  # type: ignore[misc]
             for i, rung in enumerate(RUNGS, 1)

@@ -15,7 +15,7 @@ from tallmast.formats.sniff import is_notebook
 from tallmast.notebook.store import Entry
 from tallmast.units import show
 
-from .bench.forms import carried_settings
+from .bench.sheets import carried_settings
 from .bringing_kinds import SHEETS, Arrived, load, sweeps_entry, sweeps_sheet, waypoints_entry
 from .entry import Form
 from .records import photo_entry

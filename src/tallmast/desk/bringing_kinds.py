@@ -21,7 +21,7 @@ from .bench.bring_forms import bring_sweep_form, bring_table_form
 from .entry import FieldError, Form, Later
 from .field.log_forms import bring_log_form, log_entry
 from .levels.guided_forms import bring_display_form, bring_gains_form
-from .pattern.forms import bring_cut_form
+from .pattern.sheets import bring_cut_form
 from .session import LARGE_BYTES, Session
 
 READERS: dict[sniff.FileKind, Callable[[bytes, str], Any]] = {

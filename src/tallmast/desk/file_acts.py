@@ -96,12 +96,14 @@ class FileActs(QMainWindow):
         except (NotebookError, OSError) as error:
             self.tell_trouble(str(error))
             return False
-        from .shelf.forms import question_form
+        from tallmast.notebook.records import Question
+
+        from .sheets.record_sheet import form
 
         self.session.open(notebook)
         self.climb_to("shelf")
         # In a turn of its own: opening and the first sheet together would be felt.
-        QTimer.singleShot(40, self, lambda: self.write(question_form(self.session)))
+        QTimer.singleShot(40, self, lambda: self.write(form(self.session, Question)))
         return True
 
     def open_demo(self) -> None:

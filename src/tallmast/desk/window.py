@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cached_property, partial
 from importlib import import_module
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import QCoreApplication, QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShowEvent
@@ -27,28 +27,7 @@ from tallmast import __version__
 from tallmast.figures.paper import Appearance, Paper
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
-from tallmast.notebook.records import (
-    Antenna,
-    CableSweep,
-    Claim,
-    Comparison,
-    Cut,
-    DisplayRun,
-    Emitter,
-    Fixture,
-    GainTable,
-    Log,
-    MeterReading,
-    NoiseSite,
-    PadCheck,
-    Piece,
-    Place,
-    Radio,
-    Reading,
-    Record,
-    Run,
-    Sweep,
-)
+from tallmast.notebook.records import KINDS, Antenna, Record
 from tallmast.notebook.store import Act
 from tallmast.units import show
 
@@ -68,31 +47,9 @@ if TYPE_CHECKING:
     from .entry import EntrySheet, Form
     from .start import StartPage
 
+R = TypeVar("R", bound=Record)
 TURN_MS = 1
 """Gives a rung that is shown for the first time a turn of its own. Not 0: that would come before any key pressed meanwhile."""
-
-RECORD_FORMS: dict[type[Record], tuple[str, str]] = {
-    Antenna: ("shelf", "antenna_form"),
-    Claim: ("shelf", "claim_form"),
-    Piece: ("levels", "drawer_forms.piece_form"),
-    Radio: ("levels", "drawer_forms.radio_form"),
-    NoiseSite: ("levels", "noise_forms.noise_form"),
-    Emitter: ("levels", "noise_forms.emitter_form"),
-    Comparison: ("levels", "noise_forms.comparison_form"),
-    DisplayRun: ("levels", "guided_forms.display_run_form"),
-    PadCheck: ("levels", "guided_forms.pad_check_form"),
-    MeterReading: ("bench", "meter_form"),
-    Sweep: ("bench", "sweep_form"),
-    Fixture: ("bench", "fixture_form"),
-    CableSweep: ("bench", "cable_sweep_form"),
-    Cut: ("pattern", "cut_form"),
-    Place: ("field", "place_form"),
-    Run: ("field", "run_form"),
-    Reading: ("field", "reading_form"),
-    Log: ("field", "log_forms.log_form"),
-    GainTable: ("levels", "guided_forms.gain_table_form"),
-}
-"""The rung on which a kind of record is written, and the sheet that opens one."""
 
 
 class Window(FileActs):
@@ -303,7 +260,7 @@ class Window(FileActs):
             missing = next((rung for rung in RUNGS if rung not in self.views), None)
             if missing is not None:
                 self._view(missing)
-                import_module(f"tallmast.desk.{missing}.{'view' if missing == 'verdict' else 'forms'}")
+                import_module(f"tallmast.desk.{missing}.{'view' if missing == 'verdict' else 'sheets'}")
                 self._idle.start(10)
             else:
                 _ = self.bringing
@@ -546,7 +503,7 @@ class Window(FileActs):
             if act.name != "find"
         ]
         evidence = self.session.evidence
-        for model in RECORD_FORMS:
+        for model in (m for m in KINDS.values() if m.rung):
             records: list[Record] = list(evidence.all(model))
             things += [Found(self._words(r), model.kind, partial(self.open_record, r)) for r in records]
         finder = Finder(things, self)
@@ -560,11 +517,16 @@ class Window(FileActs):
 
     def open_record(self, record: Record) -> None:
         """Open the sheet of a record, on its rung."""
-        rung, name = RECORD_FORMS[type(record)]
-        self.climb_to(rung)
+        self.climb_to(record.rung)
         if isinstance(record, Antenna):
             self.session.focus(record.id)
-        self.write(acts_module.form_maker(rung, name)(self.session, record))
+        self.write_record(type(record), record)
+
+    def write_record(self, model: type[R], old: R | None = None) -> None:
+        """Open the sheet of a new record of a kind, or of one that was kept before."""
+        from .sheets.record_sheet import form
+
+        self.write(form(self.session, model, old))
 
     def help(self) -> None:
         from .finder import Page

@@ -12,7 +12,7 @@ from tallmast.units import show
 from ..entry import Field, FieldError, Form, Later
 from ..records import antenna_choices
 from ..session import Session
-from .forms import last_sweep, sweep_fields, sweep_settings
+from .sheets import sweep_fields, sweep_settings
 
 
 def bring_sweep_form(
@@ -28,14 +28,13 @@ def bring_sweep_form(
     if ports > 1:
         choices = [(port, f"port {port} (S{port}{port})") for port in range(1, ports + 1)]
         fields.append(Field("port", "Port", choices=choices, chosen=1))
-    last = last_sweep(session)
-    fields += sweep_fields(last)
+    fields += sweep_fields(session)
 
     def kept(v: dict[str, Any]) -> Later:
         antenna = session.evidence.antenna(v["antenna"])
         if antenna is None:
             raise FieldError("antenna", "Put the antenna on the shelf first.")
-        return keep_all(antenna, v.get("port") or 1, sweep_settings(v, last.cable if last else None))
+        return keep_all(antenna, v.get("port") or 1, sweep_settings(v, session))
 
     what = f"{len(names)} sweeps" if several else names[0]
     note = "Settings are those of the last sweep. The state is the antenna’s present one."
@@ -46,7 +45,7 @@ def bring_table_form(
     session: Session, name: str, found: SweepTable, keep_it: Callable[[Antenna, Mapping, dict[str, Any]], Later]
 ) -> Form:
     """A sweep as a table: whose it is, which column is what; guessed, shown, correctable."""
-    focus, guessed, last = session.focus_antenna, found.mapping, last_sweep(session)
+    focus, guessed = session.focus_antenna, found.mapping
     columns = [(c, c) for c in found.columns]
     fields = [
         Field("antenna", "It is of", choices=antenna_choices(session), chosen=focus.id if focus else None),
@@ -55,7 +54,7 @@ def bring_table_form(
         Field("meaning", "It holds", choices=list(MEANINGS.items()), chosen=guessed.meaning),
         Field("first", "First of these", choices=columns, chosen=guessed.first),
         Field("second", "Second, if there is one", choices=[("", "none"), *columns], chosen=guessed.second),
-        *sweep_fields(last),
+        *sweep_fields(session),
     ]
 
     def kept(v: dict[str, Any]) -> Later:
@@ -68,7 +67,7 @@ def bring_table_form(
                 "second", f"{show.upper_first(MEANINGS[v['meaning']])} takes two columns: choose the second."
             )
         mapping = Mapping(v["frequency"], v["unit"], v["meaning"], v["first"], v["second"] if two else "")
-        return keep_it(antenna, mapping, sweep_settings(v, last.cable if last else None))
+        return keep_it(antenna, mapping, sweep_settings(v, session))
 
     note = "The columns were guessed by their names and numbers; change what is wrong." + "".join(
         f" {show.upper_first(n)}." for n in found.reflection.notes

@@ -17,12 +17,15 @@ from tallmast.findings.bench import AntennaBench, BenchFinding, MatchProposal
 from tallmast.findings.bench.live import newest_fixture
 from tallmast.findings.climb import Climb
 from tallmast.instruments.driver import SweepPlan
+from tallmast.notebook.records import Fixture
 from tallmast.units import show
 
 from ..parts import Card, Cell, Ledger, Switch, figure_cell
 from ..rung_view import RungView
-from . import analyzer_forms, forms
+from ..sheets.record_sheet import form as record_form
+from . import analyzer_forms
 from .practising import PRACTICE
+from .sheets import cable_form
 
 if TYPE_CHECKING:
     from .live import LiveBench
@@ -123,9 +126,9 @@ class BenchView(RungView):
             assert live.calibration is not None
             form = analyzer_forms.standards_form(live.calibration.standards, live.set_standards)
         elif name == "fixture":
-            form = forms.fixture_form(session, newest_fixture(session.evidence))
+            form = record_form(session, Fixture, newest_fixture(session.evidence))
         elif name == "cable":
-            form = forms.cable_form(live.keep_cable)
+            form = cable_form(session, live.keep_cable)
         elif name == "cut":
             advice = session.climb.bench.focus.advice if session.climb and session.climb.bench.focus else ""
             form = analyzer_forms.cut_off_form(f"{show.upper_first(advice)}." if advice else "", live.cut_off)

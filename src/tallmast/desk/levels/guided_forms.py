@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, get_args
 
-from tallmast.notebook.records import Antenna, DisplayRun, DisplayScale, GainTable, PadCheck, Piece, Radio
+from tallmast.notebook.records import Antenna, DisplayRun, DisplayScale, Radio
 from tallmast.units import read, show
 
 from ..bench.practising import PRACTICE
 from ..entry import Field, FieldError, Form, Later
-from ..records import antenna_choices, decibels, history, keep, reason_fields, remover, text_of
+from ..records import antenna_choices
 from ..session import Session
 from .display_run import DisplayPlan
 from .guided import Addresses
@@ -128,84 +128,6 @@ def display_plan_form(session: Session, begin: Callable[[DisplayPlan], None]) ->
     )
 
 
-def display_run_form(session: Session, old: DisplayRun) -> Form:
-    """What is noted of a run that was kept."""
-    fields = [
-        Field("receiver", "Whose display", read.plain, initial=old.receiver, needed=True),
-        Field(
-            "zero",
-            "Level at the receiver with 0 dB",
-            read.level,
-            show.level,
-            text_of(old.zero_dbm, show.level),
-            "-45 dBm",
-        ),
-        Field(
-            "zero_u", "Doubt of that", read.loss, lambda v: f"u = {v:g} dB", text_of(old.zero_u_db, decibels), "0.5 dB"
-        ),
-        Field(
-            "step_u",
-            "Doubt of a setting",
-            read.loss,
-            lambda v: f"u = {v:g} dB",
-            text_of(old.step_u_db, decibels),
-            "0.15 dB",
-        ),
-        *reason_fields(old),
-    ]
-
-    def kept(v: dict[str, Any]) -> bool:
-        record = old.revised(
-            receiver=v["receiver"], zero_dbm=v["zero"], zero_u_db=v["zero_u"] or 0.0, step_u_db=v["step_u"] or 0.0
-        )
-        return keep(session, record.title, record, old, v)
-
-    return Form(
-        f"{old.receiver}, {old.scale}",
-        fields,
-        kept,
-        remove=remover(session, old, old.title),
-        history=history(session, old),
-    )
-
-
-def pad_check_form(session: Session, old: PadCheck) -> Form:
-    """What is noted of a pad that was measured."""
-    piece = session.evidence.get(Piece, old.piece_id)
-    fields = [
-        Field(
-            "frequency",
-            "Measured at",
-            read.frequency,
-            show.frequency,
-            text_of(old.frequency_hz, show.frequency),
-            "869 MHz",
-            True,
-        ),
-        Field(
-            "linearity",
-            "The meter’s linearity over 10 dB",
-            read.loss,
-            lambda v: f"u = {v:g} dB",
-            text_of(old.linearity_db, decibels),
-            "0.03 dB",
-        ),
-        *reason_fields(old),
-    ]
-
-    def kept(v: dict[str, Any]) -> bool:
-        record = old.revised(frequency_hz=v["frequency"], linearity_db=v["linearity"] or 0.0)
-        return keep(session, "a pad check", record, old, v)
-
-    return Form(
-        f"Check of {piece.name if piece else 'a piece'}",
-        fields,
-        kept,
-        remove=remover(session, old, "a pad check"),
-        history=history(session, old),
-    )
-
-
 def bring_gains_form(session: Session, name: str, notes: tuple[str, ...], keep_it: Callable[[Antenna], Later]) -> Form:
     """Whose gain a table gives."""
     focus = session.focus_antenna
@@ -221,36 +143,6 @@ def bring_gains_form(session: Session, name: str, notes: tuple[str, ...], keep_i
         f" {show.upper_first(n)}." for n in notes
     )
     return Form(f"Bring in {name}", fields, kept, note, keep_words="Bring in")
-
-
-def gain_table_form(session: Session, old: GainTable) -> Form:
-    """A gain table that was brought in: whose it is."""
-    series = session.evidence.series(old.series_id)
-    f, gain = series["frequency_hz"], series["gain_dbi"]
-    note = (
-        f"{show.upper_first(show.count(len(f), 'frequency', 'frequencies'))} from {show.frequency(float(f.min()))} to "
-        f"{show.frequency(float(f.max()))}; {show.fixed(float(gain.min()), 1)} to {show.fixed(float(gain.max()), 1)} dBi."
-    )
-    fields = [
-        Field("antenna", "It is of", choices=antenna_choices(session), chosen=old.antenna_id),
-        *reason_fields(old),
-    ]
-
-    def kept(v: dict[str, Any]) -> bool:
-        antenna = session.evidence.antenna(v["antenna"])
-        if antenna is None:
-            raise FieldError("antenna", "Put the antenna on the shelf first (A).")
-        record = old.revised(antenna_id=antenna.id)
-        return keep(session, f"gain table {old.source} is of {antenna.name}", record, old, v)
-
-    return Form(
-        f"Gain table {old.source}".rstrip(),
-        fields,
-        kept,
-        note,
-        remove=remover(session, old, f"gain table {old.source}"),
-        history=history(session, old),
-    )
 
 
 def bring_display_form(

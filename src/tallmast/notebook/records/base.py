@@ -29,6 +29,12 @@ class Record(Part, frozen=True, kw_only=True):
     """The base of every kind; `id` stays the same through all revisions."""
 
     kind: ClassVar[str] = ""
+    rung: ClassVar[str] = ""
+    """On which it is written; empty where no sheet makes or opens one."""
+    series: ClassVar[dict[str, str]] = {}
+    """Columns of its series and what they hold, where it has one (`series_id`)."""
+    folder: ClassVar[str] = ""
+    """Of the bundle, where its columns go."""
     id: str = field(default_factory=new_id)
 
     @property

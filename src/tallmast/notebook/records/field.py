@@ -6,23 +6,35 @@ from typing import Annotated, ClassVar, Literal
 
 from msgspec import Meta, field
 
+from tallmast.units.quantity import FREQUENCY, LENGTH, LOSS, NAME, POSITION, POWER
+
+from .asked import Asked
 from .base import Finite, NotNegative, Positive, Record
 
 Latitude = Annotated[float, Meta(ge=-90, le=90)]
 Longitude = Annotated[float, Meta(ge=-180, le=180)]
 ListeningEnd = Literal["home", "away"]
+LISTENING_ENDS: dict[ListeningEnd, str] = {"away": "the far end, out there", "home": "the home end"}
 RunKind = Literal["places", "walk", "drive", "boat", "flight", "loop"]
 RunEnd = Literal["turned back as planned", "the field ended", "the signal was lost"]
 
 
 class Place(Record, frozen=True, kw_only=True):
+    """Where something stands, or was heard."""
+
     kind: ClassVar[str] = "place"
-    name: str
-    latitude_deg: Latitude
+    rung: ClassVar[str] = "field"
+    name: Annotated[str, Asked("Name", NAME, "Kelp Rock")]
+    latitude_deg: Annotated[
+        Latitude,
+        Asked(
+            "Position", POSITION, "57.9050, -11.2022 or 57°54.3'N 11 12 08 W", key="position", joins=("longitude_deg",)
+        ),
+    ]
     longitude_deg: Longitude
-    height_m: NotNegative = 2.0
+    height_m: Annotated[NotNegative, Asked("Antenna above ground or water", LENGTH, "2 m or 6 ft")] = 2.0
     """Antenna above the ground or water there."""
-    note: str = ""
+    note: Annotated[str, Asked("Note", hint="ridge behind it")] = ""
 
     @property
     def title(self) -> str:
@@ -46,22 +58,28 @@ class Run(Record, frozen=True, kw_only=True):
     """One field run: one antenna, one set of factors."""
 
     kind: ClassVar[str] = "run"
+    rung: ClassVar[str] = "field"
     number: Annotated[int, Meta(ge=1)]
-    manner: RunKind = "places"
-    antenna_id: str
+    antenna_id: Annotated[str, Asked("Antenna", of="antenna")]
     state_id: str = ""
-    power_w: Positive
-    pad_db: NotNegative = 0.0
-    rate: str = ""
-    channel_hz: Positive | None = None
-    place_id: str | None = None
-    path: str = ""
-    height_m: NotNegative | None = None
-    battery: str = ""
-    weather: str = ""
+    manner: Annotated[RunKind, Asked("How")] = "places"
+    power_w: Annotated[Positive, Asked("Power", POWER, "10 mW")]
+    pad_db: Annotated[NotNegative, Asked("Pads in all", LOSS, "16 dB")] = 0.0
+    channel_hz: Annotated[Positive | None, Asked("Channel", FREQUENCY, "868.95 MHz")] = None
+    rate: Annotated[str, Asked("Rate", hint="38k4")] = ""
+    place_id: Annotated[str | None, Asked("From", of="place", none="not noted")] = None
+    path: Annotated[str, Asked("Path", hint="A")] = ""
+    height_m: Annotated[NotNegative | None, Asked("Antenna height", LENGTH, "6 m")] = None
+    battery: Annotated[str, Asked("Battery", hint="fresh")] = ""
+    weather: Annotated[str, Asked("Weather", hint="dry")] = ""
     started_at: str = ""
-    ended: RunEnd = "turned back as planned"
-    taken_in_reason: str = ""
+    ended: Annotated[RunEnd, Asked("How it ended")] = "turned back as planned"
+    taken_in_reason: Annotated[
+        str,
+        Asked(
+            "Compare it all the same, because", hint="only if you know that the change does nothing", correcting=True
+        ),
+    ] = ""
     """Why a run that changed several things is compared all the same."""
 
     @property
@@ -73,19 +91,22 @@ class Reading(Record, frozen=True, kw_only=True):
     """What one end noted of a run at a place."""
 
     kind: ClassVar[str] = "reading"
-    run_id: str
-    place_id: str
-    end: ListeningEnd = "away"
+    rung: ClassVar[str] = "field"
+    as_typed: Annotated[
+        str, Asked("What was heard", NAME, "-97 dBm · S7 · 3 bars · 4 of 5 · heard · not heard", key="what")
+    ] = ""
+    run_id: Annotated[str, Asked("Run", of="run")]
+    place_id: Annotated[str, Asked("At", of="place")]
+    end: Annotated[ListeningEnd, Asked("Who listened", choices=LISTENING_ENDS)] = "away"
     """Which end was listening."""
     heard: bool = True
     level_dbm: Finite | None = None
-    as_typed: str = ""
     readability: Annotated[int, Meta(ge=1, le=5)] | None = None
     shown: Finite | None = None
     """What a display showed that was stepped through known attenuation: the level follows from that run."""
     receiver: str = ""
     """Whose display."""
-    note: str = ""
+    note: Annotated[str, Asked("Note", hint="neighbour on the next channel")] = ""
     at: str = ""
 
     @property
@@ -94,11 +115,18 @@ class Reading(Record, frozen=True, kw_only=True):
 
 
 class Log(Record, frozen=True, kw_only=True):
-    """A logger's track; its series holds `latitude_deg`, `longitude_deg`, `level_dbm` (NaN: not heard), and
-    `time_s`, `height_m` where the file had them."""
+    """A logger's track."""
 
     kind: ClassVar[str] = "log"
-    run_id: str
+    rung: ClassVar[str] = "field"
+    series: ClassVar[dict[str, str]] = {
+        "latitude_deg": "",
+        "longitude_deg": "",
+        "level_dbm": "NaN: not heard",
+        "time_s": "where the file had it",
+        "height_m": "where the file had it",
+    }
+    run_id: Annotated[str, Asked("It is the log of run", of="run")]
     series_id: str
     source: str = ""
     raw_sha256: str | None = None

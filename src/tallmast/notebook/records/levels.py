@@ -6,57 +6,111 @@ from typing import Annotated, ClassVar, Literal
 
 from msgspec import Meta, field
 
+from tallmast.physics.exposure import SOURCES
+from tallmast.units.quantity import (
+    AXIAL_RATIO,
+    DECIBEL,
+    DISTANCE,
+    FREQUENCY,
+    GAIN,
+    LENGTH,
+    LEVEL,
+    LOSS,
+    NAME,
+    NOISE_FIGURE,
+    PERCENT,
+    POWER,
+    RADIATED,
+    TIMES,
+    U_DB,
+)
+
+from .asked import Asked
 from .base import Finite, NotNegative, Part, Positive, Record
-from .shelf import Connector, Polarization
+from .lists import CURVE, PADS, POINTS, SPELLS, At, Pad, Spell
+from .shelf import CIRCULAR, Connector, Polarization
 
 PieceType = Literal["adapter", "cable", "pad", "step attenuator", "filter", "preamp", "splitter"]
-
-
-class At(Part, frozen=True, kw_only=True):
-    """A loss known at a frequency."""
-
-    frequency_hz: Positive
-    loss_db: Finite
-    u_db: NotNegative = 0.1
+PIECE_TYPES: dict[PieceType, str] = {
+    "adapter": "an adapter",
+    "cable": "a cable",
+    "pad": "a pad",
+    "step attenuator": "a step attenuator",
+    "filter": "a filter",
+    "preamp": "a preamp",
+    "splitter": "a splitter",
+}
+PASSIVE: tuple[PieceType, ...] = ("adapter", "pad", "step attenuator", "filter", "splitter")
+LIMITS = {key: words.split(",")[0] for key, words in SOURCES.items()}
+Surroundings = Literal["", "city", "residential", "rural", "quiet rural", "galactic"]
+SURROUNDINGS: dict[Surroundings, str] = {
+    "": "not by category",
+    "city": "city",
+    "residential": "residential",
+    "rural": "rural",
+    "quiet rural": "quiet rural",
+    "galactic": "nothing but the sky",
+}
+QUIETER = {key: words for key, words in SURROUNDINGS.items() if key != "city"}
 
 
 class Piece(Record, frozen=True, kw_only=True):
     """What lies between a radio and an antenna: an adapter, a cable, a pad, a preamp."""
 
     kind: ClassVar[str] = "piece"
-    name: str
-    type: PieceType = "adapter"
-    first: Connector | None = None
-    """Towards the antenna."""
-    second: Connector | None = None
-    """Towards the radio."""
-    loss_db: NotNegative = 0.1
+    rung: ClassVar[str] = "levels"
+    name: Annotated[str, Asked("Name", NAME, "10 dB pad")]
+    type: Annotated[PieceType, Asked("It is", choices=PIECE_TYPES)] = "adapter"
+    first: Annotated[Connector | None, Asked("Towards the antenna")] = None
+    second: Annotated[Connector | None, Asked("Towards the radio")] = None
+    loss_db: Annotated[
+        NotNegative, Asked("Loss, as marked (of a step attenuator: at 0 dB)", LOSS, "10 dB", ("type", PASSIVE))
+    ] = 0.1
     """As marked; of a step attenuator what it takes at 0 dB, of a cable the loss that its curve leaves out."""
-    loss_u_db: NotNegative = 0.05
-    tolerance_db: NotNegative = 0.0
+    tolerance_db: Annotated[
+        NotNegative,
+        Asked("Tolerance, ±", LOSS, "0.3 dB", ("type", ("pad", "step attenuator", "splitter", "preamp", "filter"))),
+    ] = 0.0
     """Half-width of what the maker promises; taken as a rectangular distribution."""
-    rating_w: Positive | None = None
-    low_hz: Positive | None = None
-    """From which frequency it is meant to be used."""
-    top_hz: Positive | None = None
-    """Up to which frequency it is meant to be used."""
-    measured: list[At] = field(default_factory=list)
-    """What it was found to take, where somebody wrote that down; checks on instruments are records of their own."""
-    length_m: Positive | None = None
-    curve: list[At] = field(default_factory=list)
-    """Of a cable: loss of one metre."""
-    largest_db: Positive | None = None
+    loss_u_db: Annotated[NotNegative, Asked("Doubt of that loss", LOSS, "0.05 dB")] = 0.05
+    largest_db: Annotated[Positive | None, Asked("Can be set up to", LOSS, "63 dB", ("type", ("step attenuator",)))] = (
+        None
+    )
     """Of a step attenuator: the most that it can be set to."""
-    step_db: Positive = 1.0
-    stop_db: NotNegative = 0.0
-    """Of a filter: what it takes beyond its band."""
-    gain_db: NotNegative = 0.0
+    step_db: Annotated[Positive, Asked("In steps of", LOSS, "1 dB", ("type", ("step attenuator",)))] = 1.0
+    length_m: Annotated[Positive | None, Asked("Length", LENGTH, "7 m", ("type", ("cable",)))] = None
+    curve: Annotated[
+        list[At],
+        Asked("Its loss, from its sheet", CURVE, "6.6 dB/100 m at 100 MHz; 22 dB/100 m at 1 GHz", ("type", ("cable",))),
+    ] = field(default_factory=list)
+    """Of a cable: loss of one metre."""
+    gain_db: Annotated[NotNegative, Asked("Gain", LOSS, "15 dB", ("type", ("preamp",)))] = 0.0
     """Of a preamp."""
-    noise_figure_db: NotNegative | None = None
-    overload_dbm: Finite | None = None
+    noise_figure_db: Annotated[
+        NotNegative | None, Asked("Noise figure", NOISE_FIGURE, "1 dB or 75 K", ("type", ("preamp",)))
+    ] = None
+    overload_dbm: Annotated[
+        Finite | None, Asked("Input where it overloads", LEVEL, "-30 dBm", ("type", ("preamp",)))
+    ] = None
     """Of a preamp: the level at its input where its gain has fallen by 1 dB."""
-    damage_dbm: Finite | None = None
+    damage_dbm: Annotated[
+        Finite | None, Asked("Input that it must never see", LEVEL, "5 dBm", ("type", ("preamp",)))
+    ] = None
     """The level at its input that it must never see."""
+    stop_db: Annotated[NotNegative, Asked("Takes beyond its band", LOSS, "40 dB", ("type", ("filter",)))] = 0.0
+    """Of a filter: what it takes beyond its band."""
+    measured: Annotated[
+        list[At],
+        Asked(
+            "Measured elsewhere", POINTS, "10.1 dB at 868 MHz; 10.3 ±0.1 dB at 2.4 GHz", ("type", (*PASSIVE, "cable"))
+        ),
+    ] = field(default_factory=list)
+    """What it was found to take, where somebody wrote that down; checks on instruments are records of their own."""
+    rating_w: Annotated[Positive | None, Asked("Carries at most", POWER, "2 W")] = None
+    low_hz: Annotated[Positive | None, Asked("Meant from", FREQUENCY, "0.1 MHz")] = None
+    """From which frequency it is meant to be used."""
+    top_hz: Annotated[Positive | None, Asked("Meant for up to", FREQUENCY, "6 GHz")] = None
+    """Up to which frequency it is meant to be used."""
 
     @property
     def title(self) -> str:
@@ -67,17 +121,20 @@ class Radio(Record, frozen=True, kw_only=True):
     """A transmitter, a receiver, or both, and what its input bears."""
 
     kind: ClassVar[str] = "radio"
-    name: str
-    power_w: Positive | None = None
-    power_u_db: NotNegative = 0.3
-    sensitivity_dbm: Finite | None = None
+    rung: ClassVar[str] = "levels"
+    name: Annotated[str, Asked("Name", NAME, "logger radio")]
+    power_w: Annotated[Positive | None, Asked("Power it sends", POWER, "25 mW")] = None
+    power_u_db: Annotated[NotNegative, Asked("Doubt of that", U_DB, "0.3 dB")] = 0.3
+    sensitivity_dbm: Annotated[Finite | None, Asked("Weakest it takes", LEVEL, "-102 dBm or 0.5 µV")] = None
     sensitivity_u_db: NotNegative = 1.0
-    bandwidth_hz: Positive | None = None
-    snr_db: Finite | None = None
+    snr_db: Annotated[Finite | None, Asked("Over the noise at that", DECIBEL, "12 dB; as its sheet states it")] = None
     """Over the noise at that sensitivity: 12 dB SINAD, or as the maker states it."""
-    noise_figure_db: NotNegative | None = None
-    overload_dbm: Finite | None = None
-    damage_dbm: Finite | None = None
+    bandwidth_hz: Annotated[Positive | None, Asked("Bandwidth", FREQUENCY, "50 kHz")] = None
+    noise_figure_db: Annotated[
+        NotNegative | None, Asked("Noise figure", NOISE_FIGURE, "6 dB; follows from the rest if empty")
+    ] = None
+    overload_dbm: Annotated[Finite | None, Asked("Input where it overloads", LEVEL, "-25 dBm")] = None
+    damage_dbm: Annotated[Finite | None, Asked("Input that it must never see", LEVEL, "10 dBm")] = None
 
     @property
     def title(self) -> str:
@@ -91,37 +148,40 @@ class Placed(Part, frozen=True, kw_only=True):
     setting_db: NotNegative = 0.0
 
 
-class Pad(Part, frozen=True, kw_only=True):
-    """An attenuator."""
-
-    name: str
-    attenuation_db: NotNegative
-    tolerance_db: NotNegative = 0.3
-    """Half-width of what the maker promises; taken as a rectangular distribution."""
-    rating_w: Positive = 0.5
-
-
 class Chain(Record, frozen=True, kw_only=True):
     """From the transmitter to the antenna's connector, as set up for the test."""
 
     kind: ClassVar[str] = "chain"
+    rung: ClassVar[str] = "levels"
     id: str = "chain"
-    power_w: Positive
-    power_u_db: NotNegative = 0.3
-    pads: list[Pad] = field(default_factory=list)
-    cable_loss_db: NotNegative = 0.0
-    cable_loss_u_db: NotNegative = 0.1
-    full_power_w: Positive | None = None
-    """What will be used in the end; the reduced-power test stands for it."""
-    duty: Annotated[float, Meta(gt=0, le=1)] = 1.0
-    limit: Literal["icnirp-2020", "fcc-1.1310"] = "icnirp-2020"
-    legal_eirp_w: Positive | None = None
-    """The user's own limit."""
-    radio_id: str = ""
-    placed: list[Placed] = field(default_factory=list)
+    radio_id: Annotated[str, Asked("Radio, from the drawer", of="radio", none="none noted")] = ""
+    power_w: Annotated[Positive, Asked("Transmitter power in the test", POWER, "10 mW or 10 dBm")]
+    pads: Annotated[list[Pad], Asked("Other pads, in order", PADS, "10 dB 2 W + 6 dB; empty: none")] = field(
+        default_factory=list
+    )
+    placed: Annotated[list[Placed], Asked("Pieces of the drawer, from the radio on")] = field(default_factory=list)
     """From the radio on, before `pads`."""
-    ground_reflection: bool = True
+    cable_loss_db: Annotated[NotNegative, Asked("Cable loss", LOSS, "1.2 dB")] = 0.0
+    cable_loss_u_db: NotNegative = 0.1
+    full_power_w: Annotated[Positive | None, Asked("Power in the end, without pads", POWER, "25 mW")] = None
+    """What will be used in the end; the reduced-power test stands for it."""
+    power_u_db: Annotated[NotNegative, Asked("Doubt of the power", U_DB, "0.3 dB")] = 0.3
+    duty: Annotated[Annotated[float, Meta(gt=0, le=1)], Asked("Share of time on the air", PERCENT, "10 %")] = 1.0
+    limit: Annotated[
+        Literal["icnirp-2020", "fcc-1.1310"], Asked("Exposure limit for the clear distance", choices=LIMITS)
+    ] = "icnirp-2020"
+    ground_reflection: Annotated[
+        bool,
+        Asked(
+            "For the clear distance the ground is taken",
+            choices={True: "to reflect (farther)", False: "not to reflect"},
+        ),
+    ] = True
     """Whether the clear distance allows for the ground's."""
+    legal_eirp_w: Annotated[
+        Positive | None, Asked("Your own limit of EIRP", RADIATED, "0.5 W; as your licence says")
+    ] = None
+    """The user's own limit."""
 
     @property
     def cable_u_db(self) -> float:
@@ -141,22 +201,27 @@ class FarEnd(Record, frozen=True, kw_only=True):
     """The other end of the link."""
 
     kind: ClassVar[str] = "far end"
+    rung: ClassVar[str] = "link"
     id: str = "far end"
-    name: str = "far end"
-    gain_dbi: Finite = 2.15
-    gain_u_db: NotNegative = 1.0
-    polarization: Polarization = "vertical"
-    axial_ratio_db: NotNegative | None = None
-    cable_loss_db: NotNegative = 0.0
-    sensitivity_dbm: Finite
-    sensitivity_u_db: NotNegative = 1.0
-    power_w: Positive | None = None
-    home_sensitivity_dbm: Finite | None = None
-    radio_id: str = ""
-    placed: list[Placed] = field(default_factory=list)
+    name: Annotated[str, Asked("What it is", NAME, "gauge", offered="", needed=True)] = "far end"
+    sensitivity_dbm: Annotated[Finite, Asked("Weakest signal it takes", LEVEL, "-112 dBm or 0.6 µV")]
+    sensitivity_u_db: Annotated[NotNegative, Asked("Doubt of that", U_DB, "1 dB")] = 1.0
+    gain_dbi: Annotated[Finite, Asked("Gain of its antenna", GAIN, "2.15 dBi")] = 2.15
+    gain_u_db: Annotated[NotNegative, Asked("Doubt of that", U_DB, "1 dB")] = 1.0
+    polarization: Annotated[Polarization, Asked("Its polarization")] = "vertical"
+    axial_ratio_db: Annotated[
+        NotNegative | None, Asked("Its axial ratio", AXIAL_RATIO, "2 dB or 1.26", ("polarization", CIRCULAR))
+    ] = None
+    radio_id: Annotated[str, Asked("Radio, from the drawer", of="radio", none="none noted")] = ""
+    placed: Annotated[list[Placed], Asked("Pieces of the drawer, from its radio on")] = field(default_factory=list)
     """From its radio on; both ways."""
-    wanted_db: NotNegative = 0.0
+    wanted_db: Annotated[NotNegative, Asked("How far over its sensitivity you want to be", LOSS, "6 dB")] = 0.0
     """How far over its sensitivity one would like to be."""
+    cable_loss_db: Annotated[NotNegative, Asked("Loss of its cable", LOSS, "0 dB")] = 0.0
+    power_w: Annotated[Positive | None, Asked("Power it answers with", POWER, "10 mW; for the way back")] = None
+    home_sensitivity_dbm: Annotated[
+        Finite | None, Asked("Weakest signal home takes", LEVEL, "-104 dBm; for the way back")
+    ] = None
 
     @property
     def title(self) -> str:
@@ -167,10 +232,11 @@ class Emitter(Record, frozen=True, kw_only=True):
     """A transmitter in the neighbourhood: by EIRP and distance, or by the field that it makes here."""
 
     kind: ClassVar[str] = "emitter"
-    name: str
-    frequency_hz: Positive
+    rung: ClassVar[str] = "levels"
+    name: Annotated[str, Asked("Name", NAME, "harbour repeater")]
+    frequency_hz: Annotated[Positive, Asked("It sends at", FREQUENCY, "160 MHz")]
+    distance_m: Annotated[Positive | None, Asked("How far it is, if its EIRP was given", DISTANCE, "900 m")] = None
     eirp_w: Positive | None = None
-    distance_m: Positive | None = None
     field_v_per_m: Positive | None = None
 
     @property
@@ -182,29 +248,39 @@ class NoiseSite(Record, frozen=True, kw_only=True):
     """What a receiver has to hear through, and what could be done about it."""
 
     kind: ClassVar[str] = "noise"
+    rung: ClassVar[str] = "levels"
     id: str = "noise"
-    surroundings: Literal["", "city", "residential", "rural", "quiet rural", "galactic"] = ""
-    """By Rec. ITU-R P.372, where nothing was measured."""
-    quieter: Literal["", "residential", "rural", "quiet rural", "galactic"] = ""
-    """A place that one could move to."""
-    floor_dbm: Finite | None = None
-    """Measured at the antenna's connector in `bandwidth_hz`, with the antenna on."""
-    floor_u_db: NotNegative = 1.0
-    quieter_floor_dbm: Finite | None = None
-    """The same at the other place."""
-    bandwidth_hz: Positive
-    snr_db: Finite = 10.0
+    bandwidth_hz: Annotated[Positive, Asked("Bandwidth", FREQUENCY, "50 kHz")]
+    receiver_figure_db: Annotated[NotNegative, Asked("The receiver’s noise figure", NOISE_FIGURE, "6 dB")]
+    snr_db: Annotated[Finite, Asked("Wanted over the noise", DECIBEL, "10 dB, or 12 for SINAD")] = 10.0
     """Wanted over the noise."""
-    receiver_figure_db: NotNegative
-    feed_loss_db: NotNegative = 0.0
-    preamp_gain_db: NotNegative = 15.0
-    preamp_figure_db: NotNegative = 1.0
-    more_gain_db: NotNegative = 3.0
+    floor_dbm: Annotated[
+        Finite | None, Asked("Noise measured here, antenna on", LEVEL, "-117 dBm, in that bandwidth")
+    ] = None
+    """Measured at the antenna's connector in `bandwidth_hz`, with the antenna on."""
+    floor_u_db: Annotated[NotNegative, Asked("Doubt of that", LOSS, "1 dB")] = 1.0
+    surroundings: Annotated[Surroundings, Asked("Or by kind of place (Rec. ITU-R P.372)", choices=SURROUNDINGS)] = ""
+    """By Rec. ITU-R P.372, where nothing was measured."""
+    quieter_floor_dbm: Annotated[Finite | None, Asked("Noise measured at a quieter place", LEVEL, "-120 dBm")] = None
+    """The same at the other place."""
+    quieter: Annotated[
+        Literal["", "residential", "rural", "quiet rural", "galactic"], Asked("Or that place by kind", choices=QUIETER)
+    ] = ""
+    """A place that one could move to."""
+    feed_loss_db: Annotated[NotNegative, Asked("Loss between antenna and receiver", LOSS, "1.2 dB")] = 0.0
+    preamp_gain_db: Annotated[NotNegative, Asked("Gain of a preamp", LOSS, "15 dB")] = 15.0
+    preamp_figure_db: Annotated[NotNegative, Asked("Its noise figure", NOISE_FIGURE, "1 dB")] = 1.0
+    more_gain_db: Annotated[NotNegative, Asked("A better antenna: how much more gain", LOSS, "3 dB")] = 3.0
     """Of a better antenna against the one there is."""
-    directivity_share: Annotated[float, Meta(ge=0, le=1)] = 1.0
+    directivity_share: Annotated[
+        Annotated[float, Meta(ge=0, le=1)],
+        Asked("Of its decibels, how many turn noise away too", PERCENT, "100 % for noise from all around", offered=0.7),
+    ] = 1.0
     """Of its gain's decibels, how many also turn noise away: 1 for noise from all around, 0 for noise from where the
     signal comes from too."""
-    more_power: Annotated[float, Meta(ge=1, le=1e6)] = 2.0
+    more_power: Annotated[
+        Annotated[float, Meta(ge=1, le=1e6)], Asked("More power at the other end: how many times", TIMES, "2")
+    ] = 2.0
     """Times the power at the other end."""
 
     @property
@@ -218,16 +294,23 @@ DisplayScale = Literal[
 
 
 class DisplayRun(Record, frozen=True, kw_only=True):
-    """A display stepped through known attenuation; its series holds `attenuation_db`, `shown`, `order`."""
+    """A display stepped through known attenuation."""
 
     kind: ClassVar[str] = "display run"
-    receiver: str
+    rung: ClassVar[str] = "levels"
+    folder: ClassVar[str] = "displays"
+    series: ClassVar[dict[str, str]] = {
+        "attenuation_db": "set",
+        "shown": "what the display showed",
+        "order": "in which it was taken",
+    }
+    receiver: Annotated[str, Asked("Whose display", NAME, "handset")]
     scale: DisplayScale = "bars"
     series_id: str
-    zero_dbm: Finite | None = None
+    zero_dbm: Annotated[Finite | None, Asked("Level at the receiver with 0 dB", LEVEL, "-45 dBm")] = None
     """Level at the receiver with no attenuation, where that is known; else the decibels count from there."""
-    zero_u_db: NotNegative = 0.5
-    step_u_db: NotNegative = 0.1
+    zero_u_db: Annotated[NotNegative, Asked("Doubt of that", U_DB, "0.5 dB")] = 0.5
+    step_u_db: Annotated[NotNegative, Asked("Doubt of a setting", U_DB, "0.15 dB")] = 0.15
     """Of the attenuator's setting."""
     taken_at: str = ""
     source: str = ""
@@ -241,25 +324,22 @@ class DisplayRun(Record, frozen=True, kw_only=True):
 Averaging = Literal["mean of decibels", "mean of power", "highest held"]
 
 
-class Spell(Part, frozen=True, kw_only=True):
-    """Readings of one thing, one after the other."""
-
-    label: str
-    minute: Finite | None = None
-    """None where nobody looked at a clock: the spells then followed each other evenly."""
-    values: list[Finite]
-
-
 class Comparison(Record, frozen=True, kw_only=True):
     """Two things read in turn, A B A or longer, on a reading that fluctuates."""
 
     kind: ClassVar[str] = "comparison"
-    what: str
-    unit: str = "dBm"
+    rung: ClassVar[str] = "levels"
+    what: Annotated[str, Asked("What is compared", NAME, "with and without the reflector")]
+    spells: Annotated[
+        Annotated[list[Spell], Meta(min_length=2)],
+        Asked("Readings, in turn", SPELLS, "A -61 -63 -60; B -58 -57; A -62"),
+    ]
+    unit: Annotated[str, Asked("Unit of the meter")] = "dBm"
     """As the meter shows it; one of `units.scales`, `dB`, or `unknown`."""
-    averaging: Averaging = "mean of power"
-    spells: Annotated[list[Spell], Meta(min_length=2)]
-    set_db: Finite | None = None
+    averaging: Annotated[Averaging, Asked("How one is made of many")] = "mean of power"
+    set_db: Annotated[
+        Finite | None, Asked("What the second was set above the first, if known", DECIBEL, "4 dB: another power or pad")
+    ] = None
     """What the second was set to be above the first, where that is known: another power, another pad."""
     antenna_id: str = ""
 
@@ -269,13 +349,20 @@ class Comparison(Record, frozen=True, kw_only=True):
 
 
 class PadCheck(Record, frozen=True, kw_only=True):
-    """A piece measured by substitution; its series holds `inside` (0 or 1), `level_dbm`, `minute`."""
+    """A piece measured by substitution."""
 
     kind: ClassVar[str] = "pad check"
+    rung: ClassVar[str] = "levels"
+    folder: ClassVar[str] = "pads"
+    series: ClassVar[dict[str, str]] = {
+        "inside": "1 with the piece, 0 without",
+        "level_dbm": "read",
+        "minute": "from the first reading on",
+    }
     piece_id: str
-    frequency_hz: Positive
     series_id: str
-    linearity_db: NotNegative = 0.03
+    frequency_hz: Annotated[Positive, Asked("Measured at", FREQUENCY, "869 MHz")]
+    linearity_db: Annotated[NotNegative, Asked("The meter’s linearity over 10 dB", U_DB, "0.03 dB")] = 0.03
     """Standard uncertainty of the meter's difference over 10 dB."""
     idle_dbm: Finite | None = None
     """What the meter shows with the source off."""
@@ -290,10 +377,13 @@ class PadCheck(Record, frozen=True, kw_only=True):
 
 
 class GainTable(Record, frozen=True, kw_only=True):
-    """A calibrated antenna; its series holds `frequency_hz`, `gain_dbi`, `u_db`."""
+    """A calibrated antenna: its gain over frequency."""
 
     kind: ClassVar[str] = "gain table"
-    antenna_id: str
+    rung: ClassVar[str] = "levels"
+    folder: ClassVar[str] = "gains"
+    series: ClassVar[dict[str, str]] = {"frequency_hz": "", "gain_dbi": "", "u_db": "standard uncertainty of the gain"}
+    antenna_id: Annotated[str, Asked("It is of", of="antenna")]
     series_id: str
     source: str = ""
     raw_sha256: str | None = None

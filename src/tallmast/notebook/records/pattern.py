@@ -2,26 +2,37 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
+from tallmast.units.quantity import ANGLE, U_DB
+
+from .asked import Asked
 from .base import Finite, NotNegative, Record
+
+Plane = Literal["azimuth", "elevation"]
+PLANES: dict[Plane, str] = {"azimuth": "azimuth: round the horizon", "elevation": "elevation: up and over"}
 
 
 class Cut(Record, frozen=True, kw_only=True):
-    """A pattern cut; its series holds `angle_deg`, `level_db`."""
+    """A cut through a pattern."""
 
     kind: ClassVar[str] = "cut"
-    antenna_id: str
+    rung: ClassVar[str] = "pattern"
+    folder: ClassVar[str] = "cuts"
+    series: ClassVar[dict[str, str]] = {"angle_deg": "as in the file", "level_db": ""}
+    antenna_id: Annotated[str, Asked("Antenna", of="antenna")]
     state_id: str
-    plane: Literal["azimuth", "elevation"] = "azimuth"
+    plane: Annotated[Plane, Asked("Plane", choices=PLANES)] = "azimuth"
     series_id: str
-    session: str = ""
-    """Cuts of one session share transmitter, distance and settings, so their levels can be compared."""
-    absolute: bool = False
+    absolute: Annotated[
+        bool, Asked("Levels are", choices={False: "against its own peak", True: "as received, all in one session"})
+    ] = False
     """The levels are received levels (dBm or an arbitrary but common dB), not normalised to the peak."""
-    level_u_db: NotNegative = 0.5
-    boresight_deg: Finite = 0.0
+    session: Annotated[str, Asked("Session (range, day)", hint="boat shed yard, 24 m")] = ""
+    """Cuts of one session share transmitter, distance and settings, so their levels can be compared."""
+    boresight_deg: Annotated[Finite, Asked("Angle at which its front looked at the far end", ANGLE, "0")] = 0.0
     """The angle in the file that pointed the antenna's own front at the far end."""
+    level_u_db: Annotated[NotNegative, Asked("Doubt of a level", U_DB, "0.5 dB")] = 0.5
     source: str = ""
     raw_sha256: str | None = None
     taken_at: str = ""

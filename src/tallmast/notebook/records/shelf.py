@@ -6,6 +6,22 @@ from typing import Annotated, ClassVar, Literal
 
 from msgspec import Meta, field
 
+from tallmast.units.quantity import (
+    AXIAL_RATIO,
+    BAND,
+    BEARING,
+    COUNT,
+    FROM_FRONT,
+    GAIN,
+    MASS,
+    NAME,
+    NUMBER,
+    POWER,
+    SIZE,
+    SWR_LIMIT,
+)
+
+from .asked import Asked
 from .base import Finite, NotNegative, Part, Positive, Record, new_id
 
 Polarization = Literal["unknown", "vertical", "horizontal", "slant", "right circular", "left circular"]
@@ -14,23 +30,36 @@ AntennaKind = Literal["dipole", "whip", "yagi", "collinear", "helix", "panel", "
 Body = Literal["plug", "jack"]
 Contact = Literal["pin", "socket"]
 ClaimQuantity = Literal["gain", "swr", "bandwidth", "resonance", "beamwidth", "axial ratio", "range", "power"]
+CLAIM_QUANTITIES: dict[ClaimQuantity, str] = {
+    "gain": "gain",
+    "swr": "SWR",
+    "bandwidth": "bandwidth",
+    "resonance": "resonance",
+    "beamwidth": "beamwidth",
+    "axial ratio": "axial ratio",
+    "range": "range",
+    "power": "power",
+}
 
 
 class Question(Record, frozen=True, kw_only=True):
     """What the notebook is to settle."""
 
     kind: ClassVar[str] = "question"
+    rung: ClassVar[str] = "shelf"
     id: str = "question"
-    text: str = "Which antenna is the better one?"
-    campaign: str = ""
-    band_low_hz: Positive
+    text: Annotated[
+        str, Asked("The question", NAME, "Which antenna reaches the far gauge?", offered="", needed=True)
+    ] = "Which antenna is the better one?"
+    band_low_hz: Annotated[Positive, Asked("Band", BAND, "868–870 MHz", key="band", joins=("band_high_hz",))]
     band_high_hz: Positive
-    swr_limit: Annotated[float, Meta(gt=1, le=99)] = 1.5
-    home_place_id: str | None = None
-    wanted_place_id: str | None = None
-    wanted_bearing_deg: Finite | None = None
-    sector_from_deg: Finite = -30.0
-    sector_to_deg: Finite = 30.0
+    swr_limit: Annotated[Annotated[float, Meta(gt=1, le=99)], Asked("SWR limit", SWR_LIMIT, "1.5")] = 1.5
+    campaign: Annotated[str, Asked("Campaign, if it has a name", hint="Tide Watch")] = ""
+    home_place_id: Annotated[str | None, Asked("The antennas stand at", of="place", none="not said yet")] = None
+    wanted_place_id: Annotated[str | None, Asked("Place to be reached", of="place", none="not said yet")] = None
+    wanted_bearing_deg: Annotated[Finite | None, Asked("Or direction wanted", BEARING, "40° or NE")] = None
+    sector_from_deg: Annotated[Finite, Asked("Directions that matter, from", FROM_FRONT, "-30")] = -30.0
+    sector_to_deg: Annotated[Finite, Asked("to, clockwise", FROM_FRONT, "30")] = 30.0
     """The directions that matter, clockwise from the antenna's own front."""
 
     @property
@@ -62,33 +91,38 @@ class State(Part, frozen=True, kw_only=True):
 
 
 class Antenna(Record, frozen=True, kw_only=True):
+    """What is tested, and what is known of it before anything is measured."""
+
     kind: ClassVar[str] = "antenna"
-    name: str
-    type: AntennaKind = "other"
-    made: Literal["built", "bought"] = "bought"
-    polarization: Polarization = "unknown"
-    axial_ratio_db: NotNegative | None = None
-    connector: Connector | None = None
-    mate: Connector | None = None
-    """What it is to be screwed onto."""
-    through: list[str] = field(default_factory=list)
-    """Ids of the pieces between its own connector and the mate, in order from the antenna."""
-    length_m: Positive | None = None
-    face_width_m: Positive | None = None
-    face_height_m: Positive | None = None
-    diameter_m: Positive | None = None
-    turns: Positive | None = None
-    turn_spacing_m: Positive | None = None
-    elements: Annotated[int, Meta(ge=1)] | None = None
-    cut_part_m: Positive | None = None
+    rung: ClassVar[str] = "shelf"
+    name: Annotated[str, Asked("Name", NAME, "Shed Yagi")]
+    type: Annotated[AntennaKind, Asked("Kind")] = "other"
+    made: Annotated[Literal["bought", "built"], Asked("Made or bought")] = "bought"
+    polarization: Annotated[Polarization, Asked("Polarization, as mounted")] = "unknown"
+    axial_ratio_db: Annotated[NotNegative | None, Asked("Axial ratio, if circular", AXIAL_RATIO, "2 dB or 1.26")] = None
+    length_m: Annotated[Positive | None, Asked("Length (rod, boom)", SIZE, "620 mm")] = None
+    face_width_m: Annotated[Positive | None, Asked("Face width", SIZE, "110 mm")] = None
+    face_height_m: Annotated[Positive | None, Asked("Face height", SIZE, "110 mm")] = None
+    diameter_m: Annotated[Positive | None, Asked("Diameter", SIZE, "26 mm")] = None
+    elements: Annotated[Annotated[int, Meta(ge=1)] | None, Asked("Elements", COUNT, "7")] = None
+    turns: Annotated[Positive | None, Asked("Turns", NUMBER, "6")] = None
+    turn_spacing_m: Annotated[Positive | None, Asked("Turn spacing", SIZE, "76 mm")] = None
+    cut_part_m: Annotated[
+        Positive | None, Asked("Part that is cut when trimming", SIZE, "84 mm, half the driven element")
+    ] = None
     """Length of the part that is cut when trimming, e.g. one half of the driven element."""
-    mass_kg: Positive | None = None
-    price: NotNegative | None = None
-    handling: str = ""
-    photo_sha256: str | None = None
-    known_gain_dbi: Finite | None = None
+    mass_kg: Annotated[Positive | None, Asked("Mass", MASS, "410 g")] = None
+    price: Annotated[NotNegative | None, Asked("Price", NUMBER, "54")] = None
+    handling: Annotated[str, Asked("Handling", hint="springs back; fits the pocket")] = ""
+    known_gain_dbi: Annotated[Finite | None, Asked("Known gain, if it is a reference", GAIN, "2.15 dBi")] = None
     """Set for a reference antenna only."""
     known_gain_u_db: NotNegative = 0.3
+    connector: Annotated[Connector | None, Asked("Its connector")] = None
+    through: Annotated[list[str], Asked("Through, from the antenna on")] = field(default_factory=list)
+    """Ids of the pieces between its own connector and the mate, in order from the antenna."""
+    mate: Annotated[Connector | None, Asked("Screwed onto")] = None
+    """What it is to be screwed onto."""
+    photo_sha256: str | None = None
     slot: Annotated[int, Meta(ge=0)] = 0
     """Which colour, glyph and dash it wears."""
     states: Annotated[list[State], Meta(min_length=1)] = field(default_factory=lambda: [State(name="as received")])
@@ -110,15 +144,16 @@ class Claim(Record, frozen=True, kw_only=True):
     """What somebody says of an antenna, and where that was read."""
 
     kind: ClassVar[str] = "claim"
-    antenna_id: str
-    quantity: ClaimQuantity
-    value: Finite
+    rung: ClassVar[str] = "shelf"
+    antenna_id: Annotated[str, Asked("Antenna", of="antenna")]
+    quantity: Annotated[ClaimQuantity, Asked("What is claimed", choices=CLAIM_QUANTITIES, offered="gain")]
+    value: Annotated[Finite, Asked("How much", NAME, "8 dBi · 1.5 · 110° x 110° · 15 km")]
     """dB as written for gain; SWR; Hz of bandwidth or resonance; degrees; dB of axial ratio; m of range; W of power."""
     second_value: Finite | None = None
     """The other plane's beamwidth; the SWR of a bandwidth."""
     reference: Literal["", "dBi", "dBd", "dB"] = ""
-    at_power_w: Positive | None = None
-    read_in: str = ""
+    at_power_w: Annotated[Positive | None, Asked("At what power, for a range", POWER, "50 mW")] = None
+    read_in: Annotated[str, Asked("Read in", hint="leaflet in the box")] = ""
 
     @property
     def title(self) -> str:

@@ -1,0 +1,56 @@
+"""What the far end can't declare of its sheet; and what-if."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import FarEnd
+from tallmast.units import read, show
+from tallmast.units.quantity import LEVEL, LOSS
+
+from ..entry import Field, Form
+from ..levels.sheets import placed_field, placed_pieces
+from ..records import text_of
+from ..session import Session
+from ..sheets.record_sheet import RecordSheet
+
+
+def _words(far: FarEnd, old: FarEnd | None, evidence: Evidence) -> str:
+    return f"the far end: {far.name}" if old else f"far end: {far.name}, down to {LEVEL.echo(far.sensitivity_dbm)}"
+
+
+FAR_END = RecordSheet(
+    FarEnd,
+    "The far end",
+    words=_words,
+    opened=lambda far, evidence: "The far end",
+    note="The stated level is the weakest at which it still works.",
+    own=placed_field,
+    work_out=placed_pieces,
+    removed_as=None,
+)
+SHEETS = (FAR_END,)
+
+
+def what_if_form(session: Session) -> Form:
+    """Another power or another pad: how far then? Nothing is written in the notebook."""
+    aims = session.aims
+    chain = session.evidence.chain
+    power = aims.what_if_power_w or (chain.full_power_w or chain.power_w if chain else None)
+    fields = [
+        Field("power", "Power", read.power, show.power, text_of(power, show.power), "100 mW"),
+        Field("pad", "Pads in all", read.loss, LOSS.echo, text_of(aims.what_if_pad_db, LOSS.write), "0 dB"),
+    ]
+
+    def kept(v: dict[str, Any]) -> bool:
+        session.aim(what_if_power_w=v["power"], what_if_pad_db=v["pad"] or 0.0)
+        return True
+
+    return Form(
+        "What if",
+        fields,
+        kept,
+        "The range of the antenna in focus at another power or through another pad. The notebook stays as it is.",
+        keep_words="Show",
+    )

@@ -1,0 +1,1 @@
+"""Sheets that are made from what a record declares of itself."""

@@ -1,0 +1,143 @@
+"""Parts that a person writes several of in one line: points of a curve, pads, spells of readings."""
+
+from __future__ import annotations
+
+import re
+
+from tallmast.units import read, show
+from tallmast.units.quantity import Quantity
+
+from .base import Finite, NotNegative, Part, Positive
+
+
+class At(Part, frozen=True, kw_only=True):
+    """A loss known at a frequency."""
+
+    frequency_hz: Positive
+    loss_db: Finite
+    u_db: NotNegative = 0.1
+
+
+class Pad(Part, frozen=True, kw_only=True):
+    """An attenuator."""
+
+    name: str
+    attenuation_db: NotNegative
+    tolerance_db: NotNegative = 0.3
+    """Half-width of what the maker promises; taken as a rectangular distribution."""
+    rating_w: Positive = 0.5
+
+
+class Spell(Part, frozen=True, kw_only=True):
+    """Readings of one thing, one after the other."""
+
+    label: str
+    minute: Finite | None = None
+    """None where nobody looked at a clock: the spells then followed each other evenly."""
+    values: list[Finite]
+
+
+POINTS_EXPECTED = "points such as 10.1 dB at 868 MHz; 10.3 ±0.1 dB at 2.4 GHz"
+
+
+def points(text: str, per: str = "") -> list[At]:
+    """`10.1 dB at 868 MHz; 10.3 ±0.1 dB at 2.4 GHz`; with `per` the length in m that the losses are for, as written."""
+    out = []
+    for part in re.split(r"\s*;\s*", read.clean(text).strip("; ")):
+        match = re.fullmatch(
+            rf"({read.NUMBER})\s*(?:±\s*({read.NUMBER})\s*)?(?:dB)?\s*(?:(?:/|per)\s*(\S+(?:\s*(?:m|ft))?)\s+)?(?:at|@)\s*(.+)",
+            part,
+            re.IGNORECASE,
+        )
+        if not match:
+            raise read.UnitError(POINTS_EXPECTED, text)
+        size = 1.0
+        if per:
+            length = match[3] or per
+            size = read.length(length if re.match(r"[\d.,]", length) else f"1 {length}")
+            if size <= 0:
+                raise read.UnitError(POINTS_EXPECTED, text)
+        elif match[3]:
+            raise read.UnitError(POINTS_EXPECTED, text)
+        loss = read.number(match[1]) / size
+        doubt = read.number(match[2]) / size if match[2] else (0.1 if not per else 0.05 * abs(loss))
+        out.append(At(frequency_hz=read.frequency(match[4]), loss_db=loss, u_db=abs(doubt)))
+    return out
+
+
+def points_text(made: list[At]) -> str:
+    return "; ".join(f"{p.loss_db:.6g} ±{p.u_db:.2g} dB at {show.frequency(p.frequency_hz)}" for p in made)
+
+
+def curve(text: str) -> list[At]:
+    """A cable's loss as its sheet gives it: `6.6 dB/100 m at 100 MHz; 22 dB/100 m at 1 GHz`."""
+    return points(text, per="100 m")
+
+
+def curve_text(made: list[At]) -> str:
+    return "; ".join(
+        f"{p.loss_db * 100:.6g} ±{p.u_db * 100:.2g} dB/100 m at {show.frequency(p.frequency_hz)}" for p in made
+    )
+
+
+PAD_EXPECTED = "pads such as “10 dB 2 W + 6 dB”, each with its rating if known"
+
+
+def pads(text: str) -> list[Pad]:
+    """`10 dB 2 W + 6 dB ± 0.3 0.5W`: value, tolerance (0.3 dB if not given), rating (0.5 W if not given)."""
+    out = []
+    for part in re.split(r"[+;]|,(?=\s)", read.clean(text)):
+        body = part.strip()
+        match = re.fullmatch(
+            rf"({read.NUMBER})\s*(?:dB)?(?:\s*±\s*({read.NUMBER})\s*(?:dB)?)?(?:\s+(.+))?", body, re.IGNORECASE
+        )
+        if not match or read.number(match[1]) < 0:
+            raise read.UnitError(PAD_EXPECTED, text)
+        rating = read.power(match[3]) if match[3] else 0.5
+        value = read.number(match[1])
+        out.append(
+            Pad(
+                name=f"{value:g} dB pad",
+                attenuation_db=value,
+                tolerance_db=read.number(match[2]) if match[2] else 0.3,
+                rating_w=rating,
+            )
+        )
+    return out
+
+
+def pads_text(made: list[Pad]) -> str:
+    return " + ".join(f"{p.attenuation_db:g} dB ±{p.tolerance_db:g} {show.power(p.rating_w)}" for p in made)
+
+
+SPELLS_EXPECTED = "two things in turn, such as: A -61 -63 -60; B -58 -57; A -62"
+
+
+def spells(text: str) -> list[Spell]:
+    """`A -61 -63 -60; B -58 -57; A@8 -62`: a label, `@` and its minute if known, then readings."""
+    out = []
+    for part in re.split(r"\s*[;\n]\s*", read.clean(text).strip("; \n")):
+        match = re.fullmatch(
+            rf"(.*?\S)\s*(?:@\s*({read.NUMBER})(?:\s*min)?)?\s*[:\s]\s*((?:{read.NUMBER}[\s,]*)+)", part
+        )
+        if not match or re.fullmatch(read.NUMBER, match[1].strip()):
+            raise read.UnitError(SPELLS_EXPECTED, text)
+        values = [read.number(n) for n in re.findall(read.NUMBER, match[3].replace(", ", " "))]
+        out.append(Spell(label=match[1].strip(" :"), minute=read.number(match[2]) if match[2] else None, values=values))
+    if len({spell.label for spell in out}) != 2:
+        raise read.UnitError(SPELLS_EXPECTED, text)
+    return out
+
+
+def spells_text(made: list[Spell]) -> str:
+    return "; ".join(
+        f"{s.label}{'' if s.minute is None else f' @{s.minute:g}'} {' '.join(f'{v:g}' for v in s.values)}" for s in made
+    )
+
+
+POINTS = Quantity(points, points_text, points_text)
+CURVE = Quantity(curve, curve_text, curve_text)
+PADS = Quantity(pads, lambda made: f"{sum(p.attenuation_db for p in made):g} dB in all: {pads_text(made)}", pads_text)
+SPELLS = Quantity(
+    spells, lambda made: ", ".join(f"{s.label}: {show.count(len(s.values), 'reading')}" for s in made), spells_text
+)
