@@ -18,18 +18,14 @@ from tallmast.findings.figure import Figure
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import (
     KINDS,
-    CableSweep,
-    Calibration,
     Cut,
     DisplayRun,
     GainTable,
     Log,
     PadCheck,
     Place,
-    Qualification,
     Record,
     Run,
-    StandardCheck,
     Sweep,
     to_json,
 )
@@ -58,18 +54,6 @@ tape.csv          the tape: every entry with its time
 
 In tape.csv a text that begins with = + - or @ has a ' before it, so that no spreadsheet takes it for a formula.
 """
-
-FOLDERS: dict[type[Record], str] = {
-    Cut: "cuts",
-    GainTable: "gains",
-    PadCheck: "pads",
-    DisplayRun: "displays",
-    Calibration: "calibrations",
-    StandardCheck: "calibration-checks",
-    Qualification: "qualifications",
-    CableSweep: "cables",
-}
-"""Where the columns of a kind go; sweeps and logs are written in a way of their own."""
 
 LONGEST_NAME = 60
 
@@ -150,9 +134,9 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
         stem = f"sweeps/{slug(names.get(sweep.antenna_id, ''))}-{state}"
         for ending in (".s1p", ".csv"):
             kept_as[sweep.id] = put(f"{stem}{ending}", text_of(climb, sweep, ending))
-    for model, folder in FOLDERS.items():
+    for model in (m for m in KINDS.values() if m.folder):
         for record in evidence.all(model):
-            name = f"{folder}/{slug(_stem(evidence, record))}.csv"
+            name = f"{model.folder}/{slug(_stem(evidence, record))}.csv"
             kept_as[record.id] = put(name, _columns(evidence.series(record.series_id)))  # type: ignore[attr-defined]
     features: list[dict[str, Any]] = [
         {

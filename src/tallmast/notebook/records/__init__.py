@@ -18,8 +18,13 @@ from .lists import *  # noqa: F403
 from .pattern import *  # noqa: F403
 from .shelf import *  # noqa: F403
 
-KINDS: dict[str, type[Record]] = {model.kind: model for model in Record.__subclasses__()}
-"""Every kind of record there is."""
+_MODULES = ("shelf", "bench", "levels", "pattern", "field")
+
+KINDS: dict[str, type[Record]] = {
+    model.kind: model
+    for model in sorted(Record.__subclasses__(), key=lambda model: _MODULES.index(model.__module__.rpartition(".")[2]))
+}
+"""Every kind of record there is, from the first rung up."""
 
 
 def from_json(kind: str, body: str) -> Record:

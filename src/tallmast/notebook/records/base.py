@@ -34,7 +34,7 @@ class Record(Part, frozen=True, kw_only=True):
     series: ClassVar[dict[str, str]] = {}
     """Columns of its series and what they hold, where it has one (`series_id`)."""
     folder: ClassVar[str] = ""
-    """Of the bundle, where its columns go."""
+    """Of the bundle, where its columns go; empty where they are written in a way of their own."""
     id: str = field(default_factory=new_id)
 
     @property
