@@ -57,14 +57,15 @@ class Hands:
             if not wanted:
                 return
             widget = self.focus
-            key = widget.objectName().removeprefix("field-")
-            if key in wanted:
+            name = widget.objectName()
+            key = name.removeprefix("field-")
+            if name.startswith("field-") and key in wanted:
                 if isinstance(widget, QComboBox):
                     at = next(i for i in range(widget.count()) if wanted[key].lower() in widget.itemText(i).lower())
-                    while widget.currentIndex() != at:
+                    while (widget := self.focus).currentIndex() != at:  # a choice may make the sheet anew
                         self._key(widget, Qt.Key.Key_Down if widget.currentIndex() < at else Qt.Key.Key_Up)
                 else:
-                    assert isinstance(widget, QLineEdit)
+                    assert isinstance(widget, QLineEdit), (key, widget)
                     widget.selectAll()
                     self._key(widget, wanted[key] or Qt.Key.Key_Delete)
                 del wanted[key]

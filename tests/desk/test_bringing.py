@@ -62,8 +62,12 @@ def test_a_table_of_a_sweep_whose_columns_are_corrected_by_hand(hands, tmp_path)
     rows = "\n".join(f"{f};{a};{b}" for f, a, b in ((860, 30, 0.2), (865, 60, 0.1), (870, 90, 0.3)))
     (tmp_path / "odd.csv").write_text(f"MHz;magnitude;phase\n{rows.replace('.', ',')}\n")
     hands.drop(tmp_path / "odd.csv")
-    hands.settle()
-    assert "|Γ| would be" in hands.trouble, "an angle can't be a size"
+    hands.sheet_opens()
+    assert "|Γ| would be" in hands.window.sheet.form.note, "an angle can't be a size: the sheet asks for other columns"
+    hands.fill({"first": "phase", "second": "magnitude"})
+    hands.keep()
+    series = hands.window.session.evidence.series(newest(hands, Sweep).series_id)
+    np.testing.assert_allclose(np.hypot(series["re"], series["im"]), [0.2, 0.1, 0.3])
     (tmp_path / "odd.csv").write_text(f"MHz;re;im\n{rows.replace('.', ',')}\n".replace("30", "0,5"))
     (tmp_path / "odd.csv").write_text("MHz;SWR;remark\n860;1,5;0\n865;1,2;0\n870;1,9;0\n")
     hands.drop(tmp_path / "odd.csv")
@@ -74,6 +78,63 @@ def test_a_table_of_a_sweep_whose_columns_are_corrected_by_hand(hands, tmp_path)
     assert not sweep.phase_known
     assert hands.window.session.evidence.antenna(sweep.antenna_id).name == "Flat Panel"
     assert "impedance nor Q" in hands.window.session.notebook.tape[-1].label
+
+
+ROWS = "\n".join(f"{i},57.9{i:03d},-11.1{i:03d},{-70 - i * 0.1:.1f}" for i in range(100, 160))
+
+
+def test_a_table_whose_columns_say_nothing_is_shown_with_its_first_lines_and_remembered(hands, tmp_path):
+    """Nothing in it is called a latitude: the person says which column is what, once."""
+    (tmp_path / "first.csv").write_text(f"n,northing,easting,heard\n{ROWS}\n")
+    hands.drop(tmp_path / "first.csv")
+    hands.sheet_opens()
+    sheet = hands.window.sheet
+    assert sheet.form.excerpt.splitlines()[:2] == ["n,northing,easting,heard", "100,57.9100,-11.1100,-80.0"]
+    hands.fill({"kind": "logger"})
+    hands.qtbot.waitUntil(lambda: "latitude_deg" in sheet.fields)
+    assert not sheet.keep()
+    assert "Latitude: choose the column" in sheet.trouble.text()
+    hands.fill({"latitude_deg": "northing", "longitude_deg": "easting", "level_dbm": "heard"})
+    hands.keep()
+    hands.qtbot.waitUntil(lambda: newest(hands, Log).source == "first.csv", timeout=10_000)
+    level = hands.window.session.evidence.series(newest(hands, Log).series_id)["level_dbm"]
+    assert (len(level), level[0]) == (60, -80.0)
+    (tmp_path / "second.csv").write_text(f"n,northing,easting,heard\n{ROWS}\n".replace(",-8", ",-9"))
+    hands.drop(tmp_path / "second.csv")
+    hands.sheet_opens()
+    sheet = hands.window.sheet
+    assert "as you chose them the last time" in sheet.form.note
+    assert sheet.fields["latitude_deg"].value() == "northing"
+    hands.keep()
+    hands.qtbot.waitUntil(lambda: newest(hands, Log).source == "second.csv", timeout=10_000)
+
+
+def test_a_table_is_brought_in_as_something_else_than_it_looks(hands, tmp_path):
+    """A column “deg” that is a phase makes a table look like a cut; who brings it in knows better."""
+    rows = "\n".join(f"{f},{0.1 + f / 1e4:.4f},{f % 90}" for f in range(860, 880, 2))
+    (tmp_path / "plain.csv").write_text(f"point,size,deg\n{rows}\n")
+    hands.drop(tmp_path / "plain.csv")
+    hands.sheet_opens()
+    sheet = hands.window.sheet
+    assert sheet.fields["kind"].value() == "cut"
+    hands.fill({"antenna": "Flat Panel"})
+    hands.fill({"kind": "sweep as a table"})
+    hands.qtbot.waitUntil(lambda: "meaning" in sheet.fields)
+    assert sheet.fields["antenna"].value() == "antenna-flat-panel", "what both kinds ask stays as it was chosen"
+    hands.fill({"frequency": "point", "unit": "MHz", "meaning": "|Γ| and its angle", "first": "size", "second": "deg"})
+    hands.keep()
+    sweep = newest(hands, Sweep)
+    assert sweep.source == "plain.csv"
+    assert sweep.antenna_id == "antenna-flat-panel"
+    assert hands.window.session.evidence.series(sweep.series_id)["frequency_hz"][0] == 860e6
+
+
+def test_a_table_with_a_broken_line_is_told_not_asked_about(hands, tmp_path):
+    (tmp_path / "bad.csv").write_text("lat,lon,rssi\n57.9,-11.2,-70\n57.9,-11.2,-71,9,9\n57.9,-11.2,-72\n")
+    hands.drop(tmp_path / "bad.csv")
+    hands.settle()
+    assert "bad.csv, line 3" in hands.trouble
+    assert hands.window.sheet is None
 
 
 def test_a_table_with_two_columns_swapped_is_mended_in_its_sheet(hands, tmp_path):

@@ -38,7 +38,7 @@ class TestCut:
         read = cut.read(cut_text(values=np.linspace(0.1, 1, 36), header=""), "c.csv")
         assert read.scale == "relative field"
         assert "no unit written" in read.notes[0]
-        assert cut.read(cut_text(values=np.linspace(0.1, 1, 36), header=""), "c.csv", "dB").scale == "dB"
+        assert cut.read(cut_text(values=np.linspace(0.1, 1, 36), header=""), "c.csv", {"scale": "dB"}).scale == "dB"
 
     def test_columns_in_the_other_order(self):
         rows = "\n".join(f"{v:.2f};{a}" for a, v in zip(ANGLES, LEVELS, strict=True))
@@ -241,6 +241,38 @@ class TestDisplayLog:
     def test_a_hundred_thousand_readings(self):
         rows = "".join(f"{a % 60},{5 - a % 60 // 12}\n" for a in range(100_000))
         assert len(display_log.read(f"attenuation dB,bars\n{rows}".encode(), "d.csv").shown) == 100_000
+
+
+def test_every_format_says_what_it_sees_the_surest_first():
+    data = b"frequency MHz,SWR,attenuation dB\n860,1.2,0\n865,1.3,3\n870,1.4,6\n"
+    seen = sniff.seen(data, "x.csv")
+    assert [row.kind for row, _ in seen] == ["display", "sweep table", "cut"]
+    assert [what.by for _, what in seen] == [
+        "an attenuation in “attenuation dB”",
+        "a frequency in “frequency MHz”",
+        "two columns of numbers or more",
+    ]
+    assert [row.kind for row, _ in sniff.seen(b"\x89PNG\r\n\x1a\n\xff\xfe", "x.csv")] == ["photo"]
+
+
+@pytest.mark.parametrize("row", sniff.TABLES, ids=lambda row: row.kind)
+def test_a_table_read_again_by_the_columns_it_was_taken_by_is_the_same(row):
+    """What stands in the sheet of a table is how it was read: kept unchanged, it is read so."""
+    data = {
+        "log": log_text(),
+        "sweep table": b"MHz,re,im\n860,.1,.2\n865,.2,.1\n870,.3,.1\n",
+        "gain table": b"Freq GHz,Gain dBd,uncertainty\n0.9,4.0,0.5\n0.1,-3,1\n",
+        "display": b"attenuation dB,bars\n0,5\n10,3\n20,1\n",
+        "cut": cut_text(),
+    }[row.kind]
+    first = row.read(data, "x.csv", None)
+    taken = row.taken(first)
+    assert set(taken) == {role.key for role in row.roles}
+    again = row.read(data, "x.csv", {k: v for k, v in taken.items() if v})
+    assert row.taken(again) == taken
+    for role in (role for role in row.roles if not role.choices):
+        with pytest.raises(FormatError, match="there is no column “no such one”"):
+            row.read(data, "x.csv", {**{k: v for k, v in taken.items() if v}, role.key: "no such one"})
 
 
 def test_each_table_is_told_by_its_content():

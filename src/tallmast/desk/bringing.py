@@ -15,8 +15,9 @@ from tallmast.formats.sniff import is_notebook
 from tallmast.notebook.store import Entry
 from tallmast.units import show
 
+from .arrived import Arrived, Corrected, load
 from .bench.sheets import carried_settings
-from .bringing_kinds import SHEETS, Arrived, load, sweeps_entry, sweeps_sheet, waypoints_entry
+from .bringing_kinds import sheet_of, sweeps_entry, sweeps_sheet, waypoints_entry
 from .entry import Form
 from .records import photo_entry
 from .watching import Watched
@@ -107,9 +108,8 @@ class Bringing:
         def read(arrived: Arrived | None, error: Exception | None) -> None:
             antenna = self.session.focus_antenna
             known = carried_settings(self.session)
-            if arrived is not None and arrived.kind == "sweep table":
+            if arrived is not None and arrived.kind == "sweep table" and arrived.read is not None:
                 known |= {"phase_known": arrived.read.phase_known}
-                arrived = replace(arrived, read=arrived.read.reflection)
             elif arrived is None or arrived.kind != "touchstone":
                 told = (
                     str(error) if isinstance(error, FormatError) else f"{path.name} holds no sweep. It was left alone."
@@ -127,7 +127,8 @@ class Bringing:
             )
             self.window.climb_to("bench")
 
-        self.session.work(f"Reading {path.name}", lambda: load(path), read)
+        corrected = self.window.settings.corrections()
+        self.session.work(f"Reading {path.name}", lambda: load(path, corrected), read)
 
     def stop(self) -> None:
         """Leave the rest; what was read so far is still asked about."""
@@ -167,15 +168,18 @@ class Bringing:
             paths = list(self._queue)
             left = f", {show.count(len(paths) - 1, 'more file')} waiting" if len(paths) > 1 else ""
             self._busy = True
-            self.session.work(f"Reading {paths[0].name}{left}", lambda: self._load_some(paths), self._some_loaded)
+            corrected = self.window.settings.corrections()  # read here: the worker must not touch the settings
+            self.session.work(
+                f"Reading {paths[0].name}{left}", lambda: self._load_some(paths, corrected), self._some_loaded
+            )
 
-    def _load_some(self, paths: list[Path]) -> list[tuple[Arrived | None, Exception | None]]:
+    def _load_some(self, paths: list[Path], corrected: Corrected) -> list[tuple[Arrived | None, Exception | None]]:
         """Files from the front of the queue, for a moment's work: between moments the window tells how far it is."""
         out: list[tuple[Arrived | None, Exception | None]] = []
         end = time.monotonic() + MOMENT_S
         for path in paths:
             try:
-                out.append((load(path), None))
+                out.append((load(path, corrected), None))
             except Exception as error:
                 out.append((None, error))
             if self._stopped or time.monotonic() > end:
@@ -212,7 +216,7 @@ class Bringing:
         else:
             if arrived.kind == "gpx" and not self._waypoints(arrived):
                 return
-            self._waiting.append(Question(*SHEETS[arrived.kind](self.session, arrived)))
+            self._waiting.append(Question(*sheet_of(self.session, arrived, self.window.settings)))
 
     def _waypoints(self, arrived: Arrived) -> bool:
         """The waypoints of a GPX file become places at once; whether a track is left to ask about."""

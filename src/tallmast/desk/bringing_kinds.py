@@ -1,70 +1,32 @@
-"""What a file that was brought in becomes: for each kind the sheet that asks, and the entry that is kept."""
+"""What a file that was brought in becomes: for each kind whose it is, and the entry that is kept."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
-from pathlib import Path
-from threading import Thread
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
-from tallmast.formats import cut, display_log, gain_table, log, sniff, sweep_table, text, touchstone
+from tallmast.formats import cut, gain_table, log, sweep_table, touchstone
+from tallmast.formats.display_log import DisplayFile
 from tallmast.formats.errors import FormatError
 from tallmast.notebook.evidence import Series
 from tallmast.notebook.records import Antenna, Cut, DisplayRun, GainTable, Place, Run, Sweep
-from tallmast.notebook.store import Entry, RawFile, new_series
+from tallmast.notebook.store import Entry, new_series
 from tallmast.units import show
 
-from .bench.bring_forms import bring_sweep_form, bring_table_form
-from .entry import FieldError, Form, Later
-from .field.log_forms import bring_log_form, log_entry
-from .levels.guided_forms import bring_display_form, bring_gains_form
-from .pattern.sheets import bring_cut_form
-from .session import LARGE_BYTES, Session
-
-READERS: dict[sniff.FileKind, Callable[[bytes, str], Any]] = {
-    "touchstone": touchstone.read,
-    "sweep table": sweep_table.read,
-    "gain table": gain_table.read,
-    "display": display_log.read,
-    "cut": cut.read,
-    "log": log.read_csv,
-    "gpx": log.read_gpx,
-}
-
-
-@dataclass(frozen=True)
-class Arrived:
-    """One file off the disk: its kind, and a first reading of it."""
-
-    path: Path
-    raw: RawFile
-    kind: sniff.FileKind
-    read: Any = None
-
-
-def load(path: Path) -> Arrived:
-    """Read and recognise a file. Raises FormatError."""
-    data = text.load(path)
-    raw = RawFile(path.name, data)
-    hashing = Thread(target=lambda: raw.sha256)
-    if len(data) < LARGE_BYTES:
-        hashing.run()
-        return Arrived(path, raw, *_recognised(data, path.name))
-    # Hashing lets go of the interpreter, so it goes on beside the reading.
-    hashing.start()
-    try:
-        return Arrived(path, raw, *_recognised(data, path.name))
-    finally:
-        hashing.join()
-
-
-def _recognised(data: bytes, name: str) -> tuple[sniff.FileKind, Any]:
-    kind = sniff.kind_of(data, name)
-    reader = READERS.get(kind)
-    return kind, reader(data, name) if reader is not None else None
+from .arrived import Arrived
+from .bench.bring_forms import bring_sweep_form
+from .bench.sheets import sweep_fields, sweep_settings
+from .entry import Field, FieldError, Form, Later
+from .field.log_forms import log_entry
+from .levels.sheets import display_fields, display_settings
+from .pattern.sheets import cut_fields, cut_settings
+from .records import antenna_choices
+from .session import Session
+from .sheets.record_sheet import FIRST, choices_of
+from .table_sheet import Memory, Owner, table_form
 
 
 def _told(notes: Sequence[str]) -> str:
@@ -77,7 +39,7 @@ def sweeps_entry(sweeps: Sequence[Arrived], antenna: Antenna, port: int, setting
     notes: list[str] = []
     series: dict[str, Series] = {}
     for arrived in sweeps:
-        read = arrived.read
+        read = getattr(arrived.read, "reflection", arrived.read)
         if port > 1 and read.ports >= port:
             read = touchstone.read(arrived.raw.data, arrived.path.name, port)
         series_id, columns = new_series(
@@ -115,93 +77,123 @@ def sweeps_sheet(session: Session, sweeps: Sequence[Arrived]) -> tuple[Form, str
     return bring_sweep_form(session, [s.path.name for s in sweeps], ports, keep), "bench"
 
 
-def table_sheet(session: Session, arrived: Arrived) -> tuple[Form, str]:
-    """A sweep as a table: what its columns mean was guessed, is shown, and can be corrected."""
-    data, name = arrived.raw.data, arrived.path.name
-
-    def keep(antenna: Antenna, mapping: sweep_table.Mapping, settings: dict[str, Any]) -> Later:
-        def kept(read: sweep_table.SweepTable) -> Later:
-            known = {**settings, "phase_known": read.phase_known}
-            entry = sweeps_entry([replace(arrived, read=read.reflection)], antenna, 1, known)
-            return session.later(entry, lambda: session.focus(antenna.id))
-
-        if mapping == arrived.read.mapping:
-            return kept(arrived.read)
-        return session.read_first(f"Reading {name} again", lambda: sweep_table.read(data, name, mapping), kept)
-
-    return bring_table_form(session, name, arrived.read, keep), "bench"
+# Tables, by kind
 
 
-def gains_sheet(session: Session, arrived: Arrived) -> tuple[Form, str]:
-    """A calibrated antenna's gain over frequency."""
-    read, name = arrived.read, arrived.path.name
+def _antenna_field(session: Session) -> Field:
+    focus = session.focus_antenna
+    return Field("antenna", "It is of", choices=antenna_choices(session), chosen=focus.id if focus else None)
 
-    def keep(antenna: Antenna) -> Later:
+
+def _antenna(session: Session, v: dict[str, Any]) -> Antenna:
+    antenna = session.evidence.antenna(v["antenna"])
+    if antenna is None:
+        raise FieldError("antenna", FIRST["antenna"])
+    return antenna
+
+
+def _sweep(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[sweep_table.SweepTable], Entry]:
+    antenna, settings = _antenna(session, v), sweep_settings(v, session)
+
+    def entry(read: sweep_table.SweepTable) -> Entry:
+        known = {**settings, "phase_known": read.phase_known}
+        return sweeps_entry([replace(arrived, read=read.reflection)], antenna, 1, known)
+
+    return entry
+
+
+def _gains(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[gain_table.GainFile], Entry]:
+    antenna = _antenna(session, v)
+
+    def entry(read: gain_table.GainFile) -> Entry:
         key, columns = new_series({"frequency_hz": read.frequency_hz, "gain_dbi": read.gain_dbi, "u_db": read.u_db})
+        name = arrived.path.name
         record = GainTable(antenna_id=antenna.id, series_id=key, source=name, raw_sha256=arrived.raw.sha256)
         points = show.count(len(read.gain_dbi), "frequency", "frequencies")
         label = f"{antenna.name}: gain table {name}, {points}{_told(read.notes)}"
-        return session.later(Entry(label, [record], raw=[arrived.raw], series=columns))
+        return Entry(label, [record], raw=[arrived.raw], series=columns)
 
-    return bring_gains_form(session, name, read.notes, keep), "levels"
+    return entry
 
 
-def display_sheet(session: Session, arrived: Arrived) -> tuple[Form, str]:
-    """A display that was stepped elsewhere."""
-    read, name = arrived.read, arrived.path.name
+def _display(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[DisplayFile], Entry]:
+    settings = display_settings(v)
 
-    def keep(record: DisplayRun) -> Later:
+    def entry(read: DisplayFile) -> Entry:
         order = np.arange(len(read.shown), dtype=float)
         key, columns = new_series({"attenuation_db": read.attenuation_db, "shown": read.shown, "order": order})
-        made = record.revised(series_id=key, source=name, raw_sha256=arrived.raw.sha256)
+        name = arrived.path.name
+        record = DisplayRun(series_id=key, source=name, raw_sha256=arrived.raw.sha256, **settings)
         readings = show.count(len(read.shown), "reading")
         label = f"{record.receiver}: stepped display {name}, {readings}{_told(read.notes)}"
-        return session.later(Entry(show.upper_first(label), [made], raw=[arrived.raw], series=columns))
+        return Entry(show.upper_first(label), [record], raw=[arrived.raw], series=columns)
 
-    return bring_display_form(session, name, read.notes, keep), "levels"
-
-
-def cut_sheet(session: Session, arrived: Arrived) -> tuple[Form, str]:
-    """A cut through a pattern."""
-    read, name = arrived.read, arrived.path.name
-
-    def keep(antenna: Antenna, scale: str, settings: dict[str, Any]) -> Later:
-        def kept(final: cut.CutFile) -> Later:
-            series_id, columns = new_series({"angle_deg": final.angle_deg, "level_db": final.level_db})
-            record = Cut(
-                antenna_id=antenna.id,
-                state_id=antenna.state.id,
-                series_id=series_id,
-                source=name,
-                raw_sha256=arrived.raw.sha256,
-                **settings,
-            )
-            label = f"{antenna.name}: {record.plane} cut {name}, {len(final.angle_deg)} angles{_told(final.notes)}"
-            entry = Entry(label, [record], raw=[arrived.raw], series=columns)
-            return session.later(entry, lambda: session.focus(antenna.id))
-
-        if scale == read.scale:
-            return kept(read)
-        data = arrived.raw.data
-        return session.read_first(f"Reading {name} again", lambda: cut.read(data, name, scale), kept)  # type: ignore[arg-type]
-
-    return bring_cut_form(session, name, read.scale, read.taken, read.notes, keep), "pattern"
+    return entry
 
 
-def log_sheet(session: Session, arrived: Arrived) -> tuple[Form, str]:
-    """A logger's table, or the track of a GPX file."""
-    data, name = arrived.raw.data, arrived.path.name
-    found: log.LogFile = arrived.read.track if arrived.kind == "gpx" else arrived.read
+def _cut(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[cut.CutFile], Entry]:
+    antenna, settings = _antenna(session, v), cut_settings(v)
 
-    def keep(run: Run, mapping: dict[str, str]) -> Later:
-        def kept(read: log.LogFile) -> Later:
-            return session.later(log_entry(run, read, arrived.raw))
+    def entry(read: cut.CutFile) -> Entry:
+        series_id, columns = new_series({"angle_deg": read.angle_deg, "level_db": read.level_db})
+        name = arrived.path.name
+        record = Cut(
+            antenna_id=antenna.id,
+            state_id=antenna.state.id,
+            series_id=series_id,
+            source=name,
+            raw_sha256=arrived.raw.sha256,
+            **settings,
+        )
+        label = f"{antenna.name}: {record.plane} cut {name}, {len(read.angle_deg)} angles{_told(read.notes)}"
+        return Entry(label, [record], raw=[arrived.raw], series=columns)
 
-        if all(found.mapping.get(ours, "") == theirs for ours, theirs in mapping.items()):
-            return kept(found)
-        return session.read_first(f"Reading {name} again", lambda: log.read_csv(data, name, mapping), kept)
+    return entry
 
-    return bring_log_form(session, name, found, keep), "field"
+
+def _run_field(session: Session) -> list[Field]:
+    runs = session.evidence.runs
+    return [
+        Field("run", "It is the log of run", choices=choices_of(session, "run"), chosen=runs[-1].id if runs else None)
+    ]
+
+
+def _log(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[Any], Entry]:
+    run = session.evidence.get(Run, v["run"])
+    if run is None:
+        raise FieldError("run", FIRST["run"])
+
+    def entry(read: log.LogFile | log.GpxFile) -> Entry:
+        track = read.track if isinstance(read, log.GpxFile) else read
+        assert track is not None
+        return log_entry(run, track, arrived.raw)
+
+    return entry
+
+
+OWNERS: dict[str, Owner] = {
+    "sweep table": Owner(
+        "bench", lambda session: [_antenna_field(session), *sweep_fields(session)], _sweep, focused=True
+    ),
+    "gain table": Owner(
+        "levels",
+        lambda session: [_antenna_field(session)],
+        _gains,
+        "Between its frequencies it is read straight in log f; beyond them its doubt grows.",
+    ),
+    "display": Owner(
+        "levels", display_fields, _display, "Attenuation and reading, in the order in which they were taken."
+    ),
+    "cut": Owner("pattern", lambda session: [_antenna_field(session), *cut_fields(session)], _cut, focused=True),
+    "log": Owner("field", _run_field, _log),
+    "gpx": Owner("field", _run_field, _log),
+}
+"""By the kind of a file, whose it is asked to be."""
+
+
+def sheet_of(session: Session, arrived: Arrived, memory: Memory) -> tuple[Form, str]:
+    """The sheet that asks about a file, and the rung it is asked on."""
+    return table_form(session, arrived, OWNERS, memory), OWNERS[arrived.kind].rung
 
 
 def waypoints_entry(session: Session, arrived: Arrived) -> Entry | None:
@@ -214,14 +206,3 @@ def waypoints_entry(session: Session, arrived: Arrived) -> Entry | None:
     places = [Place(name=w.name, latitude_deg=w.latitude_deg, longitude_deg=w.longitude_deg) for w in new]
     label = f"{show.upper_first(show.count(len(places), 'place'))} from {arrived.path.name}"
     return Entry(label, places, raw=[arrived.raw])
-
-
-SHEETS: dict[sniff.FileKind, Callable[[Session, Arrived], tuple[Form, str]]] = {
-    "sweep table": table_sheet,
-    "gain table": gains_sheet,
-    "display": display_sheet,
-    "cut": cut_sheet,
-    "log": log_sheet,
-    "gpx": log_sheet,
-}
-"""By the kind of a file, the sheet that asks about it and the rung it is asked on."""

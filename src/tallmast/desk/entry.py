@@ -6,13 +6,14 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from PySide6.QtCore import QSize, Qt, Signal, SignalInstance
+from PySide6.QtCore import QSize, Qt, QTimer, Signal, SignalInstance
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
     QLineEdit,
+    QPlainTextEdit,
     QPushButton,
     QScrollArea,
     QSizePolicy,
@@ -78,6 +79,12 @@ class Form:
     again: Callable[[], Form] | None = None
     """The next sheet of the same kind, for several in a row (Ctrl+Enter)."""
     history: Sequence[str] = field(default_factory=tuple)
+    excerpt: str = ""
+    """Lines of a file, shown as they are written."""
+    own_words: frozenset[str] = frozenset()
+    """Keys of the fields that mean something else in each kind of sheet that this one can be made into."""
+    remade: tuple[str, Callable[[Any], Form]] | None = None
+    """(key of a choice, what makes the sheet anew once something else is chosen there)."""
 
 
 class FieldError(ValueError):
@@ -201,6 +208,20 @@ class ChoiceField(QWidget):
         self.list.setFocus()
 
 
+def _excerpt(text: str, parent: QWidget) -> QPlainTextEdit:
+    """A few lines as they are written, moved sideways where they are long."""
+    box = QPlainTextEdit(text, parent)
+    box.setObjectName("excerpt")
+    box.setReadOnly(True)
+    box.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+    box.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    box.setAccessibleName("first lines of the file")
+    box.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+    box.ensurePolished()
+    box.setFixedHeight(box.fontMetrics().lineSpacing() * (text.count("\n") + 1) + 26)
+    return box
+
+
 class EntrySheet(QWidget):
     """A form on paper: Enter keeps, Ctrl+Enter keeps and opens the next, Esc leaves."""
 
@@ -216,6 +237,8 @@ class EntrySheet(QWidget):
         self.waits = False
         """It is being kept on a worker."""
         self.gone = False
+        self._standing: dict[str, Any] = {}
+        """What stood in the fields of kinds that were chosen before."""
         self.fields: dict[str, TextField | ChoiceField] = {}
 
     def build(self) -> None:
@@ -228,6 +251,8 @@ class EntrySheet(QWidget):
         box.addWidget(label(form.title, "sentence", wrap=True, parent=self))
         if form.note:
             box.addWidget(label(form.note, "soft", wrap=True, parent=self))
+        if form.excerpt:
+            box.addWidget(_excerpt(form.excerpt, self))
         for spec in form.fields:
             part = ChoiceField(spec, self) if spec.choices else TextField(spec, self)
             self.fields[spec.key] = part
@@ -236,6 +261,11 @@ class EntrySheet(QWidget):
             part = self.fields[key]
             if isinstance(part, ChoiceField):
                 part.changed.connect(self._show_fitting)
+        if form.remade is not None:
+            chooser = self.fields[form.remade[0]]
+            if isinstance(chooser, ChoiceField):
+                # In a turn of its own: the box that was changed goes with the rest.
+                chooser.changed.connect(lambda: QTimer.singleShot(0, self, self._remake))
         self._show_fitting()
         self.trouble = label("", "trouble", wrap=True, parent=self)
         self.trouble.hide()
@@ -253,6 +283,23 @@ class EntrySheet(QWidget):
         for line in form.history:
             box.addWidget(label(line, "soft", wrap=True, parent=self))
         box.addStretch(1)
+
+    def _remake(self) -> None:
+        """Another kind was chosen: its fields in place of these, with what they have in common as it stands."""
+        if self.form.remade is None or self.waits or self.gone:
+            return
+        key, maker = self.form.remade
+        self._standing |= self.texts()
+        self.form = maker(self.fields[key].value())
+        layout = self.layout()
+        assert layout is not None
+        old = QWidget()
+        old.setLayout(layout)  # takes the layout, and every part of it
+        old.deleteLater()
+        self.fields = {}
+        self.build()
+        self.put({k: text for k, text in self._standing.items() if k in self.fields and k not in self.form.own_words})
+        self.fields[key].reach()
 
     def _fits(self, spec: Field) -> bool:
         """Whether a field goes with what is chosen."""

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import os
+from collections.abc import Mapping
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings
@@ -10,6 +12,7 @@ from PySide6.QtCore import QByteArray, QSettings
 from tallmast.figures.paper import PALETTES, Appearance
 
 MOST_RECENT = 8
+MOST_CORRECTIONS = 100
 
 
 def config_folder() -> Path:
@@ -88,6 +91,29 @@ class Settings:
         names = [str(notebook.resolve())]
         names += [str(path) for path in self.recent if str(path) != names[0]]
         self._store.setValue("recent", names[:MOST_RECENT])
+
+    def correction(self, shape: str) -> tuple[str, dict[str, str]] | None:
+        """(kind, columns) that a person said of a table of this shape the last time."""
+        kind, columns = self.corrections().get(shape, ("", {}))
+        return (kind, columns) if kind else None
+
+    def correct(self, shape: str, kind: str, columns: Mapping[str, str]) -> None:
+        """Remember what a person said of a table, for the next one of the same shape."""
+        known = self.corrections()
+        known.pop(shape, None)
+        known[shape] = (kind, dict(columns))
+        self._store.setValue("corrections", json.dumps(dict(list(known.items())[-MOST_CORRECTIONS:])))
+
+    def corrections(self) -> dict[str, tuple[str, dict[str, str]]]:
+        """All that is remembered of tables, by their shape."""
+        try:
+            known = json.loads(str(self._store.value("corrections", "{}")))
+            return {
+                shape: (str(kind), {str(k): str(v) for k, v in columns.items()})
+                for shape, (kind, columns) in known.items()
+            }
+        except (ValueError, TypeError, AttributeError):
+            return {}  # somebody edited the file: it is only a memory
 
     def sync(self) -> None:
         self._store.sync()

@@ -63,6 +63,8 @@ def style_sheet(paper: Paper) -> str:
         border: 2px solid {c.accent}; }}
     QLineEdit, QComboBox, QPlainTextEdit {{ background: {c.ground}; border: 1px solid {c.line}; border-radius: 3px; padding: 4px 6px;
         selection-background-color: {c.accent}; selection-color: {c.sheet}; }}
+    QPlainTextEdit#excerpt {{ background: {c.sheet}; border: none; border-left: 2px solid {c.line}; color: {c.soft};
+        font-family: "{MONO}"; font-size: {px(11)}; }}
     QComboBox::drop-down {{ border: none; width: 20px; }}
     QComboBox::down-arrow {{ image: url({(ASSETS / "icons" / "chevron-down.svg").as_posix()}); width: 14px; height: 14px; }}
     QComboBox QAbstractItemView, QListWidget {{ background: {c.sheet}; border: 1px solid {c.line};

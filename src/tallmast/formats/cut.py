@@ -11,8 +11,10 @@ from numpy.typing import NDArray
 
 from . import table
 from .errors import FormatError
+from .format import Columns, Format, Role, Seen, Start
 
 Scale = Literal["dB", "relative field"]
+SCALES: dict[str, str] = {"dB": "decibels", "relative field": "relative field, E/Emax"}
 
 
 @dataclass(frozen=True)
@@ -30,21 +32,33 @@ def _named(names: list[str], pattern: str) -> str | None:
     return next((name for name in names if re.search(pattern, name, re.IGNORECASE)), None)
 
 
-def read(data: bytes, name: str, scale: Scale | None = None) -> CutFile:
-    """Read a cut. The angle is the column so named, else the first that climbs in order; the level the next one.
+def guess(found: table.Table) -> dict[str, str]:
+    """The angle is the column so named, else the first; the level the one so named, else the next."""
+    names = list(found.columns)
+    if len(names) < 2:
+        return {}
+    angle = _named(names, r"angle|angl|azim|elev|bearing|deg|theta|phi|°|winkel") or names[0]
+    rest = [other for other in names if other != angle]
+    return {"angle": angle, "level": _named(rest, r"db|level|gain|power|field|e/e|rssi|mag") or rest[0]}
 
-    `scale` settles dB or relative field; left out, a header that says so or values between 0 and 1 settle it.
+
+def read(data: bytes, name: str, columns: Columns | None = None) -> CutFile:
+    """Read a cut, its columns as guessed or as `columns` says.
+
+    `columns["scale"]` settles dB or relative field; left out, a header that says so or values between 0 and 1 settle it.
     Raises `FormatError`.
     """
     found = table.read(data, name)
-    names = list(found.columns)
-    if len(names) < 2:
+    taken = {**guess(found), **(columns or {})}
+    if not {"angle", "level"} <= set(taken):
         raise FormatError(
             name, "an angle and a level column are needed; one numeric column was found", found.first_line
         )
-    angle_name = _named(names, r"angle|angl|azim|elev|bearing|deg|theta|phi|°|winkel") or names[0]
-    rest = [other for other in names if other != angle_name]
-    level_name = _named(rest, r"db|level|gain|power|field|e/e|rssi|mag") or rest[0]
+    table.there_or_error(name, found, (taken["angle"], taken["level"]))
+    if taken["angle"] == taken["level"]:
+        raise FormatError(name, "one column can't be angle and level", todo="Choose another")
+    angle_name, level_name = taken["angle"], taken["level"]
+    scale: Scale | None = taken.get("scale") or None  # type: ignore[assignment]
     angle, value = found.columns[angle_name], found.columns[level_name]
     table.finite_or_error(name, found, angle_name, angle, "angle")
     table.finite_or_error(name, found, level_name, value, "level")
@@ -81,3 +95,19 @@ def read(data: bytes, name: str, scale: Scale | None = None) -> CutFile:
     if (np.diff(angle) < 0).any() and (np.diff(angle) > 0).any():
         notes.append("angles were out of order, and were sorted")
     return CutFile(angle, level, scale, {"angle": angle_name, "level": level_name}, tuple(notes))
+
+
+def _recognise(start: Start) -> Seen | None:
+    found = start.table
+    return Seen(0.3, "two columns of numbers or more") if found is not None and len(found.columns) >= 2 else None
+
+
+FORMAT = Format(
+    "cut",
+    "a pattern cut",
+    _recognise,
+    read,
+    (Role("angle", "Angle"), Role("level", "Level"), Role("scale", "It is in", choices=SCALES)),
+    guess,
+    lambda cut: {**cut.taken, "scale": cut.scale},
+)

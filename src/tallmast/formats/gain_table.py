@@ -13,6 +13,7 @@ from tallmast.physics.field_strength import gain_dbi_of_factor
 
 from . import table
 from .errors import FormatError
+from .format import Columns, Format, Role, Seen, Start
 from .sweep_table import FREQUENCY, UNITS, frequency_unit
 from .table import Table
 
@@ -30,32 +31,46 @@ class GainFile:
     frequency_hz: NDArray[np.float64]
     gain_dbi: NDArray[np.float64]
     u_db: NDArray[np.float64]
+    taken: dict[str, str]
     notes: tuple[str, ...] = ()
 
 
-def guess(found: Table) -> tuple[str, str, str] | None:
-    """(frequency, gain or factor, doubt or '') columns; None where none is named a gain or a factor."""
+MEANINGS: dict[str, str] = {"dBi": "gain, dBi", "dBd": "gain, dBd", "factor": "antenna factor, dB/m"}
+
+
+def guess(found: Table) -> dict[str, str]:
+    """Frequency, gain or factor, and its uncertainty, by their names; nothing where no column is named a gain."""
     names = list(found.columns)
     frequency = next((n for n in names if FREQUENCY.search(n)), None)
     rest = [n for n in names if n != frequency]
     value = next((n for n in rest if (GAIN.search(n) or FACTOR.search(n)) and not DOUBT.search(n)), None)
     if frequency is None or value is None:
-        return None
-    return frequency, value, next((n for n in rest if n != value and DOUBT.search(n)), "")
+        return {}
+    known = found.columns[frequency][np.isfinite(found.columns[frequency])]
+    factor, dipoles = FACTOR.search(value) and not GAIN.search(value), re.search(r"dbd", value, re.IGNORECASE)
+    return {
+        "frequency": frequency,
+        "unit": frequency_unit(frequency, float(known.max(initial=0.0))),
+        "gain": value,
+        "meaning": "factor" if factor else "dBd" if dipoles else "dBi",
+        "u": next((n for n in rest if n != value and DOUBT.search(n)), ""),
+    }
 
 
-def read(data: bytes, name: str) -> GainFile:
+def read(data: bytes, name: str, columns: Columns | None = None) -> GainFile:
     """A gain table from delimited text. Antenna factors are turned to gain in 50 Ω. Raises `FormatError`."""
     found = table.read(data, name)
-    guessed = guess(found)
-    if guessed is None:
+    taken = {**guess(found), **(columns or {})}
+    if not {"frequency", "gain"} <= set(taken):
         raise FormatError(
             name, "no columns named frequency and gain", todo="Give it a header such as “frequency MHz, gain dBi, u dB”"
         )
-    column, value, doubt = guessed
+    column, value, doubt = taken["frequency"], taken["gain"], taken.get("u", "")
+    table.there_or_error(name, found, [c for c in (column, value, doubt) if c])
     as_written = found.columns[column]
     table.finite_or_error(name, found, column, as_written, "frequency")
-    unit = UNITS[frequency_unit(column, float(as_written.max()))]
+    taken.setdefault("unit", frequency_unit(column, float(as_written.max())))
+    unit = UNITS[taken["unit"]]
     table.plausible_or_error(name, found, column, as_written, -np.inf, table.HIGHEST_HZ / unit, "frequency")
     frequency = as_written * unit
     if (frequency <= 0).any():
@@ -63,10 +78,11 @@ def read(data: bytes, name: str) -> GainFile:
     numbers = found.columns[value]
     table.finite_or_error(name, found, value, numbers, "gain")
     notes = []
-    if FACTOR.search(value) and not GAIN.search(value):
+    meaning = taken.setdefault("meaning", "dBi")
+    if meaning == "factor":
         gain = np.array([gain_dbi_of_factor(f, a) for f, a in zip(frequency.tolist(), numbers.tolist(), strict=True)])
         notes.append("antenna factors were turned to gain in 50 Ω")
-    elif re.search(r"dbd", value, re.IGNORECASE):
+    elif meaning == "dBd":
         gain = numbers + DIPOLE_GAIN_DBI
         notes.append("dBd were turned to dBi")
     else:
@@ -87,4 +103,26 @@ def read(data: bytes, name: str) -> GainFile:
     frequency, kept = np.unique(frequency, return_index=True)
     if len(kept) < len(gain):
         notes.append("repeated frequencies: the first line of each was kept")
-    return GainFile(frequency, np.asarray(gain[kept]), np.asarray(u[kept]), tuple(notes))
+    return GainFile(frequency, np.asarray(gain[kept]), np.asarray(u[kept]), taken, tuple(notes))
+
+
+def _recognise(start: Start) -> Seen | None:
+    taken = guess(start.table) if start.table is not None else {}
+    return Seen(0.75, f"a frequency in “{taken['frequency']}” and a gain in “{taken['gain']}”") if taken else None
+
+
+FORMAT = Format(
+    "gain table",
+    "an antenna’s gain over frequency",
+    _recognise,
+    read,
+    (
+        Role("frequency", "Frequency"),
+        Role("unit", "in", choices={unit: unit for unit in UNITS}),
+        Role("gain", "Gain, or antenna factor"),
+        Role("meaning", "It is a", choices=MEANINGS),
+        Role("u", "Its standard uncertainty, dB", needed=False),
+    ),
+    guess,
+    lambda gains: gains.taken,
+)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from . import table
 from .errors import FormatError
+from .format import Columns, Format, Role, Seen, Start
 from .text import decode
 
 Floats = NDArray[np.float64]
@@ -64,9 +65,10 @@ def guess_mapping(found: table.Table) -> dict[str, str]:
     return mapping
 
 
-def read_csv(data: bytes, name: str, mapping: dict[str, str] | None = None) -> LogFile:
+def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
     """Read a delimited log; `mapping` overrides the guess. Raises `FormatError` naming what is missing or wrong."""
     first = table.preview(data, name)
+    table.there_or_error(name, first, [column for column in (mapping or {}).values() if column])
     taken = {**guess_mapping(first), **(mapping or {})}
     taken = {ours: theirs for ours, theirs in taken.items() if theirs in first.columns}
     words = {"latitude_deg": "a latitude", "longitude_deg": "a longitude", "level_dbm": "a level in dBm"}
@@ -207,3 +209,35 @@ def _gpx_level(point: object) -> float:
         if found:
             return float(found[1].replace("−", "-"))
     return float("nan")
+
+
+def _recognise(start: Start) -> Seen | None:
+    mapping = guess_mapping(start.table) if start.table is not None else {}
+    if not {"latitude_deg", "longitude_deg"} <= set(mapping):
+        return None
+    return Seen(0.85, f"positions in “{mapping['latitude_deg']}” and “{mapping['longitude_deg']}”")
+
+
+FORMAT = Format(
+    "log",
+    "a logger’s track",
+    _recognise,
+    read_csv,
+    (
+        Role("latitude_deg", "Latitude"),
+        Role("longitude_deg", "Longitude"),
+        Role("level_dbm", "Level, dBm"),
+        Role("time_s", "Time", needed=False),
+        Role("height_m", "Height, m", needed=False),
+    ),
+    guess_mapping,
+    lambda track: {**{"time_s": "", "height_m": ""}, **track.mapping},
+)
+
+
+def _recognise_gpx(start: Start) -> Seen | None:
+    marked = start.is_markup and re.search(r"<gpx\b", start.text, re.IGNORECASE)
+    return Seen(1.0, "GPX") if marked else None
+
+
+GPX = Format("gpx", "a GPX file", _recognise_gpx, lambda data, name, columns: read_gpx(data, name))

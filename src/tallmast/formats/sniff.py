@@ -1,22 +1,36 @@
-"""What kind of file is this? By its content first, its name second: endings lie."""
+"""What kind of file is this? Every format is asked, and says what it sees: by content first, name second."""
 
 from __future__ import annotations
 
-import re
-from pathlib import Path, PurePath
-from typing import Literal
+from pathlib import Path
 
-import numpy as np
-
-from . import display_log, gain_table, sweep_table, table
+from . import cut, display_log, gain_table, log, sweep_table, touchstone
 from .errors import FormatError
-from .log import guess_mapping
-from .text import decode
-
-FileKind = Literal["notebook", "touchstone", "sweep table", "gain table", "display", "cut", "log", "gpx", "photo"]
-
+from .format import Format, Seen, Start
 
 MAGIC = b"SQLite format 3\0"
+
+
+def _notebook(start: Start) -> Seen | None:
+    return Seen(1.0, "a notebook") if start.data.startswith(MAGIC) or start.suffix == ".tallmast" else None
+
+
+def _photo(start: Start) -> Seen | None:
+    return Seen(1.0, "a photo") if start.data.startswith((b"\x89PNG\r\n", b"\xff\xd8\xff")) else None
+
+
+TABLES = (log.FORMAT, sweep_table.FORMAT, gain_table.FORMAT, display_log.FORMAT, cut.FORMAT)
+"""Tables of text, whose columns a person can say what they are."""
+FORMATS: dict[str, Format] = {
+    row.kind: row
+    for row in (
+        Format("notebook", "a notebook", _notebook),
+        Format("photo", "a photo", _photo),
+        log.GPX,
+        touchstone.FORMAT,
+        *TABLES,
+    )
+}
 
 
 def is_notebook(path: Path) -> bool:
@@ -30,39 +44,28 @@ def is_notebook(path: Path) -> bool:
         return False
 
 
-def kind_of(data: bytes, name: str) -> FileKind:
+def seen(data: bytes, name: str) -> list[tuple[Format, Seen]]:
+    """What each format sees in a file, the surest first; those that see nothing are left out. Raises `FormatError` for a
+    text that can't be decoded."""
+    start = Start(data, name)
+    found: list[tuple[Format, Seen]] = []
+    for row in FORMATS.values():
+        what = row.recognise(start)
+        if what is not None:
+            found.append((row, what))
+            if what.sure == 1.0:
+                break  # a mark that only this format has: the rest need not look at bytes that are no text
+    return sorted(found, key=lambda both: -both[1].sure)
+
+
+def kind_of(data: bytes, name: str) -> str:
     """The kind of a dropped file; `FormatError` when it is none that is known here."""
-    suffix = PurePath(name).suffix.lower()
-    if data.startswith(MAGIC) or suffix == ".tallmast":
-        return "notebook"
-    if data.startswith((b"\x89PNG\r\n", b"\xff\xd8\xff")):
-        return "photo"
-    text = decode(table.head(data), name)
-    start = text.lstrip()[:4000]
-    if start.startswith("<"):
-        if re.search(r"<gpx\b", start, re.IGNORECASE):
-            return "gpx"
+    found = seen(data, name)
+    if found:
+        return found[0][0].kind
+    if Start(data, name).is_markup:
         raise FormatError(name, "an XML file, but not GPX", todo="Export the track as GPX or CSV")
-    if re.search(r"^\s*#\s*([kmg]?hz\b|s\b|ri\b|ma\b|db\b)", start, re.IGNORECASE | re.MULTILINE) or re.search(
-        r"^\s*\[version\]", start, re.IGNORECASE | re.MULTILINE
-    ):
-        return "touchstone"
-    if re.fullmatch(r"\.s\d+p", suffix):
-        return "touchstone"
-    found = table.preview(data, name)
-    mapping = guess_mapping(found)
-    if _bare_sweep(found):
-        return "sweep table"
-    if {"latitude_deg", "longitude_deg"} <= set(mapping):
-        return "log"
-    if display_log.guess(found) is not None:
-        return "display"
-    if gain_table.guess(found) is not None:
-        return "gain table"
-    if sweep_table.guess(found) is not None:
-        return "sweep table"
-    if found.columns and len(found.columns) >= 2:
-        return "cut"
+    table_error(data, name)
     raise FormatError(
         name,
         "neither a sweep, a pattern cut, a gain table nor a log was recognised in it",
@@ -70,12 +73,8 @@ def kind_of(data: bytes, name: str) -> FileKind:
     )
 
 
-def _bare_sweep(found: table.Table) -> bool:
-    """Three columns without a header, of which the first climbs beyond any angle and the others stay within ±1.5: a sweep
-    that lost its head. Positions don't climb so."""
-    columns = list(found.columns.values())
-    if found.had_header or len(columns) != 3:
-        return False
-    first, *parts = columns
-    climbs = len(first) > 2 and bool((np.diff(first) > 0).all()) and float(first[-1]) > 720
-    return climbs and all(bool((np.abs(part) <= 1.5).all()) for part in parts)
+def table_error(data: bytes, name: str) -> None:
+    """Raise what is wrong with a text that was meant to be a table, where something is."""
+    from . import table
+
+    table.preview(data, name)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from . import table
 from .errors import FormatError
+from .format import Columns, Format, Role, Seen, Start
 from .table import Table
 from .touchstone import Reflection
 
@@ -195,3 +196,49 @@ def write(frequency_hz: NDArray[np.float64], gamma: NDArray[np.complex128]) -> s
         for f, g, s in zip(frequency_hz.tolist(), gamma.tolist(), swr.tolist(), strict=True)
     ]
     return "\n".join(lines) + "\n"
+
+
+def _bare(found: Table) -> bool:
+    """Three columns without a header, of which the first climbs beyond any angle and the others stay within ±1.5: a sweep
+    that lost its head. Positions don't climb so."""
+    columns = list(found.columns.values())
+    if found.had_header or len(columns) != 3:
+        return False
+    first, *parts = columns
+    climbs = len(first) > 2 and bool((np.diff(first) > 0).all()) and float(first[-1]) > 720
+    return climbs and all(bool((np.abs(part) <= 1.5).all()) for part in parts)
+
+
+def _recognise(start: Start) -> Seen | None:
+    if start.table is None:
+        return None
+    if _bare(start.table):
+        return Seen(0.9, "a first column that climbs as frequencies do, and two within ±1.5")
+    mapping = guess(start.table)
+    return Seen(0.7, f"a frequency in “{mapping.frequency}”") if mapping is not None else None
+
+
+def _guess(found: Table) -> dict[str, str]:
+    mapping = guess(found)
+    return asdict(mapping) if mapping is not None else {}
+
+
+def _read(data: bytes, name: str, columns: Columns | None) -> SweepTable:
+    return read(data, name, Mapping(**columns) if columns else None)  # type: ignore[arg-type]
+
+
+FORMAT = Format(
+    "sweep table",
+    "a sweep as a table",
+    _recognise,
+    _read,
+    (
+        Role("frequency", "Frequency"),
+        Role("unit", "in", choices={unit: unit for unit in UNITS}),
+        Role("meaning", "It holds", choices=dict(MEANINGS.items())),
+        Role("first", "First of these"),
+        Role("second", "Second, if there is one", needed=False),
+    ),
+    _guess,
+    lambda sweep: asdict(sweep.mapping),
+)

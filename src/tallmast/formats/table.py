@@ -6,7 +6,7 @@ import csv
 import io
 import re
 import warnings
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from typing import AnyStr
@@ -216,6 +216,13 @@ def _without_gaps(text: str, before: int) -> tuple[str, NDArray[np.int64]]:
             kept.append(line)
             numbers.append(number)
     return "\n".join(kept) + "\n", np.array(numbers, dtype=np.int64)
+
+
+def there_or_error(name: str, table: Table, columns: Iterable[str]) -> None:
+    """Raise for a column that is wanted and not there, or holds no numbers."""
+    for column in columns:
+        if column not in table.columns:
+            raise FormatError(name, f"there is no column “{column}” of numbers", todo="Choose another")
 
 
 HIGHEST_HZ = 1e13

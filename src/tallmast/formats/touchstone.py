@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .errors import FormatError
+from .format import Format, Seen, Start
 from .table import HIGHEST_HZ, LONGEST_LINE
 from .text import decode
 
@@ -262,3 +263,13 @@ def write(
     if version == "2.0":
         lines.append("[End]")
     return "\n".join(lines) + "\n"
+
+
+def _recognise(start: Start) -> Seen | None:
+    option = re.search(r"^\s*#\s*([kmg]?hz\b|s\b|ri\b|ma\b|db\b)", start.text, re.IGNORECASE | re.MULTILINE)
+    if option or re.search(r"^\s*\[version\]", start.text, re.IGNORECASE | re.MULTILINE):
+        return Seen(0.98, "an option line of Touchstone")
+    return Seen(0.95, f"its ending, {start.suffix}") if re.fullmatch(r"\.s\d+p", start.suffix) else None
+
+
+FORMAT = Format("touchstone", "a sweep (Touchstone)", _recognise, lambda data, name, columns: read(data, name))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -52,21 +51,6 @@ def log_entry(run: Run, read: log.LogFile, raw: RawFile, old: Log | None = None,
     notes = f" ({'; '.join(dict.fromkeys(read.notes))})" if read.notes else ""
     label = f"{'Corrected: run' if old is not None else 'Run'} {run.number}: log {raw.name}, {points}{notes}"
     return Entry(label, [record], reason=reason, raw=[raw], series=columns)
-
-
-def bring_log_form(
-    session: Session, name: str, found: log.LogFile, keep_it: Callable[[Run, dict[str, str]], Later]
-) -> Form:
-    """Which run a log belongs to, and which of its columns is what: guessed, shown, correctable."""
-    runs = session.evidence.runs
-
-    def kept(v: dict[str, Any]) -> Later:
-        return keep_it(*_chosen(session, v))
-
-    guessed = "The columns were guessed by their names; change what is wrong." if found.choices else ""
-    note = " ".join([guessed, *(f"{show.upper_first(n)}." for n in found.notes)]).strip()
-    fields = log_fields(session, found.mapping, found.choices, runs[-1].id if runs else None)
-    return Form(f"Bring in {name}", fields, kept, note, keep_words="Bring in")
 
 
 def log_form(session: Session, old: Log) -> Form:

@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, get_args
 
-from tallmast.notebook.records import Antenna, DisplayRun, DisplayScale, Radio
+from tallmast.notebook.records import DisplayScale, Radio
 from tallmast.units import read, show
 
 from ..bench.practising import PRACTICE
-from ..entry import Field, FieldError, Form, Later
-from ..records import antenna_choices
+from ..entry import Field, FieldError, Form
 from ..session import Session
 from .display_run import DisplayPlan
 from .guided import Addresses
@@ -126,50 +125,3 @@ def display_plan_form(session: Session, begin: Callable[[DisplayPlan], None]) ->
         "A fixed, quiet link through a known attenuator; nobody in between, nothing moved. Begin loud: the top is where it saturates.",
         keep_words="Begin",
     )
-
-
-def bring_gains_form(session: Session, name: str, notes: tuple[str, ...], keep_it: Callable[[Antenna], Later]) -> Form:
-    """Whose gain a table gives."""
-    focus = session.focus_antenna
-    fields = [Field("antenna", "It is of", choices=antenna_choices(session), chosen=focus.id if focus else None)]
-
-    def kept(v: dict[str, Any]) -> Later:
-        antenna = session.evidence.antenna(v["antenna"])
-        if antenna is None:
-            raise FieldError("antenna", "Put the antenna on the shelf first (A).")
-        return keep_it(antenna)
-
-    note = "Between its frequencies it is read straight in log f; beyond them its doubt grows." + "".join(
-        f" {show.upper_first(n)}." for n in notes
-    )
-    return Form(f"Bring in {name}", fields, kept, note, keep_words="Bring in")
-
-
-def bring_display_form(
-    session: Session, name: str, notes: tuple[str, ...], keep_it: Callable[[DisplayRun], Later]
-) -> Form:
-    """Whose display was stepped, and what reaches it with no attenuation."""
-    fields = [
-        Field("receiver", "Whose display", read.plain, hint="handset", needed=True),
-        Field("scale", "It shows", choices=[(s, s) for s in get_args(DisplayScale)], chosen="bars"),
-        Field("zero", "Level at the receiver with 0 dB, if known", read.level, show.level, hint="-45 dBm"),
-        Field("zero_u", "Doubt of that", read.loss, lambda v: f"u = {v:g} dB", "0.5 dB", "0.5 dB"),
-        Field("step_u", "Doubt of a setting", read.loss, lambda v: f"u = {v:g} dB", "0.15 dB", "0.15 dB"),
-    ]
-
-    def kept(v: dict[str, Any]) -> Later:
-        return keep_it(
-            DisplayRun(
-                receiver=v["receiver"],
-                scale=v["scale"],
-                series_id="",
-                zero_dbm=v["zero"],
-                zero_u_db=0.5 if v["zero_u"] is None else v["zero_u"],
-                step_u_db=0.15 if v["step_u"] is None else v["step_u"],
-            )
-        )
-
-    note = "Attenuation and reading, in the order in which they were taken." + "".join(
-        f" {show.upper_first(n)}." for n in notes
-    )
-    return Form(f"Bring in {name}", fields, kept, note, keep_words="Bring in")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from typing import Any, get_args
 
 from tallmast.findings.levels.compare import UNKNOWN, decibels_of, rule
 from tallmast.notebook.evidence import Evidence
@@ -11,6 +12,7 @@ from tallmast.notebook.records import (
     Chain,
     Comparison,
     DisplayRun,
+    DisplayScale,
     Emitter,
     FarEnd,
     GainTable,
@@ -25,7 +27,7 @@ from tallmast.units import quantity, read, show
 from ..entry import Field, FieldError
 from ..records import text_of
 from ..session import Session
-from ..sheets.record_sheet import RecordSheet, Values, named_once
+from ..sheets.record_sheet import RecordSheet, Values, declared_fields, named_once, values_of
 from .find_forms import source
 
 # The drawer
@@ -292,6 +294,22 @@ COMPARISON = RecordSheet(
 )
 
 # What guided runs kept
+
+DISPLAY = ("receiver", "zero_dbm", "zero_u_db", "step_u_db")
+"""What the sheet of a display that was stepped elsewhere asks of it, besides what it shows."""
+
+
+def display_fields(session: Session) -> list[Field]:
+    declared = dict(declared_fields(session, DisplayRun, None, {}))
+    scales = Field("shows", "It shows", choices=[(s, s) for s in get_args(DisplayScale)], chosen="bars")
+    receiver, *rest = (field for name in DISPLAY for field in declared[name])
+    return [receiver, scales, *rest]
+
+
+def display_settings(v: dict[str, Any]) -> Values:
+    """The record's settings from the fields above."""
+    return {**values_of(DisplayRun, None, v, names=DISPLAY), "scale": v["shows"]}
+
 
 DISPLAY_RUN = RecordSheet(DisplayRun, "A display", opened=lambda run, evidence: f"{run.receiver}, {run.scale}")
 

@@ -1,14 +1,12 @@
-"""What a pattern cut can't declare of its sheet, and the sheet of one that comes in."""
+"""What a pattern cut can't declare of its sheet, and the settings of one that comes in."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
-from tallmast.notebook.records import Antenna, Cut
+from tallmast.notebook.records import Cut
 
-from ..entry import Field, FieldError, Form, Later
-from ..records import antenna_choices
+from ..entry import Field
 from ..session import Session
 from ..sheets.record_sheet import RecordSheet, Values, declared_fields, values_of
 
@@ -34,33 +32,6 @@ def cut_fields(session: Session) -> list[Field]:
     return [field for name in SETTINGS for field in declared[name]]
 
 
-def bring_cut_form(
-    session: Session,
-    name: str,
-    scale: str,
-    taken: dict[str, str],
-    notes: tuple[str, ...],
-    keep_it: Callable[[Antenna, str, dict[str, Any]], Later],
-) -> Form:
-    """Where a dropped cut belongs and how its columns were taken."""
-    antennas = antenna_choices(session)
-    focus = session.focus_antenna
-    fields = [
-        Field("antenna", "It is of", choices=antennas, chosen=focus.id if focus else None),
-        Field(
-            "scale",
-            f"Column “{taken['level']}” holds",
-            choices=[("dB", "decibels"), ("relative field", "relative field, E/Emax")],
-            chosen=scale,
-        ),
-        *cut_fields(session),
-    ]
-
-    def kept(v: dict[str, Any]) -> Later:
-        antenna = session.evidence.antenna(v["antenna"])
-        if antenna is None:
-            raise FieldError("antenna", "Put the antenna on the shelf first.")
-        return keep_it(antenna, v["scale"], values_of(Cut, None, v, names=SETTINGS))
-
-    note = f"Angle from column “{taken['angle']}”." + "".join(f" {n[:1].upper()}{n[1:]}." for n in notes)
-    return Form(f"Bring in {name}", fields, kept, note, keep_words="Bring in")
+def cut_settings(v: dict[str, Any]) -> Values:
+    """The record's settings from the fields above."""
+    return values_of(Cut, None, v, names=SETTINGS)

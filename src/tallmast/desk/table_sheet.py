@@ -1,0 +1,164 @@
+"""The sheet of a table that comes in: whose it is, what it holds, and which of its columns is what."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+from tallmast.formats import sniff, table
+from tallmast.formats.errors import FormatError
+from tallmast.formats.format import Format, Role
+from tallmast.formats.text import decode
+from tallmast.notebook.store import Entry
+from tallmast.units import show
+
+from .arrived import Arrived
+from .entry import Field, FieldError, Form, Later
+from .session import Session
+
+EXCERPT_LINES = 5
+
+
+class Memory(Protocol):
+    """Remembers what a person said of tables of a shape."""
+
+    def correction(self, shape: str) -> tuple[str, dict[str, str]] | None: ...
+    def correct(self, shape: str, kind: str, columns: Mapping[str, str]) -> None: ...
+
+
+@dataclass(frozen=True)
+class Owner:
+    """Whose a table of some kind is: the rung it is asked on, the fields, and the entry that is made of what was read.
+
+    `of` reads the fields and raises `FieldError`; what it returns makes the entry.
+    """
+
+    rung: str
+    fields: Callable[[Session], Sequence[Field]]
+    of: Callable[[Session, dict[str, Any], Arrived], Callable[[Any], Entry]]
+    note: str = ""
+    focused: bool = False
+    """Whether the antenna that it is of comes into focus."""
+
+
+def shape_of(found: table.Table) -> str:
+    """What tables that one program writes have in common: the names of their columns."""
+    return "|".join((*found.columns, "named" if found.had_header else "bare"))
+
+
+def excerpt(data: bytes, name: str) -> str:
+    """The first lines of a file, as they are written."""
+    lines = decode(table.head(data), name).splitlines()
+    return "\n".join(line[:200] for line in lines[:EXCERPT_LINES])
+
+
+def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], memory: Memory, kind: str = "") -> Form:
+    """The sheet for a kind of table, that which was recognised or the one that a person chose instead."""
+    kind = kind or arrived.kind
+    data, name = arrived.raw.data, arrived.path.name
+    form, owner = sniff.FORMATS[kind], owners[kind]
+    as_read = kind == arrived.kind and arrived.read is not None
+    found = table.preview(data, name) if form.roles else None
+    remembered = memory.correction(shape_of(found)) if found is not None else None
+    taken = _begin(form, arrived, found, remembered, as_read)
+    fields = [*owner.fields(session), *_role_fields(form, found, taken)]
+    if found is not None:
+        kinds = [(row.kind, row.words) for row in sniff.TABLES]
+        fields.append(Field("kind", "It holds", choices=kinds, chosen=kind))
+
+    def kept(v: dict[str, Any]) -> Later:
+        entry = owner.of(session, v, arrived)
+        chosen = {role.key: v[role.key] or "" for role in form.roles}
+        for role in form.roles:
+            if role.needed and not chosen[role.key]:
+                raise FieldError(role.key, f"{role.words}: choose the column.")
+        if found is not None and (not as_read or chosen != _complete(form, arrived.taken)):
+            memory.correct(shape_of(found), kind, chosen)
+
+        def keep(read: Any) -> Later:
+            return session.later(entry(read), (lambda: session.focus(v["antenna"])) if owner.focused else lambda: None)
+
+        if as_read and chosen == _complete(form, arrived.taken):
+            return keep(arrived.read)
+        columns = {key: column for key, column in chosen.items() if column or key in _optional(form)}
+        return session.read_first(f"Reading {name} again", lambda: form.read(data, name, columns), keep)
+
+    return Form(
+        f"Bring in {name}",
+        fields,
+        kept,
+        _note(owner, arrived, as_read, remembered is not None, form.roles, taken),
+        keep_words="Bring in",
+        excerpt=excerpt(data, name) if found is not None else "",
+        own_words=frozenset({"kind", *(role.key for row in sniff.TABLES for role in row.roles)}),
+        remade=("kind", lambda other: table_form(session, arrived, owners, memory, other))
+        if found is not None
+        else None,
+    )
+
+
+def _optional(form: Format) -> set[str]:
+    return {role.key for role in form.roles if not role.needed}
+
+
+def _complete(form: Format, taken: Mapping[str, str]) -> dict[str, str]:
+    """A mapping with every role in it, those without a column too."""
+    return {role.key: taken.get(role.key, "") for role in form.roles}
+
+
+def _begin(
+    form: Format,
+    arrived: Arrived,
+    found: table.Table | None,
+    remembered: tuple[str, dict[str, str]] | None,
+    as_read: bool,
+) -> Mapping[str, str]:
+    """What stands in the fields first: as it was read, as it was corrected the last time, or as it looks."""
+    if as_read:
+        return arrived.taken
+    if found is None:
+        return {}
+    if remembered is not None and remembered[0] == form.kind:
+        return remembered[1]
+    return form.guess(found)
+
+
+def _role_fields(form: Format, found: table.Table | None, taken: Mapping[str, str]) -> list[Field]:
+    if found is None:
+        return []
+    columns = [(column, column) for column in found.columns]
+    out = []
+    for role in form.roles:
+        choices: list[tuple[str, str]] = list(role.choices.items()) or columns
+        if not role.needed:
+            choices = [("", "none"), *choices]
+        elif not taken.get(role.key) and not role.choices:
+            choices = [("", "choose the column"), *choices]
+        out.append(Field(role.key, role.words, choices=choices, chosen=taken.get(role.key, "")))
+    return out
+
+
+def _note(
+    owner: Owner, arrived: Arrived, as_read: bool, remembered: bool, roles: Sequence[Role], taken: Mapping[str, str]
+) -> str:
+    parts = [owner.note]
+    if arrived.trouble and not as_read:
+        parts.append(f"It could not be read as it looks: {arrived.trouble}.")
+    if remembered:
+        parts.append("Columns as you chose them the last time for such a table.")
+    elif roles and all(taken.get(role.key) for role in roles if role.needed):
+        parts.append("The columns were guessed by their names and numbers; change what is wrong.")
+    elif roles:
+        parts.append("Say which column is what.")
+    notes = getattr(getattr(arrived.read, "reflection", arrived.read), "notes", ()) if as_read else ()
+    parts += [f"{show.upper_first(n)}." for n in notes]
+    return " ".join(part for part in parts if part)
+
+
+def could_be_table(data: bytes, name: str) -> bool:
+    """Whether choosing columns could help: the whole is a table, with two columns of numbers at least."""
+    try:
+        return len(table.read(data, name).columns) >= 2
+    except FormatError:
+        return False
