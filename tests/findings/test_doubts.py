@@ -120,7 +120,8 @@ def test_a_margin_rests_on_the_fits_degrees_only_for_the_fits_share():
     assert margin.interval[1] - margin.value == pytest.approx(coverage_factor(margin.degrees) * margin.u, rel=1e-9)
     named_parts = dict(margin.working.parts)
     fit = float(re.match(r"[\d.]+", named_parts["path as fitted"])[0])
-    fitted = book.climb(a).field.main.fit.level(a.id, 3000.0)[2]
+    main = book.climb(a).field.main
+    fitted = main.fit.level(main.tried(a.id), 3000.0)[2]
     assert margin.degrees == pytest.approx(fitted * (margin.u / fit) ** 4, rel=0.1)
     assert margin.degrees > fitted
 

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tallmast.notebook.records import DisplayRun, DistanceNote
+from tallmast.notebook.records import Antenna, DisplayRun, DistanceNote, State
 
 from .build import Book
 
@@ -48,11 +48,58 @@ def test_a_run_is_taken_in_with_a_reason():
     assert book.climb().field.rows[2].compared
 
 
+def trimmed() -> tuple[Book, Antenna]:
+    """A ran as built, was trimmed and ran again 5 dB stronger; B ran twice between."""
+    book = abba()
+    a = book.records["a"]
+    better = book.add(a.revised(states=[*a.states, State(id="a-trimmed", name="trimmed 2 mm")]))
+    for number in (5, 6):
+        book.log(book.run(better, number, manner="boat"), D, level(11) + (0.2 if number == 5 else -0.2))
+    return book, better
+
+
+def test_a_trimmed_antenna_is_no_repeat_of_itself():
+    """The 5 dB that a trim brought are the antenna's, not the spread of repeats: they widen no ±, and are told."""
+    book, better = trimmed()
+    group = book.climb(better).field.main
+    # Repeats: A as built 0 and 0, B ±0.4, A trimmed ±0.2, one degree of freedom each.
+    assert group.spread.degrees == 3
+    assert group.spread.s_db == pytest.approx(((2 * 0.4**2 + 2 * 0.2**2) / 3) ** 0.5)
+    assert group.tried("a") == ("a", "a-trimmed"), "its present state stands for it"
+    assert group.difference("a", "b").value == pytest.approx(9.0)
+    built = ("a", better.states[0].id)
+    assert group.differences[group.tried("a"), built].value == pytest.approx(5.0)
+    assert group.differences[group.tried("a"), built].half < 2
+    assert group.names == {built: "A, as received", ("b", book.records["b"].state.id): "B", ("a", "a-trimmed"): "A"}
+
+
+def test_the_gain_and_margin_of_an_antenna_are_those_of_its_present_state():
+    book, better = trimmed()
+    book.levels(power_w=0.01)
+    book.far(sensitivity_dbm=-110.0)
+    climb = book.climb(better)
+    group = climb.field.main
+    level_1km = group.fit.at_1km_dbm
+    assert level_1km["a", "a-trimmed"] - level_1km["a", better.states[0].id] == pytest.approx(5.0, abs=0.01)
+    margins = {m.antenna.id: m for m in climb.link.margins}
+    assert margins["a"].figure.value - margins["b"].figure.value == pytest.approx(9.0, abs=0.01)
+
+
+def test_an_antenna_alone_is_held_against_what_it_was():
+    book = Book()
+    book.home()
+    a = book.antenna("A")
+    book.log(book.run(a, 1, manner="boat"), D, level(6))
+    better = book.add(a.revised(states=[*a.states, State(id="later", name="bent back")]))
+    book.log(book.run(better, 2, manner="boat"), D, level(9))
+    assert book.climb(better).field.sentence.startswith("A beats A, as received by 3.0 ± 2.3 dB")
+
+
 def test_difference_and_its_interval_by_hand():
     # Run means differ by 4; repeats by ±0.4 about B's mean and 0 about A's: s² = 2·0.4²/2, s = 0.4; u = 0.4·√(½+½) = 0.4,
     # t(2 degrees, 90 %) = 2.920: ± 1.168.
     group = abba().climb().field.main
-    figure = group.differences["a", "b"]
+    figure = group.difference("a", "b")
     assert figure.value == pytest.approx(4.0)
     assert group.spread.s_db == pytest.approx(0.4)
     assert figure.half == pytest.approx(1.168, abs=1e-3)
@@ -60,13 +107,14 @@ def test_difference_and_its_interval_by_hand():
 
 def test_differences_are_antisymmetric():
     group = abba().climb().field.main
-    assert group.differences["a", "b"].value == pytest.approx(-group.differences["b", "a"].value)
+    assert group.difference("a", "b").value == pytest.approx(-group.difference("b", "a").value)
 
 
 def test_exponent_of_a_clean_path():
-    fit = abba().climb().field.main.fit
+    group = abba().climb().field.main
+    fit = group.fit
     assert fit.exponent.value == pytest.approx(2.5, abs=0.02)
-    assert fit.level("a", 1000.0)[0] == pytest.approx(-60 + 6 - 25, abs=0.15)
+    assert fit.level(group.tried("a"), 1000.0)[0] == pytest.approx(-60 + 6 - 25, abs=0.15)
 
 
 def test_without_repeats_the_spread_is_assumed_and_said():
@@ -77,7 +125,7 @@ def test_without_repeats_the_spread_is_assumed_and_said():
     field = book.climb().field
     assert field.main.spread.assumed
     assert "run both again" in field.sentence
-    assert field.main.differences["a", "b"].half > 1.5
+    assert field.main.difference("a", "b").half > 1.5
 
 
 def test_a_cell_partly_lost_is_not_flattered():
@@ -172,7 +220,7 @@ def test_what_a_display_leaves_open_stays_in_the_difference():
         run = book.run(antenna, number)
         for i in range(4):
             book.reading(run, f"p{i}", receiver="set", shown=7.0 - i - (antenna is b))
-    figure = book.climb(a).field.main.differences["a", "b"]
+    figure = book.climb(a).field.main.difference("a", "b")
     # A bar is 6 dB: steady repeats at four places scatter not at all, yet no difference is better than 6/√12·√2/√4.
     assert figure.u >= 6 / np.sqrt(12) * np.sqrt(2) / 2
     assert any(name == "what it was read on" for name, _ in figure.working.parts)

@@ -10,7 +10,7 @@ from numpy.typing import ArrayLike
 from PySide6.QtCore import QPointF, QRectF, Qt
 
 from tallmast.findings.field import FieldFinding
-from tallmast.findings.field.samples import RunSamples, Walk
+from tallmast.findings.field.samples import RunSamples, Tried, Walk
 from tallmast.findings.figure import Figure
 from tallmast.findings.levels.clear import metres
 from tallmast.findings.rails import exponent_trouble
@@ -243,38 +243,40 @@ class DistancePicture(Picture):
             s.line(left, at, right, at, colour("accent"), 1.3, (5, 3))
             s.text(left + s.px(6), at + s.px(9), "far end’s sensitivity", colour("accent"), 11, halo=True)
         s.unclip()
-        ends: list[tuple[str, float]] = []
+        ends: list[tuple[Tried, float]] = []
         if group.fit and not exponent_trouble(group.fit.exponent):
             lo, hi = group.fit.reach_m
             d = np.geomspace(lo, hi, 40)
-            for antenna_id, level in group.fit.at_1km_dbm.items():
+            for tried, level in group.fit.at_1km_dbm.items():
+                antenna_id = tried[0]
                 if antenna_id in self.hidden or antenna_id not in by_id:
                     continue
                 slot = by_id[antenna_id].slot
+                stands = tried == group.tried(antenna_id)
                 line = level - 10 * group.fit.exponent.value * np.log10(d / 1000)
                 s.clip(QRectF(left, top, right - left, bottom - top))
                 s.path(
                     x.many(d),
                     y.many(line),
-                    s.paper.antenna(slot),
-                    2.4 if antenna_id == self.focus_id else 1.6,
+                    s.paper.antenna(slot, 1.0 if stands else 0.55),
+                    2.4 if stands and antenna_id == self.focus_id else 1.6,
                     s.dash(slot),
                 )
                 s.unclip()
-                ends.append((antenna_id, y(float(line[-1]))))
+                ends.append((tried, y(float(line[-1]))))
             words = f"n = {group.fit.exponent.text}"
             box = s.text(right - s.px(6), top + s.px(10), words, colour("ink"), 12, "right", halo=True)
             s.spot(box, group.fit.exponent, f"path exponent {group.fit.exponent.text}")
-        for (antenna_id, _), at in zip(ends, spread([e for _, e in ends], s.px(17), top, bottom - 4), strict=True):
-            antenna = by_id[antenna_id]
+        for (tried, _), at in zip(ends, spread([e for _, e in ends], s.px(17), top, bottom - 4), strict=True):
+            antenna, stands = by_id[tried[0]], tried == group.tried(tried[0])
             s.glyph(right + s.px(12), at, antenna.slot, 8)
             s.text(
                 right + s.px(20),
                 at,
-                antenna.name,
+                antenna.name if stands else antenna.state_name(tried[1]),
                 s.paper.antenna(antenna.slot),
-                11.5,
-                bold=antenna_id == self.focus_id,
+                11.5 if stands else 10.5,
+                bold=stands and antenna.id == self.focus_id,
             )
         for place in f.places:
             if place.place.id == self.picked and x.low <= place.distance.value <= x.high:

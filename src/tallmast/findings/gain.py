@@ -77,7 +77,7 @@ def _from_field(antenna: Antenna, evidence: Evidence, field: FieldFinding) -> li
     found = []
     for group in field.groups:
         for reference in evidence.antennas:
-            difference = group.differences.get((antenna.id, reference.id))
+            difference = group.difference(antenna.id, reference.id)
             if reference.known_gain_dbi is None or difference is None:
                 continue
             k = coverage_factor(difference.degrees) / coverage_factor(math.inf)

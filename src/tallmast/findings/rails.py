@@ -16,6 +16,7 @@ from .figure import Figure, Working
 
 if TYPE_CHECKING:
     from .field.path import PathFit
+    from .field.samples import Tried
 
 LEAST_EXPONENT, MOST_EXPONENT = 1.5, 6.0
 FREE_SPACE, PLANE_EARTH = 2.0, 4.0
@@ -44,13 +45,13 @@ def model_u_db(exponent: float, distance_m: float, farthest_m: float) -> float:
     return beyond * max(abs(exponent - FREE_SPACE), abs(PLANE_EARTH - exponent)) / math.sqrt(3.0)
 
 
-def carried(fit: PathFit, antenna_id: str, distance_m: float) -> tuple[float, float, float]:
+def carried(fit: PathFit, tried: Tried, distance_m: float) -> tuple[float, float, float]:
     """The fitted level at a distance; beyond the places with their exponent, or where that is none, half way between free
     space and plane earth."""
     farthest = fit.reach_m[1]
     if distance_m <= farthest or not exponent_trouble(fit.exponent):
-        return fit.level(antenna_id, distance_m)
-    value, u, degrees = fit.level(antenna_id, farthest)
+        return fit.level(tried, distance_m)
+    value, u, degrees = fit.level(tried, farthest)
     beyond = 10.0 * math.log10(distance_m / farthest)
     return value - 3.0 * beyond, math.hypot(u, beyond / math.sqrt(3.0)), degrees
 

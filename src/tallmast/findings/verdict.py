@@ -196,8 +196,9 @@ def find(
 def _own_u(margin: Margin, field: FieldFinding, gains: dict[str, GainEvidence]) -> float:
     """The part of a margin's doubt that is the antenna's own, dB."""
     group = field.main
-    if margin.basis == "measured" and group and group.fit:
-        runs = group.fit.runs[margin.antenna.id]
+    tried = group.walked(margin.antenna.id) if group else None
+    if group and group.fit and tried is not None:
+        runs = group.fit.runs[tried]
         widen = coverage_factor(group.spread.degrees) / coverage_factor(float("inf"))
         return float(max(widen * group.spread.s_db / runs**0.5, 0.1))
     return max(gains[margin.antenna.id].working_value().u, 0.1)
@@ -258,8 +259,7 @@ def _sentence(
     pair = field.main
     if pair and pair.differences:
         (a, b), figure = max(pair.differences.items(), key=lambda item: item[1].value)
-        names = {r.antenna.id: r.antenna.name for r in ranked}
-        one, other = (names.get(i, "an antenna taken out") for i in (a, b))
+        one, other = pair.names[a], pair.names[b]
         return (
             f"{show.upper_first(one)} beats {other} by {figure.text} in the field.",
             "Whether that is enough is not shown yet: note the power, the far end and the place to reach.",
@@ -336,7 +336,7 @@ def _changes(
         if r.gain.agreement == "disagrees":
             ways = show.join([way for way, _ in r.gain.measured])
             out.append(f"{r.antenna.name}: {ways} disagree. Repeat the cheaper one, nothing else changed.")
-        if group and group.fit and r.antenna.id not in group.fit.at_1km_dbm:
+        if group and group.fit and group.walked(r.antenna.id) is None:
             out.append(f"{r.antenna.name} was never run over the path: one run would replace a forecast by a reading.")
     taken = sorted(chances.values(), reverse=True)
     if taken and taken[0] < 0.9:

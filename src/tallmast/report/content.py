@@ -345,7 +345,7 @@ def _field(climb: Climb) -> Chapter | None:
         tables.append(
             Table(
                 ("Over the same places", "Difference"),
-                tuple((f"{names[a]} over {names[b]}", f.text) for (a, b), f in pairs),
+                tuple((f"{group.names[a]} over {group.names[b]}", f.text) for (a, b), f in pairs),
             )
         )
     if finding.places:

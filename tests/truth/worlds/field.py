@@ -66,7 +66,7 @@ def _difference(rng, order: str, own_sd: float = 1.5) -> list[Answer]:
     book, _, gains, antennas = campaign(rng, order, own_sd=own_sd)
     book.home()
     group = book.climb(antennas["A"]).field.main
-    return [(group.differences["a", "b"], gains["A"] - gains["B"])]
+    return [(group.difference("a", "b"), gains["A"] - gains["B"])]
 
 
 @quantity("field", "difference of two antennas, A B B A")
@@ -127,7 +127,7 @@ def typed_runs(rng, show=None, zero_u_db: float = 0.5):
 
 def _by_typed(rng, show=None) -> list[Answer]:
     book, _, gains, antennas = typed_runs(rng, show)
-    return [(book.climb(antennas["A"]).field.main.differences["a", "b"], gains["A"] - gains["B"])]
+    return [(book.climb(antennas["A"]).field.main.difference("a", "b"), gains["A"] - gains["B"])]
 
 
 @quantity("field", "difference, readings typed at eight places")

@@ -14,7 +14,7 @@ from tallmast.physics.statistics import coverage_factor, least_by_chance
 from tallmast.units import show
 
 from ..figure import Figure, Working
-from .samples import Cells
+from .samples import Cells, Tried
 
 ASSUMED_RUN_SPREAD_DB = 1.0
 """Standard deviation taken from run to run while no antenna was run twice: seating, battery, hands, weather."""
@@ -38,10 +38,11 @@ def _common(cells: Cells, rows: list[int]) -> Floats:
 
 
 def run_spread(cells: Cells) -> RunSpread:
-    """Pooled standard deviation of run means about their antenna's mean, over each antenna's common cells."""
+    """Pooled standard deviation of run means about the mean of all runs with that antenna in that state, over the cells that
+    they have in common."""
     total, degrees = 0.0, 0
-    for antenna_id in dict.fromkeys(run.antenna_id for run in cells.runs):
-        rows = [i for i, run in enumerate(cells.runs) if run.antenna_id == antenna_id]
+    for tried in dict.fromkeys(cells.tried):
+        rows = [i for i, other in enumerate(cells.tried) if other == tried]
         block = _common(cells, rows)
         if len(rows) < 2 or block.shape[1] == 0:
             continue
@@ -62,11 +63,11 @@ def _read_variance(cells: Cells, rows: list[int], known: NDArray[np.bool_]) -> f
 
 
 def difference(
-    cells: Cells, antenna_a: str, antenna_b: str, names: tuple[str, str], spread: RunSpread
+    cells: Cells, a: Tried, b: Tried, names: tuple[str, str], spread: RunSpread
 ) -> Figure | None:
     """Level of A over B, dB, by places that all their runs heard; None where there are none."""
-    rows_a = [i for i, run in enumerate(cells.runs) if run.antenna_id == antenna_a]
-    rows_b = [i for i, run in enumerate(cells.runs) if run.antenna_id == antenna_b]
+    rows_a = [i for i, tried in enumerate(cells.tried) if tried == a]
+    rows_b = [i for i, tried in enumerate(cells.tried) if tried == b]
     if not rows_a or not rows_b:
         return None
     block = _common(cells, rows_a + rows_b)

@@ -12,17 +12,17 @@ from tallmast.units import show
 
 from ..figure import Figure, Working
 from .compare import RunSpread
-from .samples import Cells
+from .samples import Cells, Tried
 
 
 @dataclass(frozen=True, eq=False, repr=False)
 class PathFit:
-    """level(antenna, d) = offset[antenna] − 10·n·log₁₀(d / 1 km), by places, for the baseline's power and pad."""
+    """level(tried, d) = offset[antenna] − 10·n·log₁₀(d / 1 km), by places, for the baseline's power and pad."""
 
     exponent: Figure
-    at_1km_dbm: dict[str, float]
-    """Fitted level of each antenna at 1 km."""
-    runs: dict[str, int]
+    at_1km_dbm: dict[Tried, float]
+    """Fitted level of each antenna, in each state, at 1 km."""
+    runs: dict[Tried, int]
     scatter_db: float
     """Standard deviation of a place about the line."""
     x_mean: float
@@ -34,12 +34,12 @@ class PathFit:
     spread: RunSpread
     reach_m: tuple[float, float]
 
-    def level(self, antenna_id: str, distance_m: float) -> tuple[float, float, float]:
+    def level(self, tried: Tried, distance_m: float) -> tuple[float, float, float]:
         """(level dBm, standard uncertainty, degrees of freedom) of the median level at a distance."""
         x = -10.0 * math.log10(distance_m / 1000.0)
-        value = self.at_1km_dbm[antenna_id] + self.exponent.value * x
+        value = self.at_1km_dbm[tried] + self.exponent.value * x
         var_path = self.scatter_db**2 * self.inflation * (1.0 / self.places + (x - self.x_mean) ** 2 / self.s_xx)
-        var_run = self.spread.s_db**2 / self.runs[antenna_id]
+        var_run = self.spread.s_db**2 / self.runs[tried]
         u = math.sqrt(var_path + var_run)
         if u == 0:
             return value, 0.0, math.inf
@@ -135,17 +135,17 @@ def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
     if line is None:
         return None
     rows, cols = used
-    runs = [cells.runs[i] for i in rows]
+    tries = [cells.tried[i] for i in rows]
     distance, run, slope, places = distance_all[cols], line.run, line.slope, len(cols)
     x_mean, s_xx, scatter = line.x_mean, line.s_xx, line.scatter
     inflation = (1.0 + line.lag) / (1.0 - line.lag)
     u = scatter * math.sqrt(inflation / s_xx)
     degrees = max(places / inflation - 2.0, 1.0)
     at_mean = {
-        antenna_id: float(np.mean([run[i] for i, r in enumerate(runs) if r.antenna_id == antenna_id]))
-        for antenna_id in dict.fromkeys(r.antenna_id for r in runs)
+        tried: float(np.mean([run[i] for i, other in enumerate(tries) if other == tried]))
+        for tried in dict.fromkeys(tries)
     }
-    counts = {antenna_id: sum(r.antenna_id == antenna_id for r in runs) for antenna_id in at_mean}
+    counts = {tried: tries.count(tried) for tried in at_mean}
     reach = (float(distance.min()), float(distance.max()))
     lines = (
         "level = a − 10·n·log₁₀(d/1 km), a for each run",
@@ -171,5 +171,5 @@ def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
         digits=2,
     )
     # `run` is the level at the mean of x; bring it to 1 km.
-    at_1km = {antenna_id: value - slope * x_mean for antenna_id, value in at_mean.items()}
+    at_1km = {tried: value - slope * x_mean for tried, value in at_mean.items()}
     return PathFit(exponent, at_1km, counts, scatter, x_mean, s_xx, places, inflation, spread, reach)

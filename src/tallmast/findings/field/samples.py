@@ -21,6 +21,15 @@ if TYPE_CHECKING:
 
 NEAREST_M = 5.0
 
+Tried = tuple[str, str]
+"""What a run tried: an antenna's id and that of its state. A trimmed antenna is no repeat of the one that it was."""
+
+
+def tried(evidence: Evidence, run: Run) -> Tried:
+    """The antenna of a run in the state of that day; where none was noted, in its present one."""
+    antenna = evidence.antenna(run.antenna_id)
+    return run.antenna_id, run.state_id or (antenna.state.id if antenna else "")
+
 
 @dataclass(frozen=True, eq=False, repr=False)
 class CellSums:
@@ -41,6 +50,7 @@ class RunSamples:
     """Levels of one run; NaN means listened and not heard."""
 
     run: Run
+    tried: Tried
     distance_m: Floats
     bearing_deg: Floats
     level_dbm: Floats
@@ -86,6 +96,8 @@ class Cells:
     level_dbm: Floats
     """[run, cell]"""
     runs: tuple[Run, ...]
+    tried: tuple[Tried, ...]
+    """What each run tried."""
     floor_dbm: Floats
     """Weakest level that each run could still hear, −∞ where it never lost anything."""
     u_db: Floats
@@ -196,6 +208,7 @@ def gather(
         keep = slice(None) if far.all() else far  # a long log need not be copied seven times
         out[run.id] = RunSamples(
             run,
+            tried(evidence, run),
             distance[keep],
             bearing[keep],
             level[keep],
@@ -241,7 +254,7 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
                 level[i, beyond] = np.nan
                 break
     floor = np.array([_floor_dbm(s) for s in samples])
-    return Cells(numbers, distance, level, tuple(s.run for s in samples), floor, u_db)
+    return Cells(numbers, distance, level, tuple(s.run for s in samples), tuple(s.tried for s in samples), floor, u_db)
 
 
 def _floor_dbm(samples: RunSamples) -> float:

@@ -17,7 +17,7 @@ from ..rails import exponent_trouble
 from .compare import RunSpread, difference, run_spread, runs_for
 from .path import PathFit, fit
 from .runs import RunRow, what_changed
-from .samples import RunSamples, Walk, at_ceiling, by_cell, gather, walks
+from .samples import RunSamples, Tried, Walk, at_ceiling, by_cell, gather, walks
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -60,13 +60,29 @@ class Group:
     manner: str
     spread: RunSpread
     fit: PathFit | None
-    differences: dict[tuple[str, str], Figure]
-    """(A, B) antenna ids → A over B, dB."""
+    differences: dict[tuple[Tried, Tried], Figure]
+    """(A, B), each an antenna in a state → A over B, dB."""
     power_w: float
     pad_db: float
     run_ids: tuple[str, ...]
+    names: dict[Tried, str]
+    """The antenna's, with its state where that is not its present one."""
     shared_u_db: float = 0.0
     """Of all its levels alike, by the zero of a display: it cancels in differences and stays in every level."""
+
+    def tried(self, antenna_id: str) -> Tried | None:
+        """What stands for an antenna here: its present state, where that was run, else the one that was run last."""
+        return next((t for t in reversed(self.names) if t[0] == antenna_id), None)
+
+    def walked(self, antenna_id: str) -> Tried | None:
+        """What stands for an antenna in the path as fitted; None where it made no run that is in it."""
+        tried = self.tried(antenna_id)
+        return tried if self.fit is not None and tried in self.fit.at_1km_dbm else None
+
+    def difference(self, antenna_a: str, antenna_b: str) -> Figure | None:
+        """A over B by what stands for each of them, dB."""
+        a, b = self.tried(antenna_a), self.tried(antenna_b)
+        return self.differences.get((a, b)) if a and b else None
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -162,11 +178,10 @@ def _group(evidence: Evidence, rows: list[RunRow], samples: dict[str, RunSamples
         return None
     cells = by_cell(mine)
     spread = run_spread(cells)
-    antennas = list(dict.fromkeys(run.antenna_id for run in cells.runs))
-    names = _names(evidence)
+    names = _names_tried(evidence, mine)
     differences = {}
-    for a in antennas:
-        for b in antennas:
+    for a in names:
+        for b in names:
             if a != b:
                 figure = difference(cells, a, b, (names[a], names[b]), spread)
                 if figure:
@@ -180,6 +195,7 @@ def _group(evidence: Evidence, rows: list[RunRow], samples: dict[str, RunSamples
         base.run.power_w,
         base.run.pad_db,
         tuple(s.run.id for s in mine),
+        names,
         max(s.shared_u_db for s in mine),
     )
 
@@ -260,9 +276,12 @@ def _reports(evidence: Evidence, rows: tuple[RunRow, ...]) -> tuple[PlaceReading
     return tuple(out)
 
 
-def _best_rival(group: Group, focus_id: str) -> tuple[str, str] | None:
-    """The pair to speak of: the focus against the best of the others, better one first."""
-    pairs = [pair for pair in group.differences if pair[0] == focus_id]
+def _best_rival(group: Group, focus_id: str) -> tuple[Tried, Tried] | None:
+    """The pair to speak of: the focus against the best of the others, better one first; where there is no other, against
+    itself in another state."""
+    mine = group.tried(focus_id)
+    own = [pair for pair in group.differences if pair[0] == mine]
+    pairs = [pair for pair in own if pair[1][0] != focus_id] or own
     if not pairs:
         pairs = list(group.differences)
         if not pairs:
@@ -276,6 +295,19 @@ def _names(evidence: Evidence) -> dict[str, str]:
     """Of every antenna that made a run, one that was taken out of the notebook since among them."""
     made = {run.antenna_id: "an antenna taken out" for run in evidence.runs}
     return made | {a.id: a.name for a in evidence.antennas}
+
+
+def _names_tried(evidence: Evidence, samples: list[RunSamples]) -> dict[Tried, str]:
+    """What each run tried, by name; the present states last."""
+    names, present = _names(evidence), {a.id: a.state.id for a in evidence.antennas}
+    every = list(dict.fromkeys(s.tried for s in sorted(samples, key=lambda s: s.run.number)))
+    every.sort(key=lambda tried: present.get(tried[0]) == tried[1])
+    out = {}
+    for antenna_id, state_id in every:
+        antenna = evidence.antenna(antenna_id)
+        other = antenna is not None and present[antenna_id] != state_id
+        out[antenna_id, state_id] = names[antenna_id] + (f", {antenna.state_name(state_id)}" if antenna and other else "")
+    return out
 
 
 def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str, str, Figure | None]:
@@ -302,11 +334,12 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
     pair = _best_rival(group, aims.focus_id) if group else None
     if group and pair:
         figure = group.differences[pair]
+        one, other = (group.names[tried] for tried in pair)
         low, high = figure.interval
         if low <= 0 <= high:
-            sentence = f"{show.upper_first(names[pair[0]])} and {names[pair[1]]} can't be told apart over this path: {figure.text}."
+            sentence = f"{show.upper_first(one)} and {other} can't be told apart over this path: {figure.text}."
         else:
-            sentence = f"{show.upper_first(names[pair[0]])} beats {names[pair[1]]} by {figure.text} over the same path."
+            sentence = f"{show.upper_first(one)} beats {other} by {figure.text} over the same path."
         if figure.half > 1.0:
             n = runs_for(group.spread, 1.0)
             if group.spread.assumed:

@@ -94,13 +94,14 @@ def _path(
     group = field.main
     fit = group.fit if group else None
     walked = antenna
-    if fit is not None and fit.runs and (antenna is None or antenna.id not in fit.at_1km_dbm):
-        walked = evidence.antenna(max(fit.runs, key=lambda key: fit.runs[key]))
-    if group is None or fit is None or walked is None or walked.id not in fit.at_1km_dbm:
+    if fit is not None and group is not None and fit.runs and (antenna is None or not group.walked(antenna.id)):
+        walked = evidence.antenna(max(fit.runs, key=lambda key: fit.runs[key])[0])
+    tried = group.walked(walked.id) if group is not None and walked is not None else None
+    if group is None or fit is None or walked is None or tried is None:
         loss = float(free_space_loss_db(distance, e.frequency_hz))
         return Path(loss, OPEN_PATH_U_DB, distance, f"free space at {show.distance(distance)}, not measured")
     # As the Link carries it: the two rungs speak of one path.
-    level, u, _ = carried(fit, walked.id, distance)
+    level, u, _ = carried(fit, tried, distance)
     u = math.hypot(u, model_u_db(fit.exponent.value, distance, fit.reach_m[1]), group.shared_u_db)
     gain = gains[walked.id].working_value()
     crossed = loss_between(walked.polarization, walked.axial_ratio_db, e.far.polarization, e.far.axial_ratio_db)
@@ -115,7 +116,7 @@ def _path(
         if exponent_trouble(fit.exponent)
         else f"d^{fit.exponent.value:.2f}"
     )
-    words = f"the runs with {walked.name}, carried to {show.distance(distance)} with {how}"
+    words = f"the runs with {group.names[tried]}, carried to {show.distance(distance)} with {how}"
     return Path(loss, u if own else math.hypot(u, gain.u, crossed.u), distance, words, True)
 
 

@@ -14,6 +14,7 @@ from tallmast.physics.statistics import normal_cdf
 from tallmast.units import show
 
 from ..field.path import PathFit
+from ..field.samples import Tried
 from ..field.tell import Group
 from ..figure import Figure, Working, named, parts_of
 from ..gain import GainEvidence
@@ -100,9 +101,10 @@ def margin_of(
     sensitivity = named(far.sensitivity_dbm, far.sensitivity_u_db, "sensitivity")
     fit: PathFit | None = group.fit if group else None
     degrees = math.inf
-    if fit is not None and group is not None and antenna.id in fit.at_1km_dbm:
+    tried = group.walked(antenna.id) if group is not None else None
+    if fit is not None and group is not None and tried is not None:
         basis = "measured"
-        value, u, degrees = carried(fit, antenna.id, distance_m)
+        value, u, degrees = carried(fit, tried, distance_m)
         step, changes = _changed(chain, drawer, group, power_w, pad_db)
         level = named(value, u, "path as fitted") + changes + _beyond(fit, distance_m) + _zero(group)
         lines = [
@@ -110,11 +112,11 @@ def margin_of(
             f"less pad, more power  {show.plus(step, 1)} dB",
         ]
         exponent, scatter = fit.exponent, fit.scatter_db
-    elif fit is not None and group is not None and (walked := _walked(evidence, fit)) is not None:
-        other, other_id = walked, walked.id
+    elif fit is not None and group is not None and (walked := _walked(evidence, group, fit)) is not None:
+        other, other_tried = walked
         basis = "by its gain on the measured path"
-        value, u, degrees = carried(fit, other_id, distance_m)
-        mine, theirs = gains[antenna.id].working_value(), gains[other_id].working_value()
+        value, u, degrees = carried(fit, other_tried, distance_m)
+        mine, theirs = gains[antenna.id].working_value(), gains[other.id].working_value()
         p_mine = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
         p_other = loss_between(other.polarization, other.axial_ratio_db, far.polarization, far.axial_ratio_db)
         step, changes = _changed(chain, drawer, group, power_w, pad_db)
@@ -211,10 +213,10 @@ def margin_of(
     )
 
 
-def _walked(evidence: Evidence, fit: PathFit) -> Antenna | None:
-    """The antenna with most runs over a path, of those that are still in the notebook."""
-    there = [a for key in fit.at_1km_dbm if (a := evidence.antenna(key)) is not None]
-    return max(there, key=lambda a: fit.runs[a.id], default=None)
+def _walked(evidence: Evidence, group: Group, fit: PathFit) -> tuple[Antenna, Tried] | None:
+    """The antenna with most runs over a path, of those that are still in the notebook, in the state that stands for it."""
+    there = [(a, t) for a in evidence.antennas if (t := group.walked(a.id)) is not None]
+    return max(there, key=lambda both: fit.runs[both[1]], default=None)
 
 
 def _zero(group: Group) -> UFloat:

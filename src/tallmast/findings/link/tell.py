@@ -17,7 +17,7 @@ from tallmast.units import show
 from ..aims import Aims
 from ..field import FieldFinding
 from ..field.path import PathFit
-from ..field.samples import by_cell
+from ..field.samples import Tried, by_cell
 from ..figure import Check, Figure, Finding, Standing, Working, parts_of
 from ..gain import GainEvidence
 from ..rails import MOST_MARGIN_DB, exponent_trouble
@@ -87,7 +87,8 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
     total, lines = fixed_budget(evidence, chain, far, focus, gain, at_power, at_pad)
     base, base_u = float(total.nominal_value), float(total.std_dev)
     scatter = fit.scatter_db if fit else ASSUMED_SCATTER_DB
-    samples = [s for s in field.samples if group and s.run.id in group.run_ids and s.run.antenna_id == focus.id]
+    tried = group.tried(focus.id) if group else None
+    samples = [s for s in field.samples if group and s.run.id in group.run_ids and s.tried == tried]
     nearest = min((float(s.distance_m.min()) for s in samples), default=100.0)
     d = np.geomspace(max(min(nearest, distance / 3), 10.0), max(distance * 1.3, 100.0), 120)
     free = base - propagation.free_space_loss_db(d, question.centre_hz)
@@ -97,11 +98,12 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
     fan = np.full_like(d, coverage_factor(math.inf) * math.hypot(base_u, scatter))
     fitted = points = None
     residual = None
-    if fit and focus.id in fit.at_1km_dbm:
+    tried = group.walked(focus.id) if group else None
+    if fit and tried is not None:
         if not exponent_trouble(fit.exponent):
-            fitted = (d, fit.at_1km_dbm[focus.id] - 10 * fit.exponent.value * np.log10(d / 1000.0))
+            fitted = (d, fit.at_1km_dbm[tried] - 10 * fit.exponent.value * np.log10(d / 1000.0))
         shared_u = group.shared_u_db if group else 0.0
-        residual = _residual(fit, focus, base, math.hypot(base_u, shared_u), question.centre_hz)
+        residual = _residual(fit, tried, base, math.hypot(base_u, shared_u), question.centre_hz)
     if samples:
         cells = by_cell(samples)
         good = np.isfinite(cells.level_dbm).any(axis=0)
@@ -154,9 +156,9 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
     )
 
 
-def _residual(fit: PathFit, focus: Antenna, base: float, base_u: float, frequency_hz: float) -> Figure:
+def _residual(fit: PathFit, tried: Tried, base: float, base_u: float, frequency_hz: float) -> Figure:
     middle = 1000.0 * 10 ** (-fit.x_mean / 10.0)
-    value, u, _ = fit.level(focus.id, middle)
+    value, u, _ = fit.level(tried, middle)
     predicted = base - float(propagation.free_space_loss_db(middle, frequency_hz))
     gap = value - predicted
     return Figure(
