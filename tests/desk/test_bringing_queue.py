@@ -174,7 +174,9 @@ def test_what_was_brought_in_is_found_by_its_name(hands, tmp_path):
     hands.chord("k")
     found = hands.window.findChild(Finder)
     found.line.setText("evening walk")
-    assert "log evening walk.csv" in found.list.item(0).text()
+    row = found.list.topLevelItem(0)
+    assert row.text(0) == "log evening walk.csv"
+    assert row.text(1).endswith("Field"), "and where it belongs"
     found.reject()
 
 

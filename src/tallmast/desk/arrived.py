@@ -50,7 +50,7 @@ def load(path: Path, corrected: Corrected = MappingProxyType({})) -> Arrived:
 
 
 def _read(path: Path, raw: RawFile, corrected: Corrected) -> Arrived:
-    from .table_sheet import could_be_table, shape_of
+    from .table_sheet import others_to_choose, shape_of
 
     data, name = raw.data, path.name
     kind, columns = sniff.kind_of(data, name), None
@@ -63,7 +63,7 @@ def _read(path: Path, raw: RawFile, corrected: Corrected) -> Arrived:
     try:
         read = row.read(data, name, columns)
     except FormatError as error:
-        if not (row.roles and could_be_table(data, name)):
+        if not (row.roles and others_to_choose(row, data, name)):
             raise
         return Arrived(path, raw, kind, None, trouble=f"line {error.line}: {error.what}" if error.line else error.what)
     return Arrived(path, raw, kind, read, row.taken(read))

@@ -2,63 +2,64 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Sequence
 
-from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtGui import QBrush, QKeyEvent
 from PySide6.QtWidgets import (
     QDialog,
     QFrame,
     QGridLayout,
     QHBoxLayout,
+    QHeaderView,
     QLineEdit,
-    QListWidget,
-    QListWidgetItem,
     QScrollArea,
+    QTreeWidget,
+    QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
+from tallmast.figures.paper import Paper
+
+from .index import Thing, search
 from .parts import label
-
-
-@dataclass(frozen=True)
-class Found:
-    """Something that can be found: what it is called, of what kind it is, and what choosing it does."""
-
-    words: str
-    kind: str
-    run: Callable[[], object]
-    key: str = ""
-
-
-def matches(query: str, found: Found) -> bool:
-    """Every word of the query stands somewhere in it."""
-    text = f"{found.words} {found.kind}".lower()
-    return all(word in text for word in query.lower().split())
 
 
 class Finder(QDialog):
     """Type, arrows, Enter."""
 
-    def __init__(self, things: list[Found], parent: QWidget) -> None:
+    chosen = Signal(object)
+    """What stands for the thing that was chosen."""
+
+    def __init__(self, things: Sequence[Thing], paper: Paper, parent: QWidget) -> None:
         super().__init__(parent)
         self.setObjectName("finder")
         self.setWindowTitle("Find anything")
         self.setWindowFlag(Qt.WindowType.FramelessWindowHint)
-        self._things = things
+        self._things, self._soft = things, QBrush(paper.colour("soft"))
         box = QVBoxLayout(self)
         self.line = QLineEdit()
         self.line.setObjectName("finderLine")
-        self.line.setPlaceholderText("an act, an antenna, a place, a run …")
+        self.line.setPlaceholderText("what to do, or an antenna, a place, a run, a reading …")
         self.line.setAccessibleName("Find anything")
-        self.list = QListWidget()
+        self.list = QTreeWidget()
         self.list.setObjectName("finderList")
         self.list.setAccessibleName("What was found")
+        self.list.setColumnCount(3)
+        self.list.setHeaderHidden(True)
+        self.list.setRootIsDecorated(False)
+        self.list.setUniformRowHeights(True)
+        header = self.list.header()
+        header.setStretchLastSection(False)
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        header.setSectionResizeMode(1, QHeaderView.ResizeMode.Interactive)
+        header.setSectionResizeMode(2, QHeaderView.ResizeMode.Interactive)
+        header.resizeSection(1, 230)
+        header.resizeSection(2, 90)
         box.addWidget(self.line)
         box.addWidget(self.list)
-        self.resize(560, 420)
+        self.resize(700, 440)
         self.line.textChanged.connect(self._fill)
         self.line.installEventFilter(self)
         self.list.itemActivated.connect(lambda item: self._choose())
@@ -66,20 +67,24 @@ class Finder(QDialog):
 
     def _fill(self, query: str) -> None:
         self.list.clear()
-        for found in [f for f in self._things if matches(query, f)][:60]:
-            item = QListWidgetItem(f"{found.words}    {found.kind}{'    ' + found.key if found.key else ''}")
-            item.setData(Qt.ItemDataRole.UserRole, found)
-            self.list.addItem(item)
-        if self.list.count():
-            self.list.setCurrentRow(0)
-        else:
-            self.list.addItem(QListWidgetItem("Nothing is called that."))
+        rows = []
+        for thing in search(query, self._things):
+            row = QTreeWidgetItem([thing.words, thing.where, thing.key])
+            row.setData(0, Qt.ItemDataRole.UserRole, thing)
+            row.setForeground(1, self._soft)
+            rows.append(row)
+        if not rows:
+            rows.append(QTreeWidgetItem(["Nothing is called that, and nothing is meant by it."]))
+        self.list.addTopLevelItems(rows)
+        self.list.setCurrentItem(rows[0])
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
-            if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
-                step = 1 if event.key() == Qt.Key.Key_Down else -1
-                self.list.setCurrentRow(max(0, min(self.list.count() - 1, self.list.currentRow() + step)))
+            steps = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 10, Qt.Key.Key_PageUp: -10}
+            if event.key() in steps:
+                at = self.list.currentIndex().row() + steps[Qt.Key(event.key())]
+                at = max(0, min(self.list.topLevelItemCount() - 1, at))
+                self.list.setCurrentIndex(self.list.model().index(at, 0))
                 return True
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 self._choose()
@@ -88,10 +93,10 @@ class Finder(QDialog):
 
     def _choose(self) -> None:
         item = self.list.currentItem()
-        found = item.data(Qt.ItemDataRole.UserRole) if item else None
-        if found is not None:
+        thing = item.data(0, Qt.ItemDataRole.UserRole) if item else None
+        if thing is not None:
             self.accept()
-            found.run()
+            self.chosen.emit(thing.payload)
 
 
 class KeyCard(QDialog):

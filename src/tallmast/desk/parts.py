@@ -86,6 +86,58 @@ class Flow(QWidget):
         return y + tallest
 
 
+class Folded(Flow):
+    """A flow of at most so many rows: what comes after waits behind a last part that says how many there are."""
+
+    def __init__(self, gap: int, rows: int, parent: QWidget | None = None) -> None:
+        super().__init__(gap, parent)
+        self._rows, self._open = rows, False
+        self.more = QPushButton(self)
+        self.more.setObjectName("plain")
+        self.more.clicked.connect(self.unfold)
+        self.more.hide()
+
+    def clear(self) -> None:
+        self._open = False
+        super().clear()
+
+    def unfold(self) -> None:
+        """Show all, or fold them again."""
+        self._open = not self._open
+        self._changed()
+
+    def _place(self, width: int, dry: bool) -> int:
+        fits = self._fitting(width)
+        folds = fits < len(self.parts)
+        if not dry:
+            self.more.setText("fewer" if self._open else f"+ {len(self.parts) - fits} more")
+            self.more.setAccessibleName(f"{len(self.parts) - fits} more checks: show or fold them")
+            self.more.setVisible(folds)
+            for i, part in enumerate(self.parts):
+                part.setVisible(self._open or i < fits)
+        every = self.parts
+        self.parts = [*(every if self._open else every[:fits]), *([self.more] if folds else [])]
+        try:
+            return super()._place(width, dry)
+        finally:
+            self.parts = every
+
+    def _fitting(self, width: int) -> int:
+        """How many parts the rows take, with room left for the last one if there are more."""
+        spare = self.more.fontMetrics().horizontalAdvance("+ 00 more") + 24 + self._gap
+        x, row, fits = 0, 1, 0
+        for number, part in enumerate(self.parts):
+            wide = part.sizeHint().width()
+            if x + wide > width and x:
+                x, row = 0, row + 1
+            if row > self._rows:
+                return fits
+            x += wide + self._gap
+            if row < self._rows or x + spare <= width:
+                fits = number + 1
+        return len(self.parts)
+
+
 def clear_layout(layout: QLayout) -> None:
     """Take every widget out of a layout and let it go."""
     while (item := layout.takeAt(0)) is not None:

@@ -12,15 +12,19 @@ from PySide6.QtWidgets import QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 from tallmast.figures.paper import Paper
 from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
-from tallmast.findings.figure import Check, Figure, Finding, Working
+from tallmast.findings.figure import Check, Figure, Finding, Mark, Working
 
-from .parts import Card, Flow, Tag, button, label
+from .parts import Card, Flow, Folded, Tag, button, label
 from .picture_view import PictureView
 from .session import Session
 
 if TYPE_CHECKING:
     from .acts import Act
     from .window import Window
+
+
+GRAVEST: tuple[Mark, ...] = ("fails", "disagrees", "open", "holds")
+"""In which order the marks of checks are looked at."""
 
 
 class RungView(QScrollArea):
@@ -51,7 +55,7 @@ class RungView(QScrollArea):
             part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
             self.box.addWidget(part)
         self.sentence.setAccessibleName("The finding")
-        self.tags = Flow(6)
+        self.tags = Folded(6, rows=2)
         self.tags.hide()
         self.box.addWidget(self.tags)
         self.build()
@@ -144,6 +148,7 @@ class RungView(QScrollArea):
         self.lay_out()
 
     def _show_checks(self, checks: Sequence[Check]) -> None:
+        checks = sorted(checks, key=lambda check: GRAVEST.index(check.mark))
         there = [part for part in self.tags.parts if isinstance(part, Tag)]
         if [(t.check.mark, t.check.text, t.check.why) for t in there] == [(c.mark, c.text, c.why) for c in checks]:
             for tag, check in zip(there, checks, strict=True):

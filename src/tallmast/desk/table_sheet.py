@@ -156,9 +156,10 @@ def _note(
     return " ".join(part for part in parts if part)
 
 
-def could_be_table(data: bytes, name: str) -> bool:
-    """Whether choosing columns could help: the whole is a table, with two columns of numbers at least."""
+def others_to_choose(form: Format, data: bytes, name: str) -> bool:
+    """Whether choosing other columns could help: the whole is a table, with more of them than are needed."""
     try:
-        return len(table.read(data, name).columns) >= 2
+        columns = len(table.read(data, name).columns)
     except FormatError:
         return False
+    return columns > sum(role.needed and not role.choices for role in form.roles)

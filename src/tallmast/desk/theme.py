@@ -59,7 +59,7 @@ def style_sheet(paper: Paper) -> str:
     QPushButton#key {{ padding: 2px 9px; font-size: {px(12)}; }}
     QFrame#card:focus {{ border: 2px solid {c.accent}; }}
     QPushButton:disabled {{ color: {c.soft}; border-color: {c.hairline}; }}
-    QPushButton:focus, QToolButton:focus, QLineEdit:focus, QComboBox:focus, QTableWidget:focus, QListWidget:focus, QPlainTextEdit:focus {{
+    QPushButton:focus, QToolButton:focus, QLineEdit:focus, QComboBox:focus, QTableWidget:focus, QListWidget:focus, QTreeWidget:focus, QPlainTextEdit:focus {{
         border: 2px solid {c.accent}; }}
     QLineEdit, QComboBox, QPlainTextEdit {{ background: {c.ground}; border: 1px solid {c.line}; border-radius: 3px; padding: 4px 6px;
         selection-background-color: {c.accent}; selection-color: {c.sheet}; }}
@@ -67,9 +67,9 @@ def style_sheet(paper: Paper) -> str:
         font-family: "{MONO}"; font-size: {px(11)}; }}
     QComboBox::drop-down {{ border: none; width: 20px; }}
     QComboBox::down-arrow {{ image: url({(ASSETS / "icons" / "chevron-down.svg").as_posix()}); width: 14px; height: 14px; }}
-    QComboBox QAbstractItemView, QListWidget {{ background: {c.sheet}; border: 1px solid {c.line};
+    QComboBox QAbstractItemView, QListWidget, QTreeWidget {{ background: {c.sheet}; border: 1px solid {c.line};
         selection-background-color: {c.open_wash}; selection-color: {c.ink}; outline: none; }}
-    QListWidget::item {{ padding: 5px 8px; }}
+    QListWidget::item, QTreeWidget::item {{ padding: 5px 8px; }}
     QTableWidget {{ background: transparent; border: 2px solid transparent; gridline-color: transparent; font-size: {px(12.5)};
         selection-background-color: {c.open_wash}; selection-color: {c.ink}; }}
     QTableWidget::item {{ border-bottom: 1px solid {c.hairline}; padding: 2px 7px; }}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import cached_property, partial
+from functools import cached_property
 from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
@@ -27,7 +27,7 @@ from tallmast import __version__
 from tallmast.figures.paper import Appearance, Paper
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
-from tallmast.notebook.records import KINDS, Antenna, Record
+from tallmast.notebook.records import Antenna, Record
 from tallmast.notebook.store import Act
 from tallmast.units import show
 
@@ -494,26 +494,28 @@ class Window(FileActs):
                 caret.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def find_anything(self) -> None:
-        """Any act or record."""
-        from .finder import Finder, Found
+        """Any act, record or page of help."""
+        from . import index
+        from .finder import Finder
 
-        things = [
-            Found(act.words.removesuffix(" …"), act.menu.lower(), partial(self.act, act.name), act.key)
-            for act in self.acts.values()
-            if act.name != "find"
-        ]
-        evidence = self.session.evidence
-        for model in (m for m in KINDS.values() if m.rung):
-            records: list[Record] = list(evidence.all(model))
-            things += [Found(self._words(r), model.kind, partial(self.open_record, r)) for r in records]
-        finder = Finder(things, self)
+        known = [(act.name, act.words, act.menu, act.key) for act in self.acts.values() if act.name != "find"]
+        things = [*index.acts(known), *index.records(self.session.evidence), *index.help_pages()]
+        finder = Finder(things, self.paper, self)
+        finder.chosen.connect(self._do_found)
         self._centre(finder)
         finder.open()
         finder.line.setFocus()
 
-    def _words(self, record: Record) -> str:
-        antenna = self.session.evidence.antenna(getattr(record, "antenna_id", ""))
-        return f"{antenna.name}: {record.title}" if antenna else str(record.title)
+    def _do_found(self, found: object) -> None:
+        from .index import HelpPage
+
+        if isinstance(found, Record):
+            self.open_record(found)
+        elif isinstance(found, HelpPage):
+            self.climb_to(found.rung)
+            self.help()
+        else:
+            self.act(str(found))
 
     def open_record(self, record: Record) -> None:
         """Open the sheet of a record, on its rung."""

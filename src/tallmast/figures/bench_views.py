@@ -17,6 +17,8 @@ from .bench import frequency_span, in_sight
 from .picture import Picture
 from .sheet import Axis, Sheet, spread
 
+RESISTANCES_OHM = (10.0, 25.0, 50.0, 100.0, 200.0)
+REACTANCES_OHM = (25.0, 50.0, 100.0, 200.0)
 Quantity = Literal["return loss", "power accepted", "impedance"]
 
 
@@ -147,7 +149,7 @@ class QuantityPicture(Picture):
 class PlanePicture(Picture):
     """Γ of the antenna in focus as a path over a disc: the middle is a match, the rim sends everything back.
 
-    Rings are marked by what people ask for, SWR; upper half inductive, lower half capacitive; the wanted band is the
+    Rings are marked by what people ask for, SWR, arcs by ohms of resistance and reactance; upper half inductive, lower half capacitive; the wanted band is the
     thick part of the path.
     """
 
@@ -160,6 +162,7 @@ class PlanePicture(Picture):
         focus = f.focus if f.focus and f.focus.sweep and f.focus.antenna.id not in self.hidden else None
         radius = min(rect.width() - s.px(260), rect.height() - s.px(28)) / 2
         cx, cy = rect.left() + radius + s.px(60), rect.center().y()
+        self._impedances(s, cx, cy, radius)
         for ratio in (1.5, 2.0, 3.0, 6.0):
             s.p.setBrush(Qt.BrushStyle.NoBrush)  # a text’s halo leaves its own
             r = radius * float(reflection.gamma_from_swr(ratio))
@@ -210,6 +213,35 @@ class PlanePicture(Picture):
             if i == 1:
                 s.spot(box, at, f"{focus.antenna.name}, SWR {at.text}")
         s.text(right, cy + s.px(72), "thick: the wanted band", colour("soft"), 11)
+
+    def _impedances(self, s: Sheet, cx: float, cy: float, radius: float) -> None:
+        """Arcs of the same resistance, fine, and of the same reactance, dotted, with their ohms."""
+        ink, soft = s.paper.colour("line", 0.75), s.paper.colour("soft")
+        same_r, same_x = reflection.lines_of_impedance(
+            RESISTANCES_OHM, [*REACTANCES_OHM, *(-x for x in REACTANCES_OHM)]
+        )
+        for line in same_r:
+            s.path(cx + radius * line.real, cy - radius * line.imag, ink, 0.9)
+        for line in same_x:
+            s.path(cx + radius * line.real, cy - radius * line.imag, ink, 0.9, (1, 3))
+        for ohm in (r for r in RESISTANCES_OHM if r != 50.0):  # the middle is where paths and marks are
+            x = cx + radius * float(reflection.gamma_from_impedance(ohm).real)
+            s.text(
+                x,
+                cy + s.px(8),
+                f"{ohm:g} Ω" if ohm == RESISTANCES_OHM[-1] else f"{ohm:g}",
+                soft,
+                9.5,
+                "middle",
+                mono=True,
+                halo=True,
+            )
+        for line in same_x:
+            rim = complex(line[0])
+            ohm = float(50.0 * ((1 + rim) / (1 - rim)).imag)
+            align = "left" if rim.real > 0.2 else "right" if rim.real < -0.2 else "middle"
+            x, y = cx + (radius + s.px(7)) * rim.real, cy - (radius + s.px(9)) * rim.imag
+            s.text(x, y, f"{show.MINUS if ohm < 0 else chr(43)}j{abs(ohm):.0f}", soft, 9.5, align, mono=True)
 
     def _marks(self, s: Sheet, reading: SweepReading, px: Floats, py: Floats, slot: int) -> None:
         """Frequencies along the path, at round steps."""

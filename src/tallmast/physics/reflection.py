@@ -7,6 +7,8 @@ for the residual-directivity bound.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
@@ -61,6 +63,20 @@ def gamma_from_impedance(impedance_ohm: ArrayLike, reference_ohm: float = SYSTEM
     """Γ = (Z−Z₀)/(Z+Z₀)."""
     z = np.asarray(impedance_ohm, dtype=complex)
     return np.asarray((z - reference_ohm) / (z + reference_ohm))
+
+
+def lines_of_impedance(
+    resistances_ohm: Sequence[float], reactances_ohm: Sequence[float], points: int = 181
+) -> tuple[list[Complexes], list[Complexes]]:
+    """Where the resistance, and where the reactance, is the same in the plane of Γ: one line of `points` for each, in ohms.
+
+    Those of resistance run from capacitive to inductive, those of reactance from the rim (no resistance) to the open end.
+    """
+    turn = np.linspace(-np.pi / 2, np.pi / 2, points)[1:-1]
+    any_reactance, any_resistance = 50.0 * np.tan(turn), 50.0 * np.tan(np.linspace(0.0, np.pi / 2, points)[:-1])
+    same_r = [gamma_from_impedance(r + 1j * any_reactance) for r in resistances_ohm]
+    same_x = [gamma_from_impedance(any_resistance + 1j * x) for x in reactances_ohm]
+    return same_r, same_x
 
 
 def through_cable(

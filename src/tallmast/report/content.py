@@ -320,7 +320,6 @@ def _field(climb: Climb) -> Chapter | None:
     finding = climb.field
     if finding.home is None or not finding.rows:
         return None
-    names = {a.id: a.name for a in climb.evidence.antennas}
     tables = [
         Table(
             ("Run", "Manner", "Antenna", "Power", "Pad", "Path", "Weather", "Can be compared"),

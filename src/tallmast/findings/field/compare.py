@@ -62,9 +62,7 @@ def _read_variance(cells: Cells, rows: list[int], known: NDArray[np.bool_]) -> f
     return float(np.sum(np.where(same, variance, variance / len(rows))))
 
 
-def difference(
-    cells: Cells, a: Tried, b: Tried, names: tuple[str, str], spread: RunSpread
-) -> Figure | None:
+def difference(cells: Cells, a: Tried, b: Tried, names: tuple[str, str], spread: RunSpread) -> Figure | None:
     """Level of A over B, dB, by places that all their runs heard; None where there are none."""
     rows_a = [i for i, tried in enumerate(cells.tried) if tried == a]
     rows_b = [i for i, tried in enumerate(cells.tried) if tried == b]

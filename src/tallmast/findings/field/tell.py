@@ -306,7 +306,9 @@ def _names_tried(evidence: Evidence, samples: list[RunSamples]) -> dict[Tried, s
     for antenna_id, state_id in every:
         antenna = evidence.antenna(antenna_id)
         other = antenna is not None and present[antenna_id] != state_id
-        out[antenna_id, state_id] = names[antenna_id] + (f", {antenna.state_name(state_id)}" if antenna and other else "")
+        out[antenna_id, state_id] = names[antenna_id] + (
+            f", {antenna.state_name(state_id)}" if antenna and other else ""
+        )
     return out
 
 

@@ -111,7 +111,7 @@ class Reading(Record, frozen=True, kw_only=True):
 
     @property
     def title(self) -> str:
-        return f"reading {self.as_typed}".strip()
+        return f"reading {self.as_typed}".strip() + ("" if self.end == "away" else ", home end")
 
 
 class Log(Record, frozen=True, kw_only=True):

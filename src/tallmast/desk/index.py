@@ -1,0 +1,150 @@
+"""What can be found with Ctrl K, and how: acts by what practitioners call them, every record with where it belongs, help."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import KINDS, Record
+
+from .help import HELP
+
+MOST = 60
+"""More rows than this nobody looks through."""
+
+ALSO_CALLED: dict[str, str] = {
+    "new": "start create question",
+    "open": "load file",
+    "demo": "example sample tutorial",
+    "bring in": "import load touchstone s1p s2p csv gpx log track file drop",
+    "watch": "folder automatic import sweeps",
+    "copy": "backup save as duplicate elsewhere",
+    "save sweep": "export touchstone s1p csv",
+    "report": "pdf html print summary result export",
+    "bundle": "export zip csv json geojson raw data archive backup",
+    "undo": "take back revert mistake",
+    "redo": "again",
+    "ask question": "band limit goal sector aim settings",
+    "add antenna": "shelf new yagi dipole whip panel reference",
+    "add piece": "drawer pad attenuator cable adapter filter preamp splitter coax lead",
+    "radio": "transmitter receiver transceiver sensitivity rig set drawer",
+    "add claim": "data sheet specification leaflet promised gain advertised",
+    "new state": "cut trim bend sleeve modify shorten",
+    "analyzer": "vna sweep s11 reflection return loss network calibrate calibration impedance",
+    "meter reading": "swr vswr standing wave ratio match forward reflected power inline",
+    "power and pads": "chain attenuator eirp erp transmit tx reduced exposure safety distance",
+    "find pads": "attenuators which fail protect input",
+    "verify pad": "substitution insertion loss attenuation check",
+    "display run": "s meter bars rssi calibrate indicator signal strength",
+    "noise": "floor preamp lna snr qrm interference sky man-made",
+    "emitter": "interference blocking overload strong neighbour intermodulation",
+    "field strength": "v/m e-field density exposure antenna factor",
+    "comparison": "a b a ab test drift difference two things",
+    "try steps": "what if staircase change",
+    "in units": "convert dbm microvolt dbµv dbd dbi watt kelvin s-unit calculator",
+    "far end": "receiver gateway gauge base station other station sensitivity",
+    "place": "position coordinates location gps waypoint distance bearing map",
+    "run": "range test walk drive boat flight field distance",
+    "reading": "signal report rst level rssi heard not readability",
+    "live": "single keys log quick outdoors",
+    "what if": "range more power budget",
+    "hide": "show antenna visible",
+    "look": "view smith impedance return loss picture other",
+    "tape": "history log entries",
+    "working": "uncertainty calculation how number",
+    "night": "dark red",
+    "sun": "bright outdoor contrast",
+    "day": "light",
+    "units": "feet miles metres kilometres",
+    "help": "manual how explain",
+    "keys": "shortcuts keyboard",
+    "about": "version licence",
+}
+"""By an act's name, what else people call it or look for when they mean it."""
+
+
+@dataclass(frozen=True)
+class Thing:
+    """Something that can be found: what it is called, where it belongs, and what stands for it."""
+
+    words: str
+    where: str
+    payload: Any
+    key: str = ""
+    also: str = ""
+    """Further words that it is found by."""
+    text: str = field(default="", compare=False)
+
+    @staticmethod
+    def of(words: str, where: str, payload: Any, key: str = "", also: str = "") -> Thing:
+        return Thing(words, where, payload, key, also, f"{words} {where} {also}".lower())
+
+
+@dataclass(frozen=True)
+class HelpPage:
+    """The help page of a rung."""
+
+    rung: str
+
+
+def acts(known: Iterable[tuple[str, str, str, str]]) -> list[Thing]:
+    """From (name, words, menu, key) of every act."""
+    return [
+        Thing.of(words.removesuffix(" …"), menu.lower(), name, key, ALSO_CALLED.get(name, ""))
+        for name, words, menu, key in known
+    ]
+
+
+def records(evidence: Evidence) -> list[Thing]:
+    """Every record that has a sheet, with what it belongs to and its rung; worked out once for an evidence."""
+    return evidence.once("things to be found", _records)
+
+
+def _records(evidence: Evidence) -> list[Thing]:
+    out = []
+    for kind, model in KINDS.items():
+        if not model.rung:
+            continue
+        references = [n for n in model.__struct_fields__ if n.endswith("_id") and n not in ("series_id", "state_id")]
+        every: Sequence[Record] = evidence.all(model)
+        for record in every:
+            names = [evidence.title(other) for n in references if (other := getattr(record, n))]
+            where = ", ".join((*(n for n in names if n != "?"), model.rung.capitalize()))
+            out.append(Thing.of(record.title, where, record, also=kind))
+    return out
+
+
+def help_pages() -> list[Thing]:
+    return [
+        Thing.of(f"Help: {rung.capitalize()}", "what it answers, how to feed it", HelpPage(rung), also=" ".join(page))
+        for rung, page in HELP.items()
+    ]
+
+
+def search(query: str, things: Sequence[Thing], most: int = MOST) -> list[Thing]:
+    """What has every word of a query, the nearest first: called so, then with a word that begins so, then known by it."""
+    wanted = query.lower().split()
+    found: list[tuple[int, int, Thing]] = []
+    for number, thing in enumerate(things):
+        if all(word in thing.text for word in wanted):
+            found.append((_distance(query.lower().strip(), wanted, thing), number, thing))
+    found.sort(key=lambda one: one[:2])
+    return [thing for _, _, thing in found[:most]]
+
+
+def _distance(query: str, wanted: list[str], thing: Thing) -> int:
+    called = thing.words.lower()
+    if not wanted or called == query:
+        return 0
+    if called.startswith(query):
+        return 1
+    begins = re.split(r"[^\w.]+", f"{called} {thing.where.lower()}")
+    if all(any(part.startswith(word) for part in begins) for word in wanted):
+        return 2
+    if all(word in called for word in wanted):
+        return 3
+    also = thing.also.lower().split()
+    return 4 if all(any(part.startswith(word) for part in (*begins, *also)) for word in wanted) else 5
