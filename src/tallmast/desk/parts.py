@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Sequence
 from typing import Any
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -25,9 +24,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from tallmast.figures.paper import MARKS, Paper
+from tallmast.figures.paper import MARKS, Paper, cell_text
 from tallmast.figures.sheet import Sheet
-from tallmast.findings.figure import Check, Figure
+from tallmast.findings.figure import Check
+from tallmast.findings.table import Cell, Table
 
 
 class Flow(QWidget):
@@ -257,26 +257,14 @@ class Switch(QWidget):
         self._turned(self.chosen)
 
 
-@dataclass(frozen=True)
-class Cell:
-    """A cell of a ledger: words, and what a pick of it means."""
-
-    text: str
-    payload: Any = None
-    bold: bool = False
-    mono: bool = False
-    ink: str = ""
-    wash: str = ""
+TONES = {"disagrees": "doubt"}
+"""Inks of tones that are called otherwise on paper."""
+WASHES = {"changed": "sea", "several": "fails_wash"}
 
 
-def _cell(raw: Cell | str) -> Cell:
-    return Cell(raw) if isinstance(raw, str) else raw
-
-
-def figure_cell(figure: Figure | None, short: bool = False, missing: str = "–") -> Cell:
-    if figure is None:
-        return Cell(missing, ink="soft")
-    return Cell(figure.short if short else figure.text, figure, mono=True)
+def _look(cell: Cell) -> tuple[Any, ...]:
+    """All of a cell that is seen."""
+    return cell.text, cell.mark, cell.tone, cell.strong, cell.number, cell.slot, cell.wash
 
 
 class Ledger(QTableWidget):
@@ -310,31 +298,25 @@ class Ledger(QTableWidget):
         self._shape: tuple[list[str], int] = ([], 0)
         self._looks: list[list[tuple[Any, ...]]] = []
 
-    def fill(
-        self,
-        headers: Sequence[str],
-        rows: Sequence[Sequence[Cell | str]],
-        records: Sequence[Any] = (),
-        stretch: int = -1,
-    ) -> None:
-        """Show rows; `records` go with them, for opening a row with Enter or a double click."""
-        self._rows = list(records)
-        cells = [[_cell(raw) for raw in row] for row in rows]
-        self._payloads = [[cell.payload for cell in row] for row in cells]
-        looks = [[(c.text, c.bold, c.mono, c.ink, c.wash) for c in row] for row in cells]
-        shape = (list(headers), len(rows))
+    def show_table(self, table: Table, hidden: Collection[str] = ()) -> None:
+        """Show a table; rows of hidden antennas are left out. Enter or a double click opens a row's record."""
+        rows = [row for row in table.rows if row.antenna_id not in hidden]
+        self._rows = [row.record for row in rows]
+        self._payloads = [[cell.payload for cell in row.cells] for row in rows]
+        looks = [[_look(cell) for cell in row.cells] for row in rows]
+        shape = (list(table.heads), len(rows))
         if (shape, looks) == (self._shape, self._looks):
             return  # only what stands behind the words is new
         self.blockSignals(True)
         if shape != self._shape:
             self.clear()
-            self.setColumnCount(len(headers))
+            self.setColumnCount(len(table.heads))
             self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-            self.setHorizontalHeaderLabels(list(headers))
+            self.setHorizontalHeaderLabels(list(table.heads))
             self.setRowCount(len(rows))
             self._looks = [[] for _ in rows]
-        for i, row in enumerate(cells):
-            for j, cell in enumerate(row):
+        for i, row in enumerate(rows):
+            for j, cell in enumerate(row.cells):
                 if self._looks[i][j : j + 1] != [looks[i][j]]:
                     self.setItem(i, j, self._item(cell))
         self._shape, self._looks = shape, looks
@@ -343,12 +325,14 @@ class Ledger(QTableWidget):
         self._fit()
 
     def _item(self, cell: Cell) -> QTableWidgetItem:
-        item = QTableWidgetItem(cell.text)
-        item.setFont(self.paper.font(12.5, cell.bold, cell.mono))
-        if cell.ink:
-            item.setForeground(_ink(self.paper, cell.ink))
+        item = QTableWidgetItem(cell_text(cell))
+        item.setFont(self.paper.font(12.5, cell.strong, cell.number))
+        if cell.slot is not None:
+            item.setForeground(self.paper.antenna(cell.slot))
+        elif cell.tone:
+            item.setForeground(self.paper.colour(TONES.get(cell.tone, cell.tone)))
         if cell.wash:
-            item.setBackground(self.paper.colour(cell.wash))
+            item.setBackground(self.paper.colour(WASHES[cell.wash]))
         return item
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -405,7 +389,3 @@ class Ledger(QTableWidget):
 
     def wheelEvent(self, event: Any) -> None:
         event.ignore()  # the page scrolls, not the table
-
-
-def _ink(paper: Paper, name: str) -> QColor:
-    return paper.antenna(int(name[5:])) if name.startswith("slot-") else paper.colour(name)

@@ -13,8 +13,9 @@ from tallmast.figures.paper import Paper
 from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Check, Figure, Finding, Mark, Working
+from tallmast.findings.table import Table
 
-from .parts import Card, Flow, Folded, Tag, button, label
+from .parts import Card, Flow, Folded, Ledger, Tag, button, label
 from .picture_view import PictureView
 from .session import Session
 
@@ -114,6 +115,13 @@ class RungView(QScrollArea):
         view.picked.connect(self.pick)
         card.box.addWidget(view, 1)
         return card, view
+
+    def show_table(self, card: Card, ledger: Ledger, table: Table) -> None:
+        """A table in its card; neither is there where it has no rows."""
+        card.setVisible(bool(table.rows))
+        if table.rows:
+            card.set_title(table.title)
+            ledger.show_table(table)
 
     def set_picture(self, card: Card, view: PictureView, picture: Picture) -> None:
         picture.focus_id = self.focus_id

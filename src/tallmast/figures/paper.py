@@ -9,6 +9,8 @@ from typing import Literal
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
+from tallmast.findings.table import Cell
+
 Appearance = Literal["Day", "Night", "Sun"]
 Glyph = Literal["disc", "square", "triangle", "diamond", "ring", "cross", "bar", "wedge"]
 
@@ -177,6 +179,11 @@ class Paper:
 
 
 MARKS = {"holds": "✓", "fails": "✕", "impossible": "✕", "disagrees": "!", "open": "–"}
+
+
+def cell_text(cell: Cell) -> str:
+    """What a cell of a table says, its mark before it."""
+    return f"{MARKS[cell.mark]} {cell.text}" if cell.mark else cell.text
 
 
 def glyph(slot: int) -> Glyph:

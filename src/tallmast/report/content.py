@@ -15,16 +15,12 @@ from tallmast.figures.pattern import PolarPicture
 from tallmast.figures.picture import Picture
 from tallmast.figures.shelf import ShelfPicture
 from tallmast.figures.verdict import GainPicture
+from tallmast.findings import tables
 from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Check, Figure
 from tallmast.findings.levels import LevelsFinding
+from tallmast.findings.table import Cell, Row, Table
 from tallmast.units import show
-
-
-@dataclass(frozen=True)
-class Table:
-    headers: tuple[str, ...]
-    rows: tuple[tuple[str, ...], ...]
 
 
 @dataclass(frozen=True)
@@ -60,6 +56,11 @@ def check_words(check: Check) -> str:
 
 def _figures(*figures: tuple[str, Figure | None]) -> tuple[tuple[str, Figure], ...]:
     return tuple((owner, f) for owner, f in figures if f is not None)
+
+
+def _shown(*found: Table) -> tuple[Table, ...]:
+    """Tables that have rows."""
+    return tuple(table for table in found if table.rows)
 
 
 def compose(climb: Climb) -> Report:
@@ -98,40 +99,10 @@ def _verdict(climb: Climb) -> Chapter | None:
     if not finding.ranked:
         return None
     where = climb.field.wanted.name if climb.field.wanted else "the place"
-    rows = tuple(
-        (
-            r.antenna.name,
-            r.margin.figure.text if r.margin else "not shown",
-            "reference"
-            if r.antenna.known_gain_dbi is not None
-            else show.percent(r.chance_of_best)
-            if r.chance_of_best is not None
-            else "not ranked",
-            r.gain.combined.text if r.gain.combined else "not measured",
-            r.match.text if r.match else "not measured",
-            f"{r.antenna.price:g}" if r.antenna.price is not None else "not noted",
-        )
-        for r in finding.ranked
-    )
-    tables = [Table(("Antenna", f"Margin at {where}", "Chance of best", "Gain", "Worst SWR in band", "Price"), rows)]
-    if finding.claims:
-        words = {
-            "holds": "✓ holds",
-            "fails": "✕ fails",
-            "impossible": "✕ impossible as stated",
-            "open": "– not shown yet",
-        }
-        tables.append(
-            Table(
-                ("Antenna", "Claim", "Read in", "Verdict", "Why"),
-                tuple(
-                    (f.antenna.name, f.words, f.claim.read_in or "not noted", words[f.mark], f.why)
-                    for f in finding.claims
-                ),
-            )
-        )
+    found = [tables.verdict.ranking(finding, where), tables.verdict.claims(finding)]
     if finding.changes:
-        tables.append(Table(("What would change this verdict, cheapest first",), tuple((c,) for c in finding.changes)))
+        rows = tuple(Row((Cell(change),)) for change in finding.changes)
+        found.append(Table("changes", "", ("What would change this verdict, cheapest first",), rows))
     picture = GainPicture(finding=finding)
     workings = _figures(
         ("", finding.headline), *((r.antenna.name, r.gain.combined) for r in finding.ranked if r.gain.measured)
@@ -144,7 +115,7 @@ def _verdict(climb: Climb) -> Chapter | None:
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
         (("gain", picture, 760, height),),
-        tuple(tables),
+        _shown(*found),
         workings,
     )
 
@@ -153,20 +124,6 @@ def _shelf(climb: Climb) -> Chapter | None:
     finding = climb.shelf
     if not finding.rows:
         return None
-    rows = tuple(
-        (
-            r.antenna.name,
-            r.antenna.made,
-            r.antenna.type,
-            r.antenna.state.name,
-            r.antenna.polarization,
-            show.length(r.longest_m) if r.longest_m else "not noted",
-            r.connection.text if r.connection else "not noted",
-            r.antenna.handling or "–",
-        )
-        for r in finding.rows
-    )
-    table = Table(("Antenna", "Made", "Kind", "State", "Polarization", "Longest side", "Connector", "Handling"), rows)
     return Chapter(
         "shelf",
         "What was tested",
@@ -174,7 +131,7 @@ def _shelf(climb: Climb) -> Chapter | None:
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
         (("shelf", ShelfPicture(finding=finding), 760, 74 + 58 * len(finding.rows)),),
-        (table,),
+        _shown(tables.shelf.antennas(finding), tables.shelf.pieces(finding)),
         _figures(*((r.antenna.name, r.limit) for r in finding.rows)),
     )
 
@@ -184,19 +141,6 @@ def _bench(climb: Climb) -> Chapter | None:
     measured = [b for b in finding.antennas if b.worst or b.sweep]
     if not measured:
         return None
-    rows = tuple(
-        (
-            b.antenna.name,
-            b.worst.text if b.worst else "not over the whole band",
-            show.frequency(b.sweep.resonance_hz, 1) if b.sweep and b.sweep.resonance_hz else "not seen",
-            "; ".join(show.band(*(round(e, -4) for e in w)) for w in b.sweep.windows[1.5]) or "none"
-            if b.sweep
-            else "by meter only",
-            "; ".join(m.words for m in b.meters) or "–",
-            b.advice or "–",
-        )
-        for b in measured
-    )
     pictures = []
     if any(b.sweep for b in measured):
         pictures = [
@@ -210,7 +154,7 @@ def _bench(climb: Climb) -> Chapter | None:
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
         tuple(pictures),
-        (Table(("Antenna", "Worst SWR in band", "Resonance", "SWR under 1.5", "By meter", "Advice"), rows),),
+        _shown(tables.bench.match_of_each(finding), tables.bench.cables(finding)),
         _figures(*((b.antenna.name, b.worst) for b in measured)),
     )
 
@@ -219,14 +163,6 @@ def _levels(climb: Climb) -> Chapter | None:
     finding = climb.levels
     if not finding.steps:
         return None
-    tables = ()
-    if finding.reduction_db > 0.05:
-        tables = (
-            Table(
-                ("Exponent", "", "Times as far at full power"),
-                tuple((r.exponent.text, r.named, r.ratio.text) for r in finding.stands_for),
-            ),
-        )  # type: ignore[assignment]
     cautions = (
         (f"Stand {finding.clear.short} clear of {finding.antenna} at full power. {finding.clear.working.meaning}",)
         if finding.clear
@@ -239,7 +175,12 @@ def _levels(climb: Climb) -> Chapter | None:
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
         _level_pictures(finding),
-        (*tables, *_level_tables(finding)),
+        _shown(
+            tables.levels.stands_for(finding),
+            tables.levels.clear(finding),
+            tables.levels.drawer(finding),
+            tables.levels.compared(finding),
+        ),
         _figures(
             (finding.antenna, finding.eirp), (finding.antenna, finding.full_eirp), (finding.antenna, finding.clear)
         ),
@@ -259,46 +200,11 @@ def _level_pictures(finding: LevelsFinding) -> tuple[tuple[str, Picture, int, in
     return tuple(out)
 
 
-def _level_tables(finding: LevelsFinding) -> tuple[Table, ...]:
-    """Pieces as they were found, and what was read in turn."""
-    out = []
-    measured = [row for row in finding.drawer if row.verified is not None]
-    if measured:
-        rows = tuple(
-            (row.piece.name, row.figure.text, row.verified.against if row.verified else "") for row in measured
-        )
-        out.append(Table(("Piece, measured", "Takes", "Against its lid"), rows))
-    turns: list[tuple[str, ...]] = [
-        (
-            c.comparison.what,
-            f"{c.difference.name}: {c.difference.text}",
-            c.comparison.averaging,
-            c.check.text if c.check else "",
-        )
-        for c in finding.compared
-    ]
-    turns += [(p.name, p.difference.text, "by place", p.check.text) for p in finding.powers]
-    if turns:
-        out.append(Table(("Read in turn", "Difference", "Averaged", "Against what was set"), tuple(turns)))
-    return tuple(out)
-
-
 def _pattern(climb: Climb) -> Chapter | None:
     finding = climb.pattern
     cuts = [(a, c) for a in finding.antennas for c in a.cuts]
     if not cuts:
         return None
-    rows = tuple(
-        (
-            a.antenna.name,
-            c.cut.plane,
-            c.beamwidth.text if c.beamwidth else "all round",
-            c.front_to_back.text if c.front_to_back else "not told",
-            c.sidelobe.text if c.sidelobe else "none seen",
-            c.sector.text if c.sector else "not told",
-        )
-        for a, c in cuts
-    )
     pictures = tuple(
         (plane, PolarPicture(finding=finding, plane=plane, focus_id=climb.aims.focus_id), 760, 430)
         for plane in ("azimuth", "elevation")
@@ -311,7 +217,7 @@ def _pattern(climb: Climb) -> Chapter | None:
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
         pictures,
-        (Table(("Antenna", "Plane", "Beam", "Front to back", "Largest sidelobe", "Worst in sector"), rows),),
+        _shown(tables.pattern.cuts(finding)),
         _figures(*((a.antenna.name, a.substitution) for a in finding.antennas)),
     )
 
@@ -320,48 +226,7 @@ def _field(climb: Climb) -> Chapter | None:
     finding = climb.field
     if finding.home is None or not finding.rows:
         return None
-    tables = [
-        Table(
-            ("Run", "Manner", "Antenna", "Power", "Pad", "Path", "Weather", "Can be compared"),
-            tuple(
-                (
-                    str(r.run.number),
-                    r.run.manner,
-                    r.antenna,
-                    r.factors["power"],
-                    r.factors["pad"],
-                    r.factors["path"] or "–",
-                    r.factors["weather"] or "–",
-                    r.words,
-                )
-                for r in finding.rows
-            ),
-        )
-    ]
     group = finding.main
-    if group and group.differences:
-        pairs = [(pair, f) for pair, f in group.differences.items() if f.value >= 0]
-        tables.append(
-            Table(
-                ("Over the same places", "Difference"),
-                tuple((f"{group.names[a]} over {group.names[b]}", f.text) for (a, b), f in pairs),
-            )
-        )
-    if finding.places:
-        tables.append(
-            Table(
-                ("Place", "Distance", "Bearing", "Note as typed"),
-                tuple(
-                    (
-                        p.place.name,
-                        show.distance(p.distance.value),
-                        show.bearing(p.bearing_deg),
-                        show.distance(p.typed_m) if p.typed_m else "–",
-                    )
-                    for p in finding.places
-                ),
-            )
-        )
     far = climb.evidence.far_end
     pictures: tuple[tuple[str, Picture, int, int], ...] = (
         ("map", MapPicture(finding=finding, focus_id=climb.aims.focus_id, clear=climb.levels.clear), 760, 420),
@@ -387,7 +252,12 @@ def _field(climb: Climb) -> Chapter | None:
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
         pictures,
-        tuple(tables),
+        _shown(
+            tables.field.runs(finding),
+            tables.field.differences(finding),
+            tables.field.places(finding),
+            tables.field.reports(finding),
+        ),
         _figures(("", finding.headline), ("", group.fit.exponent if group and group.fit else None)),
     )
 
@@ -396,17 +266,8 @@ def _link(climb: Climb) -> Chapter | None:
     finding = climb.link
     if finding.predicted is None:
         return None
-    rows = tuple(
-        (
-            m.antenna.name,
-            m.figure.text,
-            show.chance_in_words(m.chance),
-            m.reach.text if m.reach else "can’t be told",
-            m.back.text if m.back else "not noted",
-            m.basis,
-        )
-        for m in finding.margins
-    )
+    wanted = climb.field.wanted
+    where = wanted.name if wanted else show.distance(finding.distance_m or 0)
     picture = FanPicture(
         finding=finding, focus_id=climb.aims.focus_id, wanted=climb.field.wanted.name if climb.field.wanted else ""
     )
@@ -417,6 +278,6 @@ def _link(climb: Climb) -> Chapter | None:
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
         (("fan", picture, 760, 350),),
-        (Table(("Antenna", "Margin", "Heard", "Range", "Way back", "By"), rows),),
+        _shown(tables.link.margins(finding, where, climb.aims)),
         _figures(("", finding.budget), ("", finding.residual)),
     )

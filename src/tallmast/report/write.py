@@ -11,7 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QRectF, QSizeF, QUrl
 from PySide6.QtGui import QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
 
-from tallmast.figures.paper import Paper, load_fonts
+from tallmast.figures.paper import Paper, cell_text, load_fonts
 from tallmast.figures.picture import render
 from tallmast.findings.climb import Climb
 
@@ -69,6 +69,7 @@ def _html(report: Report, image: Callable[[str], str], words: dict[str, str]) ->
     from jinja2 import Environment, PackageLoader, StrictUndefined
 
     environment = Environment(loader=PackageLoader("tallmast", "report"), autoescape=True, undefined=StrictUndefined)
+    environment.filters["said"] = cell_text
     return environment.get_template("report.html").render(report=report, image=image, words=lambda name: words[name])
 
 

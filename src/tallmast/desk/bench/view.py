@@ -11,16 +11,16 @@ from tallmast.figures.bench import RibbonPicture, SwrPicture, frequency_span
 from tallmast.figures.bench_cable import AlongPicture
 from tallmast.figures.bench_ladder import LadderPicture
 from tallmast.figures.bench_views import PlanePicture, QuantityPicture
-from tallmast.figures.paper import MARKS
 from tallmast.figures.picture import Picture
-from tallmast.findings.bench import AntennaBench, BenchFinding, MatchProposal
+from tallmast.findings.bench import BenchFinding, MatchProposal
 from tallmast.findings.bench.live import newest_fixture
 from tallmast.findings.climb import Climb
+from tallmast.findings.tables import bench as tables
 from tallmast.instruments.driver import SweepPlan
 from tallmast.notebook.records import Fixture
 from tallmast.units import show
 
-from ..parts import Card, Cell, Ledger, Switch, figure_cell
+from ..parts import Card, Ledger, Switch
 from ..rung_view import RungView
 from ..sheets.record_sheet import form as record_form
 from . import analyzer_forms
@@ -184,35 +184,10 @@ class BenchView(RungView):
         self.session.pick(proposal.worst)
         self._look(self.looks.chosen)
 
-    def _fill_matches(self, finding: BenchFinding) -> None:
-        self.match_card.setVisible(bool(finding.matches))
-        rows: list[list[Cell | str]] = [
-            [
-                Cell(m.match.name, m),
-                Cell(show.swr(m.worst.value), m, mono=True),
-                Cell(show.frequency(m.bandwidth_hz, 1) if m.bandwidth_hz else "nowhere", m, mono=True),
-                Cell(", ".join(m.match.parts), m),
-            ]
-            for m in finding.matches[:8]
-        ]
-        self.match.fill(["Way", "SWR in band", f"Keeps {finding.limit:g} over", "From the antenna to the radio"], rows)
-
     def _fill_cables(self, finding: BenchFinding) -> None:
-        self.cable_card.setVisible(bool(finding.cables))
-        inks = {"holds": "holds", "fails": "fails"}
-        rows: list[list[Cell | str]] = [
-            [
-                Cell(c.sweep.name, c.loss or c.length),
-                f"{c.sweep.far_end} at the far end",
-                figure_cell(c.loss),
-                figure_cell(c.length),
-                Cell(f"{MARKS[c.mark]} {c.words.partition(': ')[2]}", ink=inks.get(c.mark, "soft")),
-            ]
-            for c in finding.cables
-        ]
-        self.cables.fill(["Cable", "Swept with", "Loss one way", "Length", ""], rows, [c.sweep for c in finding.cables])
-        at = self.cables.currentRow()
-        self._show_along(at if 0 <= at < len(rows) else len(rows) - 1)
+        self.show_table(self.cable_card, self.cables, tables.cables(finding))
+        at, last = self.cables.currentRow(), len(finding.cables) - 1
+        self._show_along(at if 0 <= at <= last else last)
 
     def _show_along(self, row: int) -> None:
         """What comes back from where along the cable in a row."""
@@ -289,7 +264,7 @@ class BenchView(RungView):
             self.live.refresh()
         self.over = next((m for m in finding.matches if self.over and m.title == self.over.title), None)
         self._picture(finding)
-        self._fill_matches(finding)
+        self.show_table(self.match_card, self.match, tables.matches(finding))
         self._fill_cables(finding)
         self.set_picture(self.ribbon_card, self.ribbon, RibbonPicture(finding=finding))
         self.card.setVisible(bool(finding.antennas))
@@ -298,51 +273,4 @@ class BenchView(RungView):
         if focus is None or (focus.sweep is None and not focus.meters):
             self.readings_card.hide()
             return
-        self.readings_card.show()
-        more = f"; {show.count(focus.unread, 'older sweep')} of the same states besides" if focus.unread else ""
-        self.readings_card.set_title(
-            f"{focus.antenna.name}: readings at {show.frequency(finding.at_hz)}, and by meter; drag along the curve to read elsewhere, Enter opens a row{more}"
-        )
-        rows, records = _rows(focus)
-        self.readings.fill(
-            ["Source", "State", "SWR", "Return loss", "Impedance", "Fixture", "Resonance"], rows, records
-        )
-
-
-def _rows(focus: AntennaBench) -> tuple[list[list[Cell | str]], list[object]]:
-    rows: list[list[Cell | str]] = []
-    records: list[object] = []
-    readings = [r for r in (focus.sweep, *reversed(focus.earlier)) if r is not None]
-    for r in readings:
-        resonance = show.frequency(r.resonance_hz, 1) if r.resonance_hz else "outside"
-        rows.append(
-            [
-                Cell(r.sweep.source, r.at),
-                r.state,
-                figure_cell(r.at),
-                Cell(f"{r.return_loss_db:.1f} dB", r.at, mono=True),
-                Cell(show.impedance(r.impedance_ohm), r.at, mono=True),
-                Cell(r.sweep.fixture or "–", ink="soft"),
-                Cell(resonance, ink="soft"),
-            ]
-        )
-        records.append(r.sweep)
-    for m in focus.meters:
-        reading = m.reading
-        rows.append(
-            [
-                Cell(f"meter at {show.frequency(reading.frequency_hz)}", m.figure),
-                focus.antenna.state_name(reading.state_id),
-                figure_cell(m.figure),
-                "–",
-                "–",
-                Cell(reading.fixture or "–", ink="soft"),
-                Cell(
-                    f"{MARKS[m.mark]} {m.words.removeprefix('meter ').rpartition(' at ')[0]}",
-                    m.analyzer,
-                    ink={"holds": "holds", "disagrees": "doubt"}.get(m.mark, "soft"),
-                ),
-            ]
-        )
-        records.append(reading)
-    return rows, records
+        self.show_table(self.readings_card, self.readings, tables.readings(finding, focus))

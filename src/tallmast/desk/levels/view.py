@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -16,9 +15,10 @@ from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
 from tallmast.findings.levels import LevelsFinding
 from tallmast.findings.levels.staircase import Staircase, climb
-from tallmast.units import show
+from tallmast.findings.table import Table
+from tallmast.findings.tables import levels as tables
 
-from ..parts import Card, Cell, Ledger, Switch, figure_cell, label
+from ..parts import Card, Ledger, Switch, label
 from ..rung_view import RungView
 
 if TYPE_CHECKING:
@@ -36,11 +36,8 @@ class Look:
     """What the card shows: a picture, a table under it, or words that say how to get there."""
 
     picture: Picture | None = None
-    heads: Sequence[str] = ()
-    rows: Sequence[Sequence[Cell | str]] = ()
-    records: Sequence[Any] = ()
+    table: Table | None = None
     empty: str = ""
-    title: str = "Nothing to show here yet"
 
 
 class LevelsView(RungView):
@@ -271,9 +268,9 @@ class LevelsView(RungView):
             word, self._stairs_look
         )(finding)
         self.view.setVisible(shown.picture is not None)
-        self.ledger.setVisible(bool(shown.rows))
-        if shown.rows:
-            self.ledger.fill(shown.heads, shown.rows, shown.records)
+        self.ledger.setVisible(shown.table is not None)
+        if shown.table is not None:
+            self.ledger.show_table(shown.table)
         self.empty.setText(shown.empty)
         self.empty.setVisible(bool(shown.empty))
         if isinstance(shown.picture, StaircasePicture):
@@ -281,7 +278,7 @@ class LevelsView(RungView):
         elif shown.picture is not None:
             self.set_picture(self.card, self.view, shown.picture)
         else:
-            self.card.set_title(shown.title)
+            self.card.set_title(shown.table.title if shown.table else "Nothing to show here yet")
         self.lay_out()
 
     def _stairs_look(self, finding: LevelsFinding) -> Look:
@@ -292,23 +289,7 @@ class LevelsView(RungView):
     def _noise_look(self, finding: LevelsFinding) -> Look:
         if finding.noise is None:
             return Look(empty="J notes what a receiver hears through here: a floor measured, or the surroundings.")
-        rows: list[list[Cell | str]] = [
-            [
-                Cell(
-                    finding.noise.sentence,
-                    finding.noise.remedies[0].improvement if finding.noise.remedies else None,
-                    bold=True,
-                )
-            ],
-            [Cell(finding.noise.detail, finding.noise.floor)],
-            [
-                Cell(
-                    f"The weakest that does: {finding.noise.sensitivity.text}, or a field of {finding.noise.folded.text}.",
-                    finding.noise.folded,
-                )
-            ],
-        ]
-        return Look(NoisePicture(finding=finding.noise), ["What it comes to"], rows)
+        return Look(NoisePicture(finding=finding.noise), tables.noise(finding))
 
     def _display_look(self, finding: LevelsFinding) -> Look:
         found = list(finding.displays.values())
@@ -318,19 +299,12 @@ class LevelsView(RungView):
                 "decibels from then on."
             )
         at = next((i for i, f in enumerate(found) if f.curve.run.receiver == self._display), len(found) - 1)
-        heads = ["Display", "Tells from", "to", "In the middle", "Seen"]
-        return Look(DisplayPicture(finding=found[at]), heads, self._display_rows(finding), [f.curve.run for f in found])
+        return Look(DisplayPicture(finding=found[at]), tables.displays(finding))
 
     def _drawer_look(self, finding: LevelsFinding) -> Look:
         if not finding.drawer:
             return Look(empty="The drawer is empty: D puts a pad, a cable or a preamp into it.")
-        return Look(
-            None,
-            ["Piece", "Takes here", "", "Bears", "Against its lid"],
-            self._drawer_rows(finding),
-            [row.piece for row in finding.drawer],
-            title="The drawer, at the question’s frequency: Enter opens a piece, F finds pads, Z measures one",
-        )
+        return Look(None, tables.drawer(finding))
 
     def _show_display(self, row: int) -> None:
         """The display of the row that was picked."""
@@ -341,121 +315,21 @@ class LevelsView(RungView):
             self._display = names[row]
             self.set_picture(self.card, self.view, DisplayPicture(finding=self.finding.displays[names[row]]))
 
-    @staticmethod
-    def _display_rows(finding: LevelsFinding) -> list[list[Cell | str]]:
-        rows: list[list[Cell | str]] = []
-        for found in finding.displays.values():
-            curve = found.curve
-            low, high = found.span
-            rows.append(
-                [
-                    Cell(f"{curve.run.receiver}, {curve.run.scale}", found.middle.level),
-                    Cell(f"{show.fixed(low, 0)} {curve.unit}", mono=True),
-                    Cell(f"{show.fixed(high, 0)} {curve.unit}", mono=True),
-                    Cell(found.middle.words, found.middle.level, mono=True),
-                    Cell(", ".join(check.text for check in found.checks), ink="soft"),
-                ]
-            )
-        return rows
-
-    @staticmethod
-    def _drawer_rows(finding: LevelsFinding) -> list[list[Cell | str]]:
-        rows: list[list[Cell | str]] = []
-        for row in finding.drawer:
-            figure = row.figure
-            verified = row.verified
-            rows.append(
-                [
-                    Cell(f"{row.piece.name}", figure),
-                    Cell(figure.text, figure, mono=True),
-                    Cell(row.taken.basis, ink="soft"),
-                    Cell(show.power(row.piece.rating_w) if row.piece.rating_w else "–", mono=True),
-                    Cell(
-                        (
-                            verified.against
-                            + (f"; {verified.leak.text}" if verified.leak and verified.leak.mark != "holds" else "")
-                        )
-                        if verified
-                        else "not measured",
-                        verified.loss if verified else None,
-                        ink="soft" if verified is None else "",
-                    ),
-                ]
-            )
-        return rows
-
     def fill(self, climb: Climb) -> None:
         finding = climb.levels
         self.finding = finding
         self._tried = dict(climb.aims.tried)
         something = bool(finding.out or finding.displays or finding.noise or finding.drawer)
         self.card.setVisible(something)
-        self.stands_card.setVisible(bool(finding.stands_for) and finding.reduction_db > 0.05)
-        self.clear_card.setVisible(bool(finding.clears))
-        self._fill_compared(finding)
+        self.show_table(self.compared_card, self.compared, tables.compared(finding))
         if something:
             if finding.out is None and self.looks.chosen == "the way out":
                 self.looks.set("noise" if finding.noise else "displays" if finding.displays else "the drawer")
             self._look(self.looks.chosen)
-        rows = []
-        for row in finding.stands_for:
-            measured = row.exponent.u > 0
-            rows.append(
-                [
-                    Cell(row.exponent.text, row.exponent if measured else row.ratio, mono=True),
-                    Cell(row.named, row.ratio, bold=measured),
-                    figure_cell(row.ratio),
-                    Cell(f"500 m → {show.distance(500 * row.ratio.value)}", row.ratio, mono=True),
-                ]
-            )
-        self.stands.fill(["Exponent n", "", "Times as far", "Such as"], rows)
-        self._fill_clear(finding)
-
-    def _fill_clear(self, finding: LevelsFinding) -> None:
-        rows: list[list[Cell | str]] = [
-            [
-                Cell(c.words, c.with_ground, bold=finding.clear in (c.with_ground, c.free_space)),
-                figure_cell(c.with_ground),
-                figure_cell(c.free_space),
-            ]
-            for c in finding.clears
-        ]
-        self.clear.fill(["Limit for the general public", "Ground reflecting", "Free space"], rows)
+        self.show_table(self.stands_card, self.stands, tables.stands_for(finding))
+        self.show_table(self.clear_card, self.clear, tables.clear(finding))
         if finding.clear:
             self.clear_words.setText(
                 f"Stand {finding.clear.short} clear of {finding.antenna} at full power. {finding.clear.working.meaning} "
                 "Pads get hot: let them cool before you touch them."
             )
-
-    def _fill_compared(self, finding: LevelsFinding) -> None:
-        rows: list[list[Cell | str]] = []
-        records: list[Any] = []
-        for c in finding.compared:
-            rows.append(
-                [
-                    Cell(c.comparison.what, c.difference),
-                    Cell(f"{c.difference.name} {c.difference.text}", c.difference, mono=True),
-                    Cell(c.comparison.averaging, ink="soft"),
-                    Cell(c.drift_words, ink="soft"),
-                    Cell(
-                        c.check.text if c.check else "",
-                        c.difference,
-                        ink=c.check.mark if c.check and c.check.mark in ("holds", "fails") else "",
-                    ),
-                ]
-            )
-            records.append(c.comparison)
-        for pair in finding.powers:
-            figure, check = pair.difference, pair.check
-            rows.append(
-                [
-                    Cell(pair.name, figure),
-                    figure_cell(figure),
-                    Cell("by place", ink="soft"),
-                    "",
-                    Cell(check.text, figure, ink=check.mark if check.mark in ("holds", "fails") else ""),
-                ]
-            )
-            records.append(pair.stronger)
-        self.compared_card.setVisible(bool(rows))
-        self.compared.fill(["What", "Difference", "Averaged", "Drift", "Against what was set"], rows, records)

@@ -6,8 +6,9 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton
 
 from tallmast.figures.pattern import PolarPicture
 from tallmast.findings.climb import Climb
+from tallmast.findings.tables.pattern import cuts
 
-from ..parts import Card, Cell, Ledger, figure_cell, label
+from ..parts import Card, Ledger, label
 from ..rung_view import RungView
 
 PLANES = ("azimuth", "elevation")
@@ -34,7 +35,7 @@ class PatternView(RungView):
         row.addStretch(1)
         self.card.box.insertLayout(1, row)
         self.box.addWidget(self.card, 1)
-        self.cuts_card = Card("Every cut: Enter opens one")
+        self.cuts_card = Card()
         self.cuts = Ledger("cuts", self.paper)
         self.cuts.picked.connect(self.pick)
         self.cuts.opened_row.connect(self.window_.open_record)
@@ -58,21 +59,4 @@ class PatternView(RungView):
         for name, part in zip(PLANES, self.group.buttons(), strict=True):
             part.setChecked(name == plane)
         self.set_picture(self.card, self.view, PolarPicture(finding=finding, plane=plane))
-        rows, records = [], []
-        for antenna in finding.antennas:
-            for cut in antenna.cuts:
-                rows.append(
-                    [
-                        Cell(antenna.antenna.name, ink=f"slot-{antenna.antenna.slot}", bold=True),
-                        cut.cut.plane,
-                        figure_cell(cut.beamwidth, missing="all round"),
-                        figure_cell(cut.front_to_back, missing="not told"),
-                        figure_cell(cut.sidelobe, missing="none seen"),
-                        figure_cell(cut.sector, missing="not told"),
-                        figure_cell(antenna.substitution if cut.cut.absolute else None, missing="not shown"),
-                    ]
-                )
-                records.append(cut.cut)
-        self.cuts.fill(
-            ["Antenna", "Plane", "Beam", "Front to back", "Sidelobe", "In sector", "Gain there"], rows, records
-        )
+        self.show_table(self.cuts_card, self.cuts, cuts(finding))

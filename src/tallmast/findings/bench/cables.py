@@ -39,10 +39,15 @@ class CableReading:
     length: Figure | None
     steps: tuple[physics.Step, ...]
     mark: Mark
-    words: str
+    told: str
+    """What was found, without its name."""
     fit: physics.LossFit | None = None
     response: physics.TimeResponse | None = None
     """What comes back from where, for the picture."""
+
+    @property
+    def words(self) -> str:
+        return f"{self.sweep.name}: {self.told}"
 
     def cable(self) -> Cable | None:
         """What a fixture would note of it."""
@@ -98,16 +103,15 @@ def read_cable(
     inside = [s for s in steps if s.distance_m > 0.05 and (end is None or s.distance_m < end - 3 * s.u_m - 0.05)]
     if inside:
         worst = max(inside, key=lambda s: s.magnitude)
-        words = f"{name}: something reflects at {show.fixed(worst.distance_m, 2)} m, |Γ| {worst.magnitude:.2f}"
-        return CableReading(sweep, loss, length, tuple(inside), "fails", words, fit, response)
+        told = f"something reflects at {show.fixed(worst.distance_m, 2)} m, |Γ| {worst.magnitude:.2f}"
+        return CableReading(sweep, loss, length, tuple(inside), "fails", told, fit, response)
     if trouble:
-        return CableReading(sweep, loss, length, (), "open", f"{name}: {trouble}", fit, response)
+        return CableReading(sweep, loss, length, (), "open", trouble, fit, response)
     parts = [f"{show.fixed(loss.value, 2)} dB at {show.frequency(question.centre_hz)}"] if loss else []
     parts += [f"{show.fixed(length.value, 2)} m"] if length else []
     assert response is not None
     seen, mark = _looked_into(response, end)
-    words = f"{name}: {', '.join([*parts, seen])}"
-    return CableReading(sweep, loss, length, (), mark, words, fit, response)
+    return CableReading(sweep, loss, length, (), mark, ", ".join([*parts, seen]), fit, response)
 
 
 def _looked_into(response: physics.TimeResponse, end_m: float | None) -> tuple[str, Mark]:

@@ -25,6 +25,8 @@ class MeterJudgement:
     analyzer: Figure | None
     mark: Mark
     words: str
+    told: str
+    """The same in few words, beside the reading."""
 
 
 def _meter_figure(reading: MeterReading) -> Figure:
@@ -116,13 +118,20 @@ def judge_meter(reading: MeterReading, sweep: SweepReading | None) -> MeterJudge
     where = show.frequency(reading.frequency_hz)
     inside = sweep is not None and sweep.frequency_hz[0] <= reading.frequency_hz <= sweep.frequency_hz[-1]
     if sweep is None or not inside or sweep.sweep.state_id != reading.state_id:
-        return MeterJudgement(reading, figure, None, "open", f"no sweep to hold it against at {where}")
+        return MeterJudgement(reading, figure, None, "open", f"no sweep to hold it against at {where}", "no sweep")
     m = value_at(sweep.frequency_hz, np.abs(sweep.gamma), reading.frequency_hz)
     u, bounded = (value_at(sweep.frequency_hz, v, reading.frequency_hz) for v in (sweep.u, sweep.bounded))
     analyzer = swr_figure("SWR by analyzer", m, u, bounded, sweep.at.working)
     apart = reading.swr - analyzer.value
     allowed = NORMAL_90 * float(np.hypot(figure.u, analyzer.u))
     if abs(apart) <= allowed:
-        return MeterJudgement(reading, figure, analyzer, "holds", f"meter agrees within {abs(apart):.2f} at {where}")
-    words = f"meter reads {show.swr(reading.swr)}, analyzer {show.swr(analyzer.value)} at {where}"
-    return MeterJudgement(reading, figure, analyzer, "disagrees", words)
+        return MeterJudgement(
+            reading,
+            figure,
+            analyzer,
+            "holds",
+            f"meter agrees within {abs(apart):.2f} at {where}",
+            f"agrees within {abs(apart):.2f}",
+        )
+    told = f"reads {show.swr(reading.swr)}, analyzer {show.swr(analyzer.value)}"
+    return MeterJudgement(reading, figure, analyzer, "disagrees", f"meter {told} at {where}", told)

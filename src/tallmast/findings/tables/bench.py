@@ -1,0 +1,103 @@
+"""Readings of the antenna in focus, cables, ways to match, and the match of every antenna."""
+
+from __future__ import annotations
+
+from tallmast.units import show
+
+from ..bench import AntennaBench, BenchFinding
+from ..table import Cell, Row, Table, Tone, antenna, figure, soft
+
+TONES: dict[str, Tone] = {"holds": "holds", "fails": "fails", "disagrees": "disagrees"}
+
+
+def matches(finding: BenchFinding) -> Table:
+    """Ways to match the antenna in focus, best first."""
+    rows = [
+        Row(
+            (
+                Cell(m.match.name, m),
+                Cell(show.swr(m.worst.value), m, number=True),
+                Cell(show.frequency(m.bandwidth_hz, 1) if m.bandwidth_hz else "nowhere", m, number=True),
+                Cell(", ".join(m.match.parts), m),
+            )
+        )
+        for m in finding.matches[:8]
+    ]
+    heads = ("Way", "SWR in band", f"Keeps {finding.limit:g} over", "From the antenna to the radio")
+    return Table("matches", "Ways to match it: Enter draws one over the curve", heads, tuple(rows))
+
+
+def cables(finding: BenchFinding) -> Table:
+    """Cables that were swept."""
+    rows = [
+        Row(
+            (
+                Cell(c.sweep.name, c.loss or c.length),
+                Cell(f"{c.sweep.far_end} at the far end"),
+                figure(c.loss, "–"),
+                figure(c.length, "–"),
+                Cell(c.told, None, c.mark, TONES.get(c.mark, "soft")),
+            ),
+            c.sweep,
+        )
+        for c in finding.cables
+    ]
+    return Table("cables", "Cables", ("Cable", "Swept with", "Loss one way", "Length", ""), tuple(rows))
+
+
+def readings(finding: BenchFinding, focus: AntennaBench) -> Table:
+    """Every reading of the antenna in focus, at the frequency that is looked at."""
+    rows = []
+    for r in (r for r in (focus.sweep, *reversed(focus.earlier)) if r is not None):
+        cells = (
+            Cell(r.sweep.source, r.at),
+            Cell(r.state),
+            figure(r.at, "–"),
+            Cell(f"{r.return_loss_db:.1f} dB", r.at, number=True),
+            Cell(show.impedance(r.impedance_ohm), r.at, number=True),
+            soft(r.sweep.fixture),
+            soft(show.frequency(r.resonance_hz, 1) if r.resonance_hz else "outside"),
+        )
+        rows.append(Row(cells, r.sweep))
+    for m in focus.meters:
+        reading = m.reading
+        cells = (
+            Cell(f"meter at {show.frequency(reading.frequency_hz)}", m.figure),
+            Cell(focus.antenna.state_name(reading.state_id)),
+            figure(m.figure, "–"),
+            Cell("–"),
+            Cell("–"),
+            soft(reading.fixture),
+            Cell(m.told, m.analyzer, m.mark, TONES.get(m.mark, "soft")),
+        )
+        rows.append(Row(cells, reading))
+    more = f"; {show.count(focus.unread, 'older sweep')} of the same states besides" if focus.unread else ""
+    return Table(
+        "readings",
+        f"{focus.antenna.name}: readings at {show.frequency(finding.at_hz)}, and by meter; drag along the curve to read "
+        f"elsewhere, Enter opens a row{more}",
+        ("Source", "State", "SWR", "Return loss", "Impedance", "Fixture", "Resonance"),
+        tuple(rows),
+    )
+
+
+def match_of_each(finding: BenchFinding) -> Table:
+    """The match of every antenna that was measured."""
+    rows = []
+    for b in (b for b in finding.antennas if b.worst or b.sweep):
+        windows = b.sweep.windows[1.5] if b.sweep else []
+        cells = (
+            antenna(b.antenna),
+            figure(b.worst, "not over the whole band"),
+            Cell(show.frequency(b.sweep.resonance_hz, 1) if b.sweep and b.sweep.resonance_hz else "not seen"),
+            Cell(
+                "; ".join(show.band(*(round(e, -4) for e in w)) for w in windows) or "none"
+                if b.sweep
+                else "by meter only"
+            ),
+            Cell("; ".join(m.words for m in b.meters) or "–"),
+            Cell(b.advice or "–"),
+        )
+        rows.append(Row(cells, None, b.antenna.id))
+    heads = ("Antenna", "Worst SWR in band", "Resonance", "SWR under 1.5", "By meter", "Advice")
+    return Table("match", "Match of every antenna", heads, tuple(rows))

@@ -1,0 +1,100 @@
+"""What changed between runs, reports from both ends, differences over the same places, and where the places are."""
+
+from __future__ import annotations
+
+from tallmast.units import show
+
+from ..field import FieldFinding
+from ..field.runs import FACTORS, RunRow
+from ..field.tell import Reach
+from ..figure import Mark
+from ..table import Cell, Row, Table, Tone, figure, soft
+
+
+def runs(finding: FieldFinding) -> Table:
+    """Every run against the baseline of its manner. What is the same in all needs no column: it is said once, in the title."""
+    values = {f: {row.factors[f] for row in finding.rows} for f in FACTORS}
+    factors = [f for f in FACTORS if f == "antenna" or len(values[f]) > 1]
+    same = [f"{f} {next(iter(values[f]))}" for f in FACTORS if f not in factors and values[f] - {""}]
+    alike = f"; alike in all: {', '.join(same)}" if same and len(finding.rows) > 1 else ""
+    reach = {r.row.run.id: r for r in finding.reaches}
+    return Table(
+        "runs",
+        f"What changed between runs, against the baseline of each manner{alike}",
+        ("Run", "Manner", *(f.capitalize() for f in factors), "Can be compared", "Heard to"),
+        tuple(Row(_run_cells(row, factors, reach.get(row.run.id)), row.run) for row in finding.rows),
+    )
+
+
+def _run_cells(row: RunRow, factors: list[str], reach: Reach | None) -> tuple[Cell, ...]:
+    several = row.verdict == "several things"
+    cells = [Cell(str(row.run.number), number=True), soft(row.run.manner)]
+    for factor in factors:
+        changed = factor in row.changed
+        cells.append(
+            Cell(
+                row.factors[factor] or "–",
+                tone="" if row.factors[factor] else "soft",
+                strong=changed,
+                wash=("several" if several else "changed") if changed else "",
+            )
+        )
+    mark: Mark = "fails" if several else "open" if row.verdict == "baseline" or not row.compared else "holds"
+    tone: Tone = "fails" if mark == "fails" else "holds" if mark == "holds" else "soft"
+    if row.verdict == "baseline":
+        cells.append(Cell("baseline", tone=tone))
+    else:
+        cells.append(Cell(row.words, None, mark, tone, several))
+    if reach is None:
+        cells.append(soft(""))
+    else:
+        text = show.distance(reach.furthest.value)
+        cells.append(Cell(f"at least {text}" if reach.furthest.bound else text, reach.furthest, number=True))
+    return tuple(cells)
+
+
+def reports(finding: FieldFinding) -> Table:
+    """What each end said of a run at a place."""
+    places = {p.place.id: p for p in finding.places}
+    rows = []
+    for report in finding.reports:
+        ends = (report.away, report.home)
+        said = [e.as_typed or ("heard" if e.heard else "not heard") if e else "" for e in ends]
+        cells = (
+            Cell(f"run {report.run.run.number}, {report.run.antenna}"),
+            Cell(report.place.name, places.get(report.place.id)),
+            *(Cell(words, number=True) if words else soft("") for words in said),
+            soft("; ".join(dict.fromkeys(e.note for e in ends if e and e.note))),
+        )
+        rows.append(Row(cells, report.away or report.home))
+    return Table(
+        "reports",
+        "Reports from both ends: Enter opens one",
+        ("Run", "At", "Far end heard", "Home end heard", "Note"),
+        tuple(rows),
+    )
+
+
+def differences(finding: FieldFinding) -> Table:
+    """Who beats whom over the same places, the better one first."""
+    group = finding.main
+    pairs = [(pair, f) for pair, f in group.differences.items() if f.value >= 0] if group else []
+    rows = [Row((Cell(f"{group.names[a]} over {group.names[b]}", f), figure(f, "–"))) for (a, b), f in pairs if group]
+    return Table("differences", "Over the same places", ("Over the same places", "Difference"), tuple(rows))
+
+
+def places(finding: FieldFinding) -> Table:
+    """Where the places are, seen from home."""
+    rows = [
+        Row(
+            (
+                Cell(p.place.name, p),
+                Cell(show.distance(p.distance.value), p.distance, number=True),
+                Cell(show.bearing(p.bearing_deg), number=True),
+                Cell(show.distance(p.typed_m) if p.typed_m else "–", number=True),
+            ),
+            p.place,
+        )
+        for p in finding.places
+    ]
+    return Table("places", "Places", ("Place", "Distance", "Bearing", "Note as typed"), tuple(rows))

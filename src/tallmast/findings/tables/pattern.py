@@ -1,0 +1,25 @@
+"""Every cut."""
+
+from __future__ import annotations
+
+from ..pattern import PatternFinding
+from ..table import Cell, Row, Table, antenna, figure
+
+
+def cuts(finding: PatternFinding) -> Table:
+    """Every cut, and what was read off it."""
+    rows = []
+    for row in finding.antennas:
+        for cut in row.cuts:
+            cells = (
+                antenna(row.antenna),
+                Cell(cut.cut.plane),
+                figure(cut.beamwidth, "all round"),
+                figure(cut.front_to_back, "not told"),
+                figure(cut.sidelobe, "none seen"),
+                figure(cut.sector, "not told"),
+                figure(row.substitution if cut.cut.absolute else None, "not shown"),
+            )
+            rows.append(Row(cells, cut.cut, row.antenna.id))
+    heads = ("Antenna", "Plane", "Beam", "Front to back", "Sidelobe", "In sector", "Gain there")
+    return Table("cuts", "Every cut: Enter opens one", heads, tuple(rows))
