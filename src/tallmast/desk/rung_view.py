@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QEvent, QObject, Qt
@@ -116,12 +116,14 @@ class RungView(QScrollArea):
         card.box.addWidget(view, 1)
         return card, view
 
-    def show_table(self, card: Card, ledger: Ledger, table: Table) -> None:
-        """A table in its card; neither is there where it has no rows."""
+    def show_table(
+        self, card: Card, ledger: Ledger, table: Table, hint: str = "Enter opens one", hidden: Collection[str] = ()
+    ) -> None:
+        """A table in its card, with what can be done with it; neither is there where it has no rows."""
         card.setVisible(bool(table.rows))
         if table.rows:
-            card.set_title(table.title)
-            ledger.show_table(table)
+            card.set_title(f"{table.title} · {hint}" if hint else table.title)
+            ledger.show_table(table, hidden)
 
     def set_picture(self, card: Card, view: PictureView, picture: Picture) -> None:
         picture.focus_id = self.focus_id

@@ -56,7 +56,7 @@ class BenchView(RungView):
         self.match_card.box.addWidget(self.match)
         self.box.addWidget(self.match_card)
         self.over: MatchProposal | None = None
-        self.cable_card = Card("Cables measured: Enter opens one")
+        self.cable_card = Card()
         self.cables = Ledger("cables", self.paper)
         self.cables.picked.connect(self.pick)
         self.cables.currentCellChanged.connect(lambda row, *_: self._show_along(row))
@@ -264,7 +264,7 @@ class BenchView(RungView):
             self.live.refresh()
         self.over = next((m for m in finding.matches if self.over and m.title == self.over.title), None)
         self._picture(finding)
-        self.show_table(self.match_card, self.match, tables.matches(finding))
+        self.show_table(self.match_card, self.match, tables.matches(finding), "Enter draws one over the curve")
         self._fill_cables(finding)
         self.set_picture(self.ribbon_card, self.ribbon, RibbonPicture(finding=finding))
         self.card.setVisible(bool(finding.antennas))
@@ -273,4 +273,6 @@ class BenchView(RungView):
         if focus is None or (focus.sweep is None and not focus.meters):
             self.readings_card.hide()
             return
-        self.show_table(self.readings_card, self.readings, tables.readings(finding, focus))
+        self.show_table(
+            self.readings_card, self.readings, tables.readings(finding, focus), "drag along the curve to read elsewhere"
+        )

@@ -326,8 +326,8 @@ class LevelsView(RungView):
             if finding.out is None and self.looks.chosen == "the way out":
                 self.looks.set("noise" if finding.noise else "displays" if finding.displays else "the drawer")
             self._look(self.looks.chosen)
-        self.show_table(self.stands_card, self.stands, tables.stands_for(finding))
-        self.show_table(self.clear_card, self.clear, tables.clear(finding))
+        self.show_table(self.stands_card, self.stands, tables.stands_for(finding), "")
+        self.show_table(self.clear_card, self.clear, tables.clear(finding), "")
         if finding.clear:
             self.clear_words.setText(
                 f"Stand {finding.clear.short} clear of {finding.antenna} at full power. {finding.clear.working.meaning} "

@@ -33,4 +33,4 @@ class LinkView(RungView):
         wanted = climb.field.wanted
         self.set_picture(self.card, self.view, FanPicture(finding=finding, wanted=wanted.name if wanted else ""))
         where = wanted.name if wanted else show.distance(finding.distance_m or 0)
-        self.show_table(self.margins_card, self.margins, margins(finding, where, climb.aims))
+        self.show_table(self.margins_card, self.margins, margins(finding, where, climb.aims), "")

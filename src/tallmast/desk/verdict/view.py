@@ -19,7 +19,7 @@ class VerdictView(RungView):
     def build(self) -> None:
         self.card, self.view = self.picture("gainPicture")
         self.box.addWidget(self.card, 1)
-        self.rank_card = Card("Fit for the job")
+        self.rank_card = Card()
         self.rank = Ledger("ranking", self.paper)
         self.rank.picked.connect(self.pick)
         self.rank.opened_row.connect(self.window_.open_record)
@@ -27,7 +27,7 @@ class VerdictView(RungView):
         self.box.addWidget(self.rank_card)
         row = QHBoxLayout()
         row.setSpacing(8)
-        self.claims_card = Card("Claims")
+        self.claims_card = Card()
         self.claims = Ledger("claims judged", self.paper)
         self.claims.picked.connect(self.pick)
         self.claims.opened_row.connect(self.window_.open_record)
@@ -51,8 +51,8 @@ class VerdictView(RungView):
             return
         self.set_picture(self.card, self.view, GainPicture(finding=finding))
         where = climb.field.wanted.name if climb.field.wanted else "the place"
-        self.rank.show_table(tables.ranking(finding, where), self.session.hidden)
-        self.claims.show_table(tables.claims(finding))
+        self.show_table(self.rank_card, self.rank, tables.ranking(finding, where), hidden=self.session.hidden)
+        self.show_table(self.claims_card, self.claims, tables.claims(finding))
         clear_layout(self.changes)
         for change in finding.changes or ("Nothing cheap is left to measure.",):
             self.changes.addWidget(label(change, wrap=True))

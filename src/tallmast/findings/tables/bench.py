@@ -24,7 +24,7 @@ def matches(finding: BenchFinding) -> Table:
         for m in finding.matches[:8]
     ]
     heads = ("Way", "SWR in band", f"Keeps {finding.limit:g} over", "From the antenna to the radio")
-    return Table("matches", "Ways to match it: Enter draws one over the curve", heads, tuple(rows))
+    return Table("matches", "Ways to match it", heads, tuple(rows))
 
 
 def cables(finding: BenchFinding) -> Table:
@@ -42,7 +42,7 @@ def cables(finding: BenchFinding) -> Table:
         )
         for c in finding.cables
     ]
-    return Table("cables", "Cables", ("Cable", "Swept with", "Loss one way", "Length", ""), tuple(rows))
+    return Table("cables", "Cables measured", ("Cable", "Swept with", "Loss one way", "Length", ""), tuple(rows))
 
 
 def readings(finding: BenchFinding, focus: AntennaBench) -> Table:
@@ -74,8 +74,7 @@ def readings(finding: BenchFinding, focus: AntennaBench) -> Table:
     more = f"; {show.count(focus.unread, 'older sweep')} of the same states besides" if focus.unread else ""
     return Table(
         "readings",
-        f"{focus.antenna.name}: readings at {show.frequency(finding.at_hz)}, and by meter; drag along the curve to read "
-        f"elsewhere, Enter opens a row{more}",
+        f"{focus.antenna.name}: readings at {show.frequency(finding.at_hz)}, and by meter{more}",
         ("Source", "State", "SWR", "Return loss", "Impedance", "Fixture", "Resonance"),
         tuple(rows),
     )

@@ -68,10 +68,7 @@ def reports(finding: FieldFinding) -> Table:
         )
         rows.append(Row(cells, report.away or report.home))
     return Table(
-        "reports",
-        "Reports from both ends: Enter opens one",
-        ("Run", "At", "Far end heard", "Home end heard", "Note"),
-        tuple(rows),
+        "reports", "Reports from both ends", ("Run", "At", "Far end heard", "Home end heard", "Note"), tuple(rows)
     )
 
 

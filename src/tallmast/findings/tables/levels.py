@@ -108,7 +108,7 @@ def drawer(finding: LevelsFinding) -> Table:
         rows.append(Row(cells, row.piece))
     return Table(
         "drawer",
-        "The drawer, at the question’s frequency: Enter opens a piece, F finds pads, Z measures one",
+        "The drawer, at the question’s frequency",
         ("Piece", "Takes here", "", "Bears", "Against its lid"),
         tuple(rows),
     )

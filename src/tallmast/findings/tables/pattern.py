@@ -22,4 +22,4 @@ def cuts(finding: PatternFinding) -> Table:
             )
             rows.append(Row(cells, cut.cut, row.antenna.id))
     heads = ("Antenna", "Plane", "Beam", "Front to back", "Sidelobe", "In sector", "Gain there")
-    return Table("cuts", "Every cut: Enter opens one", heads, tuple(rows))
+    return Table("cuts", "Every cut", heads, tuple(rows))

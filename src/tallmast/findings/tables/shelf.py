@@ -60,7 +60,7 @@ def antennas(finding: ShelfFinding) -> Table:
         rows.append(Row(cells, a, a.id))
     return Table(
         "antennas",
-        "Antennas: Enter opens one",
+        "Antennas",
         ("Antenna", "Kind", "State", "Polarization", "Longest", "Connector", "Handling"),
         tuple(rows),
     )
@@ -83,8 +83,5 @@ def pieces(finding: ShelfFinding) -> Table:
         for piece in finding.pieces
     ]
     return Table(
-        "pieces",
-        "Adapters and cables between: Enter opens one",
-        ("Piece", "From, to", "Loss", "Carries", "Used by"),
-        tuple(rows),
+        "pieces", "Adapters and cables between", ("Piece", "From, to", "Loss", "Carries", "Used by"), tuple(rows)
     )

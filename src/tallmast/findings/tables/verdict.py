@@ -11,7 +11,7 @@ from ..verdict import VerdictFinding
 FATES: dict[str, tuple[Mark, str, Tone]] = {
     "holds": ("holds", "holds", "holds"),
     "fails": ("fails", "fails", "fails"),
-    "impossible": ("fails", "impossible as stated", "fails"),
+    "impossible": ("fails", "impossible", "fails"),
     "open": ("open", "not shown yet", "soft"),
 }
 """Mark, words and tone of a claim after everything was measured."""
@@ -38,18 +38,8 @@ def ranking(finding: VerdictFinding, where: str) -> Table:
             soft(r.antenna.handling),
         )
         rows.append(Row(cells, r.antenna, r.antenna.id))
-    heads = (
-        "Antenna",
-        f"Margin at {where}",
-        "Chance of best",
-        "Gain",
-        "Worst SWR",
-        "In sector",
-        "Mass",
-        "Price",
-        "Handling",
-    )
-    return Table("ranking", "Fit for the job", heads, tuple(rows))
+    heads = ("Antenna", "Margin", "Is best", "Gain", "Worst SWR", "In sector", "Mass", "Price", "Handling")
+    return Table("ranking", f"Fit for the job: what is left over at {where}, and what else counts", heads, tuple(rows))
 
 
 def claims(finding: VerdictFinding) -> Table:
