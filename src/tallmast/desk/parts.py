@@ -259,12 +259,11 @@ class Switch(QWidget):
 
 TONES = {"disagrees": "doubt"}
 """Inks of tones that are called otherwise on paper."""
-WASHES = {"changed": "sea", "several": "fails_wash"}
 
 
 def _look(cell: Cell) -> tuple[Any, ...]:
     """All of a cell that is seen."""
-    return cell.text, cell.mark, cell.tone, cell.strong, cell.number, cell.slot, cell.wash
+    return cell.text, cell.mark, cell.tone, cell.strong, cell.number, cell.slot
 
 
 class Ledger(QTableWidget):
@@ -331,8 +330,6 @@ class Ledger(QTableWidget):
             item.setForeground(self.paper.antenna(cell.slot))
         elif cell.tone:
             item.setForeground(self.paper.colour(TONES.get(cell.tone, cell.tone)))
-        if cell.wash:
-            item.setBackground(self.paper.colour(WASHES[cell.wash]))
         return item
 
     def resizeEvent(self, event: QResizeEvent) -> None:

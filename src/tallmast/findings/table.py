@@ -26,7 +26,6 @@ class Cell:
     number: bool = False
     slot: int | None = None
     """Of the antenna whose colour the words wear."""
-    wash: Literal["", "changed", "several"] = ""
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -31,14 +31,7 @@ def _run_cells(row: RunRow, factors: list[str], reach: Reach | None) -> tuple[Ce
     cells = [Cell(str(row.run.number), number=True), soft(row.run.manner)]
     for factor in factors:
         changed = factor in row.changed
-        cells.append(
-            Cell(
-                row.factors[factor] or "–",
-                tone="" if row.factors[factor] else "soft",
-                strong=changed,
-                wash=("several" if several else "changed") if changed else "",
-            )
-        )
+        cells.append(Cell(row.factors[factor] or "–", tone="" if row.factors[factor] else "soft", strong=changed))
     mark: Mark = "fails" if several else "open" if row.verdict == "baseline" or not row.compared else "holds"
     tone: Tone = "fails" if mark == "fails" else "holds" if mark == "holds" else "soft"
     if row.verdict == "baseline":

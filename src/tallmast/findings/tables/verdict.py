@@ -35,10 +35,9 @@ def ranking(finding: VerdictFinding, where: str) -> Table:
             figure(r.weakest, "–", short=True),
             Cell(show.mass(r.antenna.mass_kg) if r.antenna.mass_kg else "–"),
             Cell(f"{r.antenna.price:g}" if r.antenna.price is not None else "–"),
-            soft(r.antenna.handling),
         )
         rows.append(Row(cells, r.antenna, r.antenna.id))
-    heads = ("Antenna", "Margin", "Is best", "Gain", "Worst SWR", "In sector", "Mass", "Price", "Handling")
+    heads = ("Antenna", "Margin", "Is best", "Gain", "Worst SWR", "In sector", "Mass", "Price")
     return Table("ranking", f"Fit for the job: what is left over at {where}, and what else counts", heads, tuple(rows))
 
 
