@@ -285,6 +285,15 @@ class Session(QObject):
         self.hold(what)
         self._files.start(_Job(job, lambda result, error: self._finished.emit(done, result, error)))
 
+    def aside(self, job: Callable[[], R], done: Callable[[R], object]) -> None:
+        """Run something that nobody waits for on a worker; `done` must be a signal's emit. A failure is left unsaid."""
+
+        def over(result: Any, error: Exception | None) -> None:
+            if error is None:
+                done(result)
+
+        self._files.start(_Job(job, over))
+
     def _finish(self, done: Callable[[Any, Exception | None], None], result: Any, error: Exception | None) -> None:
         # First what follows, which may be more work of the same kind: the tape need not blink in between.
         try:

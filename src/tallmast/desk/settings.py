@@ -25,6 +25,10 @@ def data_folder() -> Path:
     return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "tallmast"
 
 
+def _key(notebook: Path) -> str:
+    return notebook.resolve().as_posix().replace("/", "|")
+
+
 class Settings:
     """A thin face on one INI file. Unwritable places lose the memory, never the work."""
 
@@ -75,10 +79,10 @@ class Settings:
         self._store.setValue("geometry", value)
 
     def rung(self, notebook: Path) -> str:
-        return str(self._store.value(f"rung/{notebook.resolve().as_posix().replace('/', '|')}", "shelf"))
+        return str(self._store.value(f"rung/{_key(notebook)}", "shelf"))
 
     def set_rung(self, notebook: Path, rung: str) -> None:
-        self._store.setValue(f"rung/{notebook.resolve().as_posix().replace('/', '|')}", rung)
+        self._store.setValue(f"rung/{_key(notebook)}", rung)
 
     @property
     def recent(self) -> list[Path]:
@@ -91,6 +95,13 @@ class Settings:
         names = [str(notebook.resolve())]
         names += [str(path) for path in self.recent if str(path) != names[0]]
         self._store.setValue("recent", names[:MOST_RECENT])
+
+    def sentence(self, notebook: Path) -> str:
+        """What its verdict said when it was open last; empty when none is known."""
+        return str(self._store.value(f"sentence/{_key(notebook)}", ""))
+
+    def set_sentence(self, notebook: Path, sentence: str) -> None:
+        self._store.setValue(f"sentence/{_key(notebook)}", sentence)
 
     def correction(self, shape: str) -> tuple[str, dict[str, str]] | None:
         """(kind, columns) that a person said of a table of this shape the last time."""

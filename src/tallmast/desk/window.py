@@ -48,6 +48,8 @@ if TYPE_CHECKING:
     from .start import StartPage
 
 R = TypeVar("R", bound=Record)
+MOST_ON_PAGE = 5
+"""Notebooks on the start page, so that it fits a small window; the menu has them all."""
 TURN_MS = 1
 """Gives a rung that is shown for the first time a turn of its own. Not 0: that would come before any key pressed meanwhile."""
 
@@ -196,7 +198,8 @@ class Window(FileActs):
             part.setVisible(notebook is not None)
         if notebook is None:
             self.side.setVisible(False)
-            self._start_page().show_recent(self.settings.recent)
+            recent = self.settings.recent[:MOST_ON_PAGE]
+            self._start_page().show_recent(recent, [self.settings.sentence(path) for path in recent])
             self.stack.setCurrentWidget(self._start_page())
             self._idle.start(300)
             self.setWindowTitle("Tall Mast")
@@ -235,6 +238,8 @@ class Window(FileActs):
     def _found(self, climb: Climb) -> None:
         standings = {rung: climb.of(rung).standing for rung in RUNGS}
         self.mast.show_standings(standings, climb.verdict.lamp)
+        if self.session.notebook is not None:
+            self.settings.set_sentence(self.session.notebook.path, climb.verdict.sentence)
         for view in self.views.values():
             view.stale = True
         self._unpainted = []
@@ -264,6 +269,7 @@ class Window(FileActs):
                 self._idle.start(10)
             else:
                 _ = self.bringing
+                self._start_page().paint_soon()
             return
         if climb is None or not self.session.settled:
             return  # the next findings start it again
@@ -604,7 +610,10 @@ class Window(FileActs):
             elif self.tape.opener.isChecked():
                 self.tape.opener.setChecked(False)
             return
-        if text and not held and not writing:
+        letter = bool(text) and not held and not writing
+        if letter and self.session.notebook is None and self._start_page().take_key(text):
+            return
+        if letter:
             for act in self.acts.values():
                 if len(act.key) == 1 and act.key.lower() == text.lower():
                     self.act(act.name)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from tallmast.notebook.records import Record
 from tallmast.units import show
 
 from ..bench import AntennaBench, BenchFinding
@@ -46,36 +47,46 @@ def cables(finding: BenchFinding) -> Table:
 
 
 def readings(finding: BenchFinding, focus: AntennaBench) -> Table:
-    """Every reading of the antenna in focus, at the frequency that is looked at."""
-    rows = []
-    for r in (r for r in (focus.sweep, *reversed(focus.earlier)) if r is not None):
-        cells = (
+    """Every reading of the antenna in focus, at the frequency that is looked at. A fixture that all share needs no column."""
+    sweeps = [r for r in (focus.sweep, *reversed(focus.earlier)) if r is not None]
+    fixtures = {*(r.sweep.fixture for r in sweeps), *(m.reading.fixture for m in focus.meters)}
+    several = len(fixtures) > 1
+
+    def row(record: Record, fixture: str, last: Cell, *cells: Cell) -> Row:
+        return Row((*cells, *((soft(fixture),) if several else ()), last), record)
+
+    rows = [
+        row(
+            r.sweep,
+            r.sweep.fixture,
+            soft(show.frequency(r.resonance_hz, 1) if r.resonance_hz else "outside"),
             Cell(r.sweep.source, r.at),
             Cell(r.state),
             figure(r.at, "–"),
             Cell(f"{r.return_loss_db:.1f} dB", r.at, number=True),
             Cell(show.impedance(r.impedance_ohm), r.at, number=True),
-            soft(r.sweep.fixture),
-            soft(show.frequency(r.resonance_hz, 1) if r.resonance_hz else "outside"),
         )
-        rows.append(Row(cells, r.sweep))
-    for m in focus.meters:
-        reading = m.reading
-        cells = (
-            Cell(f"meter at {show.frequency(reading.frequency_hz)}", m.figure),
-            Cell(focus.antenna.state_name(reading.state_id)),
+        for r in sweeps
+    ]
+    rows += [
+        row(
+            m.reading,
+            m.reading.fixture,
+            Cell(m.told, m.analyzer, m.mark, TONES.get(m.mark, "soft")),
+            Cell(f"meter at {show.frequency(m.reading.frequency_hz)}", m.figure),
+            Cell(focus.antenna.state_name(m.reading.state_id)),
             figure(m.figure, "–"),
             Cell("–"),
             Cell("–"),
-            soft(reading.fixture),
-            Cell(m.told, m.analyzer, m.mark, TONES.get(m.mark, "soft")),
         )
-        rows.append(Row(cells, reading))
+        for m in focus.meters
+    ]
     more = f"; {show.count(focus.unread, 'older sweep')} of the same states besides" if focus.unread else ""
+    on = "".join(f", all on {fixture}" for fixture in fixtures if fixture and not several)
     return Table(
         "readings",
-        f"{focus.antenna.name}: readings at {show.frequency(finding.at_hz)}, and by meter{more}",
-        ("Source", "State", "SWR", "Return loss", "Impedance", "Fixture", "Resonance"),
+        f"{focus.antenna.name}: readings at {show.frequency(finding.at_hz)}, and by meter{on}{more}",
+        ("Source", "State", "SWR", "Return loss", "Impedance", *(("Fixture",) if several else ()), "Resonance"),
         tuple(rows),
     )
 
