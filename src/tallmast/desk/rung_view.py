@@ -15,6 +15,7 @@ from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Check, Figure, Finding, Mark, Working
 from tallmast.findings.table import Table
 
+from .next_steps import offered
 from .parts import Card, Flow, Folded, Ledger, Tag, button, label
 from .picture_view import PictureView
 from .session import Session
@@ -63,7 +64,7 @@ class RungView(QScrollArea):
         self.act_row = Flow(8)
         self.box.addWidget(self.act_row)
         self.box.addStretch(0)
-        self._fill_actions()
+        self._offered: list[str] = []
         self.page.setVisible(False)  # nothing is better to look at than empty tables
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -153,6 +154,7 @@ class RungView(QScrollArea):
         self.detail.setText(finding.detail)
         self._show_checks(finding.checks)
         self.fill(climb)
+        self._fill_actions(offered(self.rung, self.acts, climb))
         self.page.setVisible(True)
         self.stale = False
         self.lay_out()
@@ -169,8 +171,12 @@ class RungView(QScrollArea):
             self.tags.add(Tag(check, self.paper, self.pick_check))
         self.tags.setVisible(bool(checks))
 
-    def _fill_actions(self) -> None:
-        for i, name in enumerate(self.acts):
+    def _fill_actions(self, names: Sequence[str]) -> None:
+        if names == self._offered:
+            return
+        self._offered = list(names)
+        self.act_row.clear()
+        for i, name in enumerate(names):
             act: Act = self.window_.acts[name]
             key = f"  {act.key}" if act.key else ""
             part = button(f"{act.words}{key}", act.run, first=i == 0)

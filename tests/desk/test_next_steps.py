@@ -1,0 +1,81 @@
+"""What a rung offers first: the step that makes sense with what there is."""
+
+import pytest
+
+from tallmast.demo import campaign
+from tallmast.desk.next_steps import FIRST, offered
+from tallmast.findings.aims import Aims
+from tallmast.findings.climb import RUNGS, Climb
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, Chain, FarEnd, Place, Question, Run
+
+OWN = {
+    "shelf": ("add antenna", "add claim"),
+    "bench": ("analyzer", "bring in", "meter reading"),
+    "levels": ("power and pads", "far end"),
+    "pattern": ("bring in",),
+    "field": ("run", "reading", "place"),
+    "link": ("far end", "what if"),
+    "verdict": ("report", "bundle"),
+}
+ASKED = Question(band_low_hz=868e6, band_high_hz=870e6)
+A, B = Antenna(id="a", name="A"), Antenna(id="b", name="B")
+HOME, ROCK = (Place(id=n, name=n, latitude_deg=57.9 + i / 100, longitude_deg=-11.0) for i, n in enumerate("hr"))
+CHAIN, FAR = Chain(power_w=0.01), FarEnd(sensitivity_dbm=-110.0)
+RUN = Run(id="1", number=1, antenna_id="a", power_w=0.01)
+
+
+@pytest.mark.parametrize(
+    ("rung", "records", "first"),
+    [
+        ("shelf", [], "ask question"),
+        ("shelf", [ASKED], "add antenna"),
+        ("bench", [ASKED], "add antenna"),
+        ("bench", [ASKED, A], "meter reading"),
+        ("levels", [ASKED, A], "power and pads"),
+        ("levels", [ASKED, A, CHAIN], "far end"),
+        ("pattern", [ASKED], "add antenna"),
+        ("pattern", [ASKED, A], "bring in"),
+        ("field", [ASKED, A], "place"),
+        ("field", [ASKED, A, HOME], "place"),
+        ("field", [ASKED, A, HOME, ROCK], "run"),
+        ("field", [ASKED, A, HOME, ROCK, RUN], "reading"),
+        ("link", [ASKED, A], "power and pads"),
+        ("link", [ASKED, A, CHAIN], "far end"),
+        ("link", [ASKED, A, CHAIN, FAR], "place"),
+        ("link", [ASKED, A, CHAIN, FAR, HOME, ROCK], "what if"),
+        ("verdict", [], "ask question"),
+        ("verdict", [ASKED, A], "add antenna"),
+        ("verdict", [ASKED, A, B], "meter reading"),
+    ],
+)
+def test_what_has_to_come_first_comes_first(rung, records, first):
+    climb = Climb(Evidence({r.id: r for r in records}, {}), Aims("a"))
+    found = offered(rung, OWN[rung], climb)
+    assert found[0] == first
+    assert len(set(found)) == len(found)
+    if rung == "verdict":
+        assert "report" not in found, "there is nothing to report"
+
+
+def test_with_everything_there_a_rung_offers_its_own_in_its_own_order():
+    evidence = campaign.evidence()[1]
+    climb = Climb(evidence, Aims(evidence.antennas[0].id))
+    assert set(FIRST) == set(RUNGS)
+    assert offered("bench", OWN["bench"], climb) == list(OWN["bench"])
+    assert offered("field", OWN["field"], climb) == list(OWN["field"])
+    assert offered("verdict", OWN["verdict"], climb) == list(OWN["verdict"])
+    assert offered("link", OWN["link"], climb) == ["what if", "far end"]
+
+
+def test_the_buttons_follow_when_something_comes(hands, window, tmp_path):
+    assert window.new_notebook(tmp_path / "n.tallmast")
+    hands.sheet_opens()
+    hands.fill({"text": "Which?", "band": "868-870 MHz"})
+    hands.keep()
+    hands.press("5")
+    first = lambda: window.views["field"].act_row.parts[0].accessibleName()  # noqa: E731
+    assert first() == "Add an antenna …"
+    hands.write("a", {"name": "One"})
+    hands.press("5")
+    assert first() == "Place …"
