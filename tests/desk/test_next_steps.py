@@ -74,7 +74,10 @@ def test_the_buttons_follow_when_something_comes(hands, window, tmp_path):
     hands.fill({"text": "Which?", "band": "868-870 MHz"})
     hands.keep()
     hands.press("5")
-    first = lambda: window.views["field"].act_row.parts[0].accessibleName()  # noqa: E731
+
+    def first() -> str:
+        return window.views["field"].act_row.parts[0].accessibleName()
+
     assert first() == "Add an antenna …"
     hands.write("a", {"name": "One"})
     hands.press("5")

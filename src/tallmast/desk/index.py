@@ -105,13 +105,20 @@ def records(evidence: Evidence) -> list[Thing]:
 
 def _records(evidence: Evidence) -> list[Thing]:
     out = []
+    titles: dict[str, str] = {}  # thousands of readings belong to a few runs and places
+
+    def title(record_id: str) -> str:
+        if record_id not in titles:
+            titles[record_id] = evidence.title(record_id)
+        return titles[record_id]
+
     for kind, model in KINDS.items():
         if not model.rung:
             continue
         references = [n for n in model.__struct_fields__ if n.endswith("_id") and n not in ("series_id", "state_id")]
         every: Sequence[Record] = evidence.all(model)
         for record in every:
-            names = [evidence.title(other) for n in references if (other := getattr(record, n))]
+            names = [title(other) for n in references if (other := getattr(record, n))]
             where = ", ".join((*(n for n in names if n != "?"), model.rung.capitalize()))
             out.append(Thing.of(record.title, where, record, also=kind))
     return out

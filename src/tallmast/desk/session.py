@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -59,8 +58,6 @@ class Session(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        # Workers share the interpreter with the window: shorter turns keep the window from waiting in line.
-        sys.setswitchinterval(0.001)
         self.notebook: Notebook | None = None
         self.climb: Climb | None = None
         self.aims = Aims()
