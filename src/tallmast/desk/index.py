@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
-from typing import Any
+from dataclasses import dataclass
+from typing import Any, NamedTuple
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import KINDS, Record
@@ -66,21 +66,22 @@ ALSO_CALLED: dict[str, str] = {
 """By an act's name, what else people call it or look for when they mean it."""
 
 
-@dataclass(frozen=True)
-class Thing:
-    """Something that can be found: what it is called, where it belongs, and what stands for it."""
+class Thing(NamedTuple):
+    """Something that can be found: what it is called, where it belongs, and what stands for it. A tuple: there may be
+    thousands, made anew after every act."""
 
     words: str
     where: str
     payload: Any
-    key: str = ""
-    also: str = ""
+    key: str
+    also: str
     """Further words that it is found by."""
-    text: str = field(default="", compare=False)
+    text: str
+    """All its words in small letters."""
 
-    @staticmethod
-    def of(words: str, where: str, payload: Any, key: str = "", also: str = "") -> Thing:
-        return Thing(words, where, payload, key, also, f"{words} {where} {also}".lower())
+
+def thing(words: str, where: str, payload: Any, key: str = "", also: str = "") -> Thing:
+    return Thing(words, where, payload, key, also, f"{words} {where} {also}".lower())
 
 
 @dataclass(frozen=True)
@@ -93,7 +94,7 @@ class HelpPage:
 def acts(known: Iterable[tuple[str, str, str, str]]) -> list[Thing]:
     """From (name, words, menu, key) of every act."""
     return [
-        Thing.of(words.removesuffix(" …"), menu.lower(), name, key, ALSO_CALLED.get(name, ""))
+        thing(words.removesuffix(" …"), menu.lower(), name, key, ALSO_CALLED.get(name, ""))
         for name, words, menu, key in known
     ]
 
@@ -117,16 +118,17 @@ def _records(evidence: Evidence) -> list[Thing]:
             continue
         references = [n for n in model.__struct_fields__ if n.endswith("_id") and n not in ("series_id", "state_id")]
         every: Sequence[Record] = evidence.all(model)
+        rung = model.rung.capitalize()
         for record in every:
             names = [title(other) for n in references if (other := getattr(record, n))]
-            where = ", ".join((*(n for n in names if n != "?"), model.rung.capitalize()))
-            out.append(Thing.of(record.title, where, record, also=kind))
+            where = ", ".join([n for n in names if n != "?"] + [rung])
+            out.append(thing(record.title, where, record, also=kind))
     return out
 
 
 def help_pages() -> list[Thing]:
     return [
-        Thing.of(f"Help: {rung.capitalize()}", "what it answers, how to feed it", HelpPage(rung), also=" ".join(page))
+        thing(f"Help: {rung.capitalize()}", "what it answers, how to feed it", HelpPage(rung), also=" ".join(page))
         for rung, page in HELP.items()
     ]
 
@@ -134,24 +136,26 @@ def help_pages() -> list[Thing]:
 def search(query: str, things: Sequence[Thing], most: int = MOST) -> list[Thing]:
     """What has every word of a query, the nearest first: called so, then with a word that begins so, then known by it."""
     wanted = query.lower().split()
+    if not wanted:
+        return list(things[:most])
     found: list[tuple[int, int, Thing]] = []
-    for number, thing in enumerate(things):
-        if all(word in thing.text for word in wanted):
-            found.append((_distance(query.lower().strip(), wanted, thing), number, thing))
-    found.sort(key=lambda one: one[:2])
-    return [thing for _, _, thing in found[:most]]
+    for number, one in enumerate(things):
+        if all(word in one.text for word in wanted):
+            found.append((_distance(query.lower().strip(), wanted, one), number, one))
+    found.sort(key=lambda both: both[:2])
+    return [one for _, _, one in found[:most]]
 
 
-def _distance(query: str, wanted: list[str], thing: Thing) -> int:
-    called = thing.words.lower()
-    if not wanted or called == query:
+def _distance(query: str, wanted: list[str], one: Thing) -> int:
+    called = one.words.lower()
+    if called == query:
         return 0
     if called.startswith(query):
         return 1
-    begins = re.split(r"[^\w.]+", f"{called} {thing.where.lower()}")
+    begins = re.split(r"[^\w.]+", f"{called} {one.where.lower()}")
     if all(any(part.startswith(word) for part in begins) for word in wanted):
         return 2
     if all(word in called for word in wanted):
         return 3
-    also = thing.also.lower().split()
+    also = one.also.lower().split()
     return 4 if all(any(part.startswith(word) for part in (*begins, *also)) for word in wanted) else 5
