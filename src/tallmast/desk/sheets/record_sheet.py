@@ -257,6 +257,7 @@ def _state(session: Session, antenna_id: str, old: Record | None) -> str:
 
 @cache
 def sheet_of(model: type[R]) -> RecordSheet[R]:
-    """What is said of a kind's sheet beside the kind; loaded when one is first written."""
+    """What is said of a kind's sheet beside the kind; loaded when one is first written. Of many a kind that is nothing."""
     sheets = import_module(f"tallmast.desk.{model.rung}.sheets").SHEETS
-    return cast(RecordSheet[R], next(s for s in sheets if s.model is model))
+    plain = RecordSheet(model, show.upper_first(model.kind))
+    return cast(RecordSheet[R], next((s for s in sheets if s.model is model), plain))
