@@ -87,9 +87,15 @@ def display_plan_form(session: Session, begin: Callable[[DisplayPlan], None]) ->
             only=("by", ("hand",)),
         ),
         Field(
-            "zero_u", "Doubt of that", read.loss, lambda v: f"u = {v:g} dB", "0.5 dB", "0.5 dB", only=("by", ("hand",))
+            "zero_u",
+            "Uncertainty of that",
+            read.loss,
+            lambda v: f"u = {v:g} dB",
+            "0.5 dB",
+            "0.5 dB",
+            only=("by", ("hand",)),
         ),
-        Field("step_u", "Doubt of a setting", read.loss, lambda v: f"u = {v:g} dB", "0.15 dB", "0.15 dB"),
+        Field("step_u", "Uncertainty of a setting", read.loss, lambda v: f"u = {v:g} dB", "0.15 dB", "0.15 dB"),
     ]
 
     def kept(v: dict[str, Any]) -> bool:

@@ -278,7 +278,11 @@ class LevelsView(RungView):
         elif shown.picture is not None:
             self.set_picture(self.card, self.view, shown.picture)
         else:
-            self.card.set_title(shown.table.title if shown.table else "Nothing to show here yet")
+            self.card.set_title(
+                f"{shown.table.title} · Enter opens a piece, F finds pads, Z measures one"
+                if shown.table
+                else "Nothing to show here yet"
+            )
         self.lay_out()
 
     def _stairs_look(self, finding: LevelsFinding) -> Look:

@@ -60,7 +60,7 @@ def cable_fields(key: str, words: str, cable: Cable | None) -> list[Field]:
 
     return [
         field("loss", f"{words}, loss one way", quantity.LOSS, loss, "0.42 dB; empty: none"),
-        field("loss_u", "Doubt of that loss", quantity.U_DB, u, "0.05 dB"),
+        field("loss_u", "Uncertainty of that loss", quantity.U_DB, u, "0.05 dB"),
         field("length", "Its length", quantity.LENGTH, length, "1.2 m"),
         Field("delay", "or its delay, one way", read.delay, quantity.DELAY.echo, hint="6.1 ns"),
         field("velocity", "Its velocity factor", quantity.FACTOR, cable.velocity_factor, "0.66"),

@@ -217,7 +217,7 @@ class MeterReading(Record, frozen=True, kw_only=True):
     forward_w: Annotated[Positive | None, Asked("or forward power", POWER, "400 mW")] = None
     reflected_w: Annotated[NotNegative | None, Asked("and reflected power", POWER, "12 mW")] = None
     power_w: Annotated[Positive | None, Asked("Power used", POWER, "0.4 W")] = None
-    relative_u: Annotated[NotNegative, Asked("The meter’s doubt", PERCENT_OF_READING, "5 %")] = 0.05
+    relative_u: Annotated[NotNegative, Asked("The meter’s uncertainty", PERCENT_OF_READING, "5 %")] = 0.05
     """Standard uncertainty of (SWR − 1) as a share of the SWR."""
     fixture: Annotated[str, Asked("Fixture", hint="Plate A")] = ""
     taken_at: str = ""

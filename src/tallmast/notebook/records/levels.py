@@ -72,7 +72,7 @@ class Piece(Record, frozen=True, kw_only=True):
         Asked("Tolerance, ±", LOSS, "0.3 dB", ("type", ("pad", "step attenuator", "splitter", "preamp", "filter"))),
     ] = 0.0
     """Half-width of what the maker promises; taken as a rectangular distribution."""
-    loss_u_db: Annotated[NotNegative, Asked("Doubt of that loss", LOSS, "0.05 dB")] = 0.05
+    loss_u_db: Annotated[NotNegative, Asked("Uncertainty of that loss", LOSS, "0.05 dB")] = 0.05
     largest_db: Annotated[Positive | None, Asked("Can be set up to", LOSS, "63 dB", ("type", ("step attenuator",)))] = (
         None
     )
@@ -124,7 +124,7 @@ class Radio(Record, frozen=True, kw_only=True):
     rung: ClassVar[str] = "levels"
     name: Annotated[str, Asked("Name", NAME, "logger radio")]
     power_w: Annotated[Positive | None, Asked("Power it sends", POWER, "25 mW")] = None
-    power_u_db: Annotated[NotNegative, Asked("Doubt of that", U_DB, "0.3 dB")] = 0.3
+    power_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "0.3 dB")] = 0.3
     sensitivity_dbm: Annotated[Finite | None, Asked("Weakest it takes", LEVEL, "-102 dBm or 0.5 µV")] = None
     sensitivity_u_db: NotNegative = 1.0
     snr_db: Annotated[Finite | None, Asked("Over the noise at that", DECIBEL, "12 dB; as its sheet states it")] = None
@@ -165,7 +165,7 @@ class Chain(Record, frozen=True, kw_only=True):
     cable_loss_u_db: NotNegative = 0.1
     full_power_w: Annotated[Positive | None, Asked("Power in the end, without pads", POWER, "25 mW")] = None
     """What will be used in the end; the reduced-power test stands for it."""
-    power_u_db: Annotated[NotNegative, Asked("Doubt of the power", U_DB, "0.3 dB")] = 0.3
+    power_u_db: Annotated[NotNegative, Asked("Uncertainty of the power", U_DB, "0.3 dB")] = 0.3
     duty: Annotated[Annotated[float, Meta(gt=0, le=1)], Asked("Share of time on the air", PERCENT, "10 %")] = 1.0
     limit: Annotated[
         Literal["icnirp-2020", "fcc-1.1310"], Asked("Exposure limit for the clear distance", choices=LIMITS)
@@ -205,9 +205,9 @@ class FarEnd(Record, frozen=True, kw_only=True):
     id: str = "far end"
     name: Annotated[str, Asked("What it is", NAME, "gauge", offered="", needed=True)] = "far end"
     sensitivity_dbm: Annotated[Finite, Asked("Weakest signal it takes", LEVEL, "-112 dBm or 0.6 µV")]
-    sensitivity_u_db: Annotated[NotNegative, Asked("Doubt of that", U_DB, "1 dB")] = 1.0
+    sensitivity_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "1 dB")] = 1.0
     gain_dbi: Annotated[Finite, Asked("Gain of its antenna", GAIN, "2.15 dBi")] = 2.15
-    gain_u_db: Annotated[NotNegative, Asked("Doubt of that", U_DB, "1 dB")] = 1.0
+    gain_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "1 dB")] = 1.0
     polarization: Annotated[Polarization, Asked("Its polarization")] = "vertical"
     axial_ratio_db: Annotated[
         NotNegative | None, Asked("Its axial ratio", AXIAL_RATIO, "2 dB or 1.26", ("polarization", CIRCULAR))
@@ -258,7 +258,7 @@ class NoiseSite(Record, frozen=True, kw_only=True):
         Finite | None, Asked("Noise measured here, antenna on", LEVEL, "-117 dBm, in that bandwidth")
     ] = None
     """Measured at the antenna's connector in `bandwidth_hz`, with the antenna on."""
-    floor_u_db: Annotated[NotNegative, Asked("Doubt of that", LOSS, "1 dB")] = 1.0
+    floor_u_db: Annotated[NotNegative, Asked("Uncertainty of that", LOSS, "1 dB")] = 1.0
     surroundings: Annotated[Surroundings, Asked("Or by kind of place (Rec. ITU-R P.372)", choices=SURROUNDINGS)] = ""
     """By Rec. ITU-R P.372, where nothing was measured."""
     quieter_floor_dbm: Annotated[Finite | None, Asked("Noise measured at a quieter place", LEVEL, "-120 dBm")] = None
@@ -309,8 +309,8 @@ class DisplayRun(Record, frozen=True, kw_only=True):
     series_id: str
     zero_dbm: Annotated[Finite | None, Asked("Level at the receiver with 0 dB", LEVEL, "-45 dBm")] = None
     """Level at the receiver with no attenuation, where that is known; else the decibels count from there."""
-    zero_u_db: Annotated[NotNegative, Asked("Doubt of that", U_DB, "0.5 dB")] = 0.5
-    step_u_db: Annotated[NotNegative, Asked("Doubt of a setting", U_DB, "0.15 dB")] = 0.15
+    zero_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "0.5 dB")] = 0.5
+    step_u_db: Annotated[NotNegative, Asked("Uncertainty of a setting", U_DB, "0.15 dB")] = 0.15
     """Of the attenuator's setting."""
     taken_at: str = ""
     source: str = ""

@@ -32,7 +32,7 @@ class Cut(Record, frozen=True, kw_only=True):
     """Cuts of one session share transmitter, distance and settings, so their levels can be compared."""
     boresight_deg: Annotated[Finite, Asked("Angle at which its front looked at the far end", ANGLE, "0")] = 0.0
     """The angle in the file that pointed the antenna's own front at the far end."""
-    level_u_db: Annotated[NotNegative, Asked("Doubt of a level", U_DB, "0.5 dB")] = 0.5
+    level_u_db: Annotated[NotNegative, Asked("Uncertainty of a level", U_DB, "0.5 dB")] = 0.5
     source: str = ""
     raw_sha256: str | None = None
     taken_at: str = ""
