@@ -9,6 +9,9 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
 
+from tallmast.desk import keys
+from tallmast.findings.climb import RUNGS
+
 
 class Hands:
     def __init__(self, qtbot, window) -> None:
@@ -80,8 +83,21 @@ class Hands:
         self.qtbot.waitUntil(lambda: self.window.sheet is not sheet, timeout=10_000)
         self.settle()
 
-    def write(self, key: str, values: dict[str, str]) -> None:
-        """Open a sheet by its key, fill it, keep it."""
+    def go_for(self, key: str, act: str = "") -> None:
+        """Climb to a rung on which a key does something (a certain act), unless it does here."""
+        known = [rung for rung, does in keys.elsewhere(key) if not act or does == act]
+        if known and self.window.rung not in known:
+            self.press(str(RUNGS.index(known[0]) + 1))
+
+    def press_on(self, rung: str, key: str) -> None:
+        """A key on the rung that it belongs to."""
+        if self.window.rung != rung:
+            self.press(str(RUNGS.index(rung) + 1))
+        self.press(key)
+
+    def write(self, key: str, values: dict[str, str], act: str = "") -> None:
+        """Open a sheet by its key, on a rung where it has it, fill it, keep it."""
+        self.go_for(key, act)
         self.press(key)
         self.fill(values)
         self.keep()

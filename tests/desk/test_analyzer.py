@@ -44,7 +44,7 @@ def hands(window, qtbot, tmp_path) -> Hands:
 @pytest.fixture
 def live(hands):
     """The panel, sweeping on the practice bench."""
-    hands.press("b")
+    hands.press_on("bench", "b")
     panel = hands.window.views["bench"].live
     hands.qtbot.waitUntil(lambda: panel.raw is not None, timeout=20_000)
     panel.practice.bench.warm_up = panel.practice.bench.drift_per_hour = 0.0
@@ -238,7 +238,7 @@ def test_a_cable_pulled_and_plugged_in_again(hands, live, qtbot):
 
 
 def test_the_connection_sheet_offers_the_practice_bench_and_takes_an_address(hands, live, qtbot):
-    hands.press("b")
+    hands.press_on("bench", "b")
     hands.sheet_opens()
     sheet = hands.window.sheet
     assert "practice bench" in sheet.fields["found"].list.itemText(0)
@@ -248,7 +248,7 @@ def test_the_connection_sheet_offers_the_practice_bench_and_takes_an_address(han
     hands.press(Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: any("Nothing answers at TCPIP0::127.0.0.1::9" in s for s in said), timeout=15_000)
     assert not live.practice_row.isVisible()
-    hands.press("b")
+    hands.press_on("bench", "b")
     hands.sheet_opens()
     remembered = hands.window.sheet.fields["address"].line.text()
     assert remembered == "TCPIP0::127.0.0.1::9::SOCKET", "remembered for the next time"
@@ -349,7 +349,7 @@ def test_an_antenna_of_ones_own_can_be_practised_with(hands, live, qtbot):
     """The bench makes up one of that name, a little long, and the advice brings it in."""
     hands.press(Qt.Key.Key_Escape)
     hands.write("a", {"name": "Broom Whip", "type": "whip", "cut_part": "82 mm"})
-    hands.press("b")
+    hands.press_on("bench", "b")
     hands.press("a")
     assert live.practice.bench.attached == "Broom Whip"
     hands.press("k")
@@ -487,7 +487,7 @@ def test_a_state_that_says_sleeved_or_bent_is_so_on_the_practice_bench(hands, li
         ("straightened", 1.0),
     ):
         hands.write("s", {"name": name})
-        hands.press("b")
+        hands.press_on("bench", "b")
         hands.press("a")
         assert bench.antennas["Shed Yagi"].f0_hz == pytest.approx(plain * share)
         hands.press(Qt.Key.Key_Escape)

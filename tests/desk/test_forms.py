@@ -115,7 +115,7 @@ def test_a_state_is_noted_and_measurements_belong_to_it(hands):
 
 
 def test_a_run_carries_everything_over_but_the_antenna(hands):
-    hands.write("r", {"antenna": "Flat Panel"})
+    hands.write("r", {"antenna": "Flat Panel"}, "run")
     session = hands.window.session
     *_, before, new = session.evidence.all(Run)
     assert new.number == before.number + 1
@@ -133,14 +133,14 @@ def test_forward_and_reflected_power_make_an_swr(hands):
     [({"forward": "1 W", "reflected": "2 W"}, "swapped"), ({}, "Give the SWR"), ({"swr": "0.5"}, "Expected an SWR")],
 )
 def test_meter_nonsense(hands, values, words):
-    hands.press("m")
+    hands.press_on("bench", "m")
     hands.fill(values)
     assert not hands.window.sheet.keep()
     assert words in hands.window.sheet.trouble.text()
 
 
 def test_echoes_stand_under_the_field_at_once(hands):
-    hands.press("l")
+    hands.press_on("field", "l")
     field = hands.window.sheet.fields["position"]
     field.line.setText("57°54.3'N 11 12 08 W")
     assert field.echo.text() == "57.90500° N 11.20222° W"

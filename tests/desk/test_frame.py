@@ -198,7 +198,7 @@ def test_a_notebook_open_elsewhere_is_only_shown(window, qtbot, demo_copy):
     assert window.open_notebook(demo_copy)
     hands.settle()
     assert "another window" in hands.trouble
-    hands.press("l")
+    hands.press_on("field", "l")
     hands.fill({"name": "New", "position": "57.9 -11.2"})
     hands.press(Qt.Key.Key_Return)
     assert "Not kept" in hands.trouble

@@ -436,7 +436,7 @@ def test_the_ring_to_stand_clear_is_on_the_map(hands, qtbot):
 
 
 def test_bars_of_a_stepped_display_are_a_level_in_the_field(hands):
-    hands.press("n")
+    hands.press_on("field", "n")
     hands.fill({"what": "3 bars"})
     assert "3 on handset: −8" in hands.window.sheet.fields["what"].echo.text()
     hands.keep()

@@ -79,7 +79,7 @@ def test_a_full_disk_is_told_in_the_window_and_what_was_typed_stays(window, qtbo
         except Exception:
             break
     kept = book.head
-    hands.press("l")
+    hands.press_on("field", "l")
     hands.fill({"name": "No Room " + "z" * 3000, "position": "57.9 -11.2"})
     hands.press(Qt.Key.Key_Return)
     assert "the disk is full" in hands.trouble
@@ -112,7 +112,7 @@ def test_a_live_run_logs_one_reading_a_key(window, qtbot, demo_copy):
     hands = Hands(qtbot, window)
     window.open_notebook(demo_copy)
     hands.settle()
-    hands.press("g")
+    hands.press_on("field", "g")
     live = window.views["field"].live
     run_id = live.run_.id
     before = len(window.session.evidence.readings(run_id))

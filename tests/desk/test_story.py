@@ -87,7 +87,7 @@ def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, m
     assert "Stub can't have 9 dBi" in hands.sentence
 
     # A wrong quantity is told where it stands, and nothing is lost.
-    hands.press("c")
+    hands.press_on("shelf", "c")
     hands.fill({"quantity": "swr", "value": "good"})
     hands.press(Qt.Key.Key_Return)
     assert window.sheet is not None
@@ -108,7 +108,7 @@ def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, m
     assert "trim" in window.views["bench"].detail.text()
 
     # Two meter readings of the other, the second opened by Ctrl+Enter.
-    hands.press("m")
+    hands.press_on("bench", "m")
     hands.fill({"antenna": "Stub", "frequency": "868", "swr": "1.3"})
     hands.press(Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
     hands.sheet_opens()
@@ -146,7 +146,7 @@ def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, m
     hands.press(",")
     hands.settle()
     for stem, antenna in (("log-a", "Long Whip"), ("log-b", "Stub")):
-        hands.write("r", {"antenna": antenna, "manner": "boat"} if stem == "log-a" else {"antenna": antenna})
+        hands.write("r", {"antenna": antenna, "manner": "boat"} if stem == "log-a" else {"antenna": antenna}, "run")
         hands.drop(files[stem])
         hands.sheet_opens()
         hands.keep()
@@ -154,8 +154,8 @@ def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, m
     assert "run both again" in hands.sentence
 
     # Readings typed at a place from both ends, and by single keys in a live run.
-    hands.write("n", {"what": "-97 dBm", "place": "Far Rock", "end": "far end"})
-    hands.press("g")
+    hands.write("n", {"what": "-97 dBm", "place": "Far Rock", "end": "far end"}, "reading")
+    hands.press_on("field", "g")
     assert window.views["field"].live.isVisible()
     hands.press("4")
     hands.press("E")
@@ -168,7 +168,7 @@ def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, m
     # Budget, verdict, report, bundle.
     hands.press("6")
     assert "Far Rock" in hands.sentence
-    hands.press("i")
+    hands.press_on("link", "i")
     hands.fill({"power": "100 mW"})
     hands.keep()
     assert "What if 100 mW" in window.views["link"].margins_card.heading.text()

@@ -36,7 +36,8 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Act:
-    """`key`: a single letter that works while no field has the caret, or a chord."""
+    """`key`: a single letter that is the same on every rung and works while no field has the caret, or a chord; letters of
+    the rungs stand in `keys.BY_RUNG`."""
 
     name: str
     words: str
@@ -91,38 +92,38 @@ def all_acts(w: Window) -> dict[str, Act]:
         Act("find", "Find anything", w.find_anything, "Edit", "Ctrl+K", False),
         Act("ask question", "The question …", record(Question), "Write", "Q"),
         Act("add antenna", "Add an antenna …", record(Antenna), "Write", "A"),
-        Act("add piece", "Into the drawer …", record(Piece), "Write", "D"),
+        Act("add piece", "Into the drawer …", record(Piece), "Write", ""),
         Act("radio", "Into the drawer: a radio …", record(Radio), "Write", ""),
-        Act("add claim", "Add a claim …", record(Claim), "Write", "C"),
-        Act("new state", "New state (trimmed, bent …)", new_state, "Write", "S"),
-        Act("analyzer", "Analyzer: sweep …", w.start_analyzer, "Write", "B"),
-        Act("meter reading", "Meter reading …", record(MeterReading), "Write", "M"),
-        Act("power and pads", "Power and pads …", record(Chain), "Write", "P"),
-        Act("find pads", "Find pads in the drawer …", sheet("levels", "find_forms.find_pads_form"), "Write", "F"),
-        Act("verify pad", "Measure a pad by substitution …", w.start_substitution, "Write", "Z"),
-        Act("display run", "Step a display through decibels …", w.start_display_run, "Write", "X"),
-        Act("noise", "Noise here …", record(NoiseSite), "Write", "J"),
+        Act("add claim", "Add a claim …", record(Claim), "Write", ""),
+        Act("new state", "New state (trimmed, bent …)", new_state, "Write", ""),
+        Act("analyzer", "Analyzer: sweep …", w.start_analyzer, "Write", ""),
+        Act("meter reading", "Meter reading …", record(MeterReading), "Write", ""),
+        Act("power and pads", "Power and pads …", record(Chain), "Write", ""),
+        Act("find pads", "Find pads in the drawer …", sheet("levels", "find_forms.find_pads_form"), "Write", ""),
+        Act("verify pad", "Measure a pad by substitution …", w.start_substitution, "Write", ""),
+        Act("display run", "Step a display through decibels …", w.start_display_run, "Write", ""),
+        Act("noise", "Noise here …", record(NoiseSite), "Write", ""),
         Act("emitter", "A transmitter in the neighbourhood …", record(Emitter), "Write", ""),
         Act("field strength", "Field and power …", sheet("levels", "field_forms.field_form"), "Write", ""),
-        Act("comparison", "Read two things in turn …", record(Comparison), "Write", "Y"),
-        Act("try steps", "Try the staircase at other values …", sheet("levels", "forms.try_form"), "Write", "K"),
+        Act("comparison", "Read two things in turn …", record(Comparison), "Write", ""),
+        Act("try steps", "Try the staircase at other values …", sheet("levels", "forms.try_form"), "Write", ""),
         Act("keep tried", "Keep what was tried", w.keep_tried, "Write", "Ctrl+Return"),
-        Act("in units", "One value in all its units …", sheet("levels", "forms.units_form"), "Write", "U"),
-        Act("far end", "The far end …", record(FarEnd), "Write", "E"),
-        Act("place", "Place …", record(Place), "Write", "L"),
-        Act("run", "Run …", record(Run), "Write", "R"),
-        Act("reading", "Reading at a place …", record(Reading), "Write", "N"),
-        Act("live", "Log by single keys", w.start_live, "Write", "G"),
-        Act("what if", "What if …", sheet("link", "sheets.what_if_form"), "Write", "I"),
+        Act("in units", "One value in all its units …", sheet("levels", "forms.units_form"), "Write", ""),
+        Act("far end", "The far end …", record(FarEnd), "Write", ""),
+        Act("place", "Place …", record(Place), "Write", ""),
+        Act("run", "Run …", record(Run), "Write", ""),
+        Act("reading", "Reading at a place …", record(Reading), "Write", ""),
+        Act("live", "Log by single keys", w.start_live, "Write", ""),
+        Act("what if", "What if …", sheet("link", "sheets.what_if_form"), "Write", ""),
         *(
             Act(f"climb {rung}", f"{rung.capitalize()}", lambda rung=rung: w.climb_to(rung), "Climb", str(i), False)  # type: ignore[misc]
             for i, rung in enumerate(RUNGS, 1)
         ),
         Act("hide", "Show or hide the antenna in focus", w.toggle_hidden, "View", "V"),
         Act("look", "Look at this rung another way", w.look_another_way, "View", "O"),
-        Act("zoom in", "Show less of the sweep", lambda: w.on_bench("zoom", 1.6), "View", "+"),
-        Act("zoom out", "Show more of the sweep", lambda: w.on_bench("zoom", 1 / 1.6), "View", "-"),
-        Act("whole", "Show the whole sweep", lambda: w.on_bench("zoom", 0), "View", "0"),
+        Act("zoom in", "Show less of the sweep", lambda: w.on_bench("zoom", 1.6), "View", ""),
+        Act("zoom out", "Show more of the sweep", lambda: w.on_bench("zoom", 1 / 1.6), "View", ""),
+        Act("whole", "Show the whole sweep", lambda: w.on_bench("zoom", 0), "View", ""),
         Act("next antenna", "Next antenna", lambda: w.step_focus(1), "View", "."),
         Act("previous antenna", "Antenna before", lambda: w.step_focus(-1), "View", ","),
         Act("working", "Fold the working away or out", w.toggle_working, "View", "W", False),

@@ -114,6 +114,7 @@ class KeyCard(QDialog):
         for group, keys in groups.items():
             grid = QGridLayout()
             grid.setHorizontalSpacing(8)
+            grid.setVerticalSpacing(2)
             grid.addWidget(label(group, "sideTitle"), 0, 0, 1, 2)
             for row, (key, words) in enumerate(keys, 1):
                 grid.addWidget(label(key, "key"), row, 0, Qt.AlignmentFlag.AlignLeft)
@@ -128,7 +129,7 @@ class KeyCard(QDialog):
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(area)
         hint = page.sizeHint()
-        self.resize(min(hint.width() + 4, parent.width() - 16), min(hint.height() + 4, parent.height() - 70))
+        self.resize(min(hint.width() + 16, parent.width() - 16), min(hint.height() + 4, parent.height() - 70))
 
 
 class Page(QDialog):

@@ -15,6 +15,7 @@ from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Check, Figure, Finding, Mark, Working
 from tallmast.findings.table import Table
 
+from . import keys
 from .next_steps import offered
 from .parts import Card, Flow, Folded, Ledger, Tag, button, label
 from .picture_view import PictureView
@@ -178,7 +179,8 @@ class RungView(QScrollArea):
         self.act_row.clear()
         for i, name in enumerate(names):
             act: Act = self.window_.acts[name]
-            key = f"  {act.key}" if act.key else ""
+            letter = keys.key_of(name, self.rung) or act.key
+            key = f"  {letter}" if letter else ""
             part = button(f"{act.words}{key}", act.run, first=i == 0)
             part.setAccessibleName(act.words)
             self.act_row.add(part)

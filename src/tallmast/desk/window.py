@@ -32,6 +32,7 @@ from tallmast.notebook.store import Act
 from tallmast.units import show
 
 from . import acts as acts_module
+from . import keys
 from .file_acts import FileActs
 from .mast import Mast
 from .rung_view import RungView
@@ -172,7 +173,8 @@ class Window(FileActs):
             # A single key would steal letters from fields as a shortcut; the window's keyPressEvent serves those.
             single = len(act.key) == 1
             words = act.words if act.menu != "Climb" else f"{act.words}"
-            action = QAction(f"{words}\t{act.key}" if single else words, self)
+            shown = act.key if single else keys.where(act.name) if not act.key else ""
+            action = QAction(f"{words}\t{shown}" if shown else words, self)
             if act.key and not single:
                 action.setShortcut(QKeySequence(act.key))
             action.triggered.connect(lambda _=False, name=act.name: self.act(name))
@@ -504,7 +506,11 @@ class Window(FileActs):
         from . import index
         from .finder import Finder
 
-        known = [(act.name, act.words, act.menu, act.key) for act in self.acts.values() if act.name != "find"]
+        known = [
+            (act.name, act.words, act.menu, keys.where(act.name) or act.key)
+            for act in self.acts.values()
+            if act.name != "find"
+        ]
         things = [*index.acts(known), *index.records(self.session.evidence), *index.help_pages()]
         finder = Finder(things, self.paper, self)
         finder.chosen.connect(self._do_found)
@@ -548,32 +554,20 @@ class Window(FileActs):
         """Every key there is."""
         from .finder import KeyCard
 
-        groups: dict[str, list[tuple[str, str]]] = {}
-        for act in self.acts.values():
-            if act.key:
-                groups.setdefault(act.menu, []).append((act.key.replace("Return", "⏎"), act.words.removesuffix(" …")))
-        groups["On a picture"] = [
-            ("← →", "step through its numbers"),
-            ("Enter", "show the working"),
-            ("Shift ← →", "along the sweep"),
-            ("Shift ↑ ↓", "move a step of the staircase"),
-            ("Ctrl wheel", "show less or more"),
-        ]
-        run = [("H", "heard"), ("N", "not heard"), ("1–5", "readability"), ("Space", "next place"), ("E", "other end")]
-        from .bench.live import LiveBench
-
-        columns = {
-            "Notebook · Edit · on a picture": groups["Notebook"] + groups["Edit"] + groups["On a picture"],
-            "Write · while a run is on": groups["Write"] + [(key, f"live run: {words}") for key, words in run],
-            "Climb · View · Help": groups["Climb"] + groups["View"] + groups["Help"],
-            "At the analyzer · practice bench": [
-                *((key, words) for _, keys in LiveBench.KEYS for key, words, _ in keys),
-                *((key, words) for key, words, _ in LiveBench.PRACTICE_KEYS),
-            ],
-        }
+        columns = keys.card(
+            self.rung, {name: act.words.removesuffix(" …") for name, act in self.acts.items()}, self._shared_keys()
+        )
         card = KeyCard(columns, self)
         self._centre(card)
         card.open()
+
+    def _shared_keys(self) -> list[tuple[str, str]]:
+        """Keys and chords that are the same on every rung."""
+        return [
+            (act.key.replace("Return", "⏎"), act.words.removesuffix(" …"))
+            for act in self.acts.values()
+            if act.key and act.menu != "Climb"
+        ]
 
     def about(self) -> None:
         """Version, what ± means, and whose type and icons these are."""
@@ -614,11 +608,24 @@ class Window(FileActs):
         if letter and self.session.notebook is None and self._start_page().take_key(text):
             return
         if letter:
-            for act in self.acts.values():
-                if len(act.key) == 1 and act.key.lower() == text.lower():
-                    self.act(act.name)
-                    return
+            name = keys.act_of(text, self.rung) or next(
+                (act.name for act in self.acts.values() if len(act.key) == 1 and act.key.lower() == text.lower()), None
+            )
+            if name is not None:
+                self.act(name)
+                return
+            self._tell_key(text)
         super().keyPressEvent(event)
+
+    def _tell_key(self, key: str) -> None:
+        """Where a key does something, for somebody who pressed it on another rung."""
+        known = keys.elsewhere(key)
+        if known and self.session.notebook is not None:
+            words = [
+                f"{self.acts[act].words.removesuffix(' …')} ({rung.capitalize()}, {RUNGS.index(rung) + 1})"
+                for rung, act in known
+            ]
+            self.tell_trouble(f"{key.upper()} does nothing here. Elsewhere it is: {show.join(words, 'or')}.")
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():

@@ -123,7 +123,7 @@ def placed_of(text: str, pieces: Sequence[Piece]) -> list[Placed]:
         # Longest name first: “10 dB pad” is a name, not a setting of “10”.
         match = next((k for k in sorted(known, key=len, reverse=True) if name == k or name.startswith(f"{k} ")), None)
         if match is None:
-            there = show.join([piece.name for piece in pieces]) or "nothing yet: write it with D"
+            there = show.join([piece.name for piece in pieces]) or "nothing yet: write it on Levels (D)"
             raise read.UnitError(f"pieces of the drawer. There is {there}", part)
         piece, rest = known[match], name[len(match) :].strip()
         if rest:
@@ -158,7 +158,7 @@ def placed_field(session: Session, old: Chain | FarEnd | None) -> list[tuple[str
                 lambda t: placed_of(t, pieces),
                 lambda v: f"{show.count(len(v), 'piece')}: {placed_text(v, pieces)}",
                 text_of(list(old.placed) or None if old else None, lambda v: placed_text(v, pieces)),
-                "white cable; step box 12 dB; mast preamp" if pieces else "D puts pieces into the drawer",
+                "white cable; step box 12 dB; mast preamp" if pieces else "the drawer is on Levels (D)",
             ),
         )
     ]

@@ -287,7 +287,9 @@ class LevelsView(RungView):
 
     def _stairs_look(self, finding: LevelsFinding) -> Look:
         if self.stairs is None:
-            return Look(empty="The way back needs the far end’s power and a place to reach: write them with E and L.")
+            return Look(
+                empty="The way back needs the far end’s power and a place to reach: write them with E here and L on the Field."
+            )
         return Look(StaircasePicture(finding=finding, stairs=self.stairs, selected=self.selected))
 
     def _noise_look(self, finding: LevelsFinding) -> Look:

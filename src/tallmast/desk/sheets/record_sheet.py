@@ -25,8 +25,8 @@ Values = dict[str, Any]
 
 FIRST: dict[str, str] = {
     "antenna": "Put the antenna on the shelf first.",
-    "run": "Note the run first: which antenna, which power (R).",
-    "place": "Add the place first, by its coordinates (L).",
+    "run": "Note the run first: which antenna, which power (Field, R).",
+    "place": "Add the place first, by its coordinates (Field, L).",
 }
 """What there has to be before something can refer to it."""
 

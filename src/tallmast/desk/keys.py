@@ -1,0 +1,106 @@
+"""Single keys: a few are the same everywhere, every other belongs to the rung in front and may mean something else on the next.
+
+The keys of acts that are the same everywhere stand with the acts (`acts.Act.key`).
+"""
+
+from __future__ import annotations
+
+from tallmast.findings.climb import RUNGS
+
+BY_RUNG: dict[str, dict[str, str]] = {
+    "shelf": {"C": "add claim", "S": "new state", "D": "add piece"},
+    "bench": {
+        "B": "analyzer",
+        "M": "meter reading",
+        "S": "new state",
+        "I": "bring in",
+        "+": "zoom in",
+        "-": "zoom out",
+        "0": "whole",
+    },
+    "levels": {
+        "P": "power and pads",
+        "E": "far end",
+        "D": "add piece",
+        "R": "radio",
+        "F": "find pads",
+        "Z": "verify pad",
+        "X": "display run",
+        "K": "try steps",
+        "J": "noise",
+        "N": "emitter",
+        "Y": "comparison",
+        "H": "field strength",
+        "U": "in units",
+    },
+    "pattern": {"I": "bring in"},
+    "field": {"R": "run", "N": "reading", "G": "live", "L": "place", "I": "bring in"},
+    "link": {"E": "far end", "P": "power and pads", "I": "what if", "L": "place"},
+    "verdict": {"R": "report", "E": "bundle"},
+}
+"""By rung the act of each key."""
+
+
+def act_of(key: str, rung: str) -> str | None:
+    """The act that a single key does on a rung; None for one that does nothing there."""
+    return BY_RUNG[rung].get(key.upper())
+
+
+def key_of(act: str, rung: str) -> str:
+    """The key of an act on a rung; empty where it has none there."""
+    return next((key for key, name in BY_RUNG[rung].items() if name == act), "")
+
+
+def elsewhere(key: str) -> list[tuple[str, str]]:
+    """(rung, act) of every rung on which a key does something."""
+    return [(rung, BY_RUNG[rung][key.upper()]) for rung in RUNGS if key.upper() in BY_RUNG[rung]]
+
+
+def where(act: str) -> str:
+    """Where which key does an act: `M on the Bench`; empty where none does."""
+    keys: dict[str, list[str]] = {}
+    for rung in RUNGS:
+        key = key_of(act, rung)
+        if key:
+            keys.setdefault(key, []).append(rung.capitalize())
+    return ", ".join(f"{key} on {' and '.join(rungs)}" for key, rungs in keys.items())
+
+
+ON_A_PICTURE = [
+    ("← →", "step through its numbers"),
+    ("Enter", "show the working"),
+    ("Shift ← →", "along the sweep"),
+    ("Shift ↑ ↓", "move a step of the staircase"),
+    ("Ctrl wheel", "show less or more"),
+]
+WHILE_A_RUN_IS_ON = [
+    ("H", "heard"),
+    ("N", "not heard"),
+    ("1–5", "readability"),
+    ("Space", "next place"),
+    ("E", "other end"),
+]
+"""What the panel of a run that is logged by single keys takes."""
+
+
+def card(rung: str, words: dict[str, str], shared: list[tuple[str, str]]) -> dict[str, list[tuple[str, str]]]:
+    """The key card's columns, the rung in front first: title → (key, words)."""
+
+    def of(one: str) -> list[tuple[str, str]]:
+        return [(key, words[act]) for key, act in BY_RUNG[one].items()]
+
+    front, panel = of(rung), []
+    if rung == "field":
+        panel = [(key, f"run on: {what}") for key, what in WHILE_A_RUN_IS_ON]
+    elif rung == "bench":
+        from .bench.live import LiveBench
+
+        panel = [(key, f"sweeping: {what}") for _, keys in LiveBench.KEYS for key, what, _ in keys]
+    singles = [("1–7", "climb to a rung"), *((key, what) for key, what in shared if len(key) == 1)]
+    chords = [(key, what) for key, what in shared if len(key) > 1]
+    others = [(key, f"{one.capitalize()}: {what}") for one in RUNGS if one != rung for key, what in of(one)]
+    return {
+        f"Here, on {rung.capitalize()}": front + panel + ON_A_PICTURE,
+        "Everywhere": singles + chords,
+        "On other rungs": others,
+    }
