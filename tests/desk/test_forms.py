@@ -192,6 +192,23 @@ def test_report_nonsense():
         report_of("loud and clear", 869e6)
 
 
+def test_what_is_typed_for_an_antenna_that_there_is_not_is_refused(window, tmp_path, qtbot):
+    """With nothing on the shelf there is nothing to choose, so anything could be typed."""
+    assert window.new_notebook(tmp_path / "n.tallmast")
+    for model, values in ((Claim, {"value": "8 dBi"}), (Run, {"power": "10 mW"}), (MeterReading, {"swr": "1.2"})):
+        sheet = EntrySheet(form(window.session, model))
+        sheet.build()
+        qtbot.addWidget(sheet)
+        sheet.fields["antenna"].line.setText("Yagi")
+        if "frequency" in sheet.fields:
+            sheet.fields["frequency"].line.setText("869 MHz")
+        for key, text in values.items():
+            sheet.fields[key].line.setText(text)
+        assert not sheet.keep()
+        assert sheet.trouble.text() == "Put the antenna on the shelf first."
+    assert not window.session.notebook.tape
+
+
 def test_field_errors_name_their_field():
     assert FieldError("swr", "no").key == "swr"
 

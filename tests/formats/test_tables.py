@@ -275,6 +275,13 @@ def test_a_table_read_again_by_the_columns_it_was_taken_by_is_the_same(row):
             row.read(data, "x.csv", {**{k: v for k, v in taken.items() if v}, role.key: "no such one"})
 
 
+def test_only_columns_of_its_own_roles_are_taken_from_a_memory():
+    gains = sniff.FORMATS["gain table"]
+    assert gains.takes({"frequency": "f", "unit": "MHz", "gain": "g", "meaning": "dBi", "u": ""})
+    assert not gains.takes({"frequency": "f", "unit": "furlong", "gain": "g"})
+    assert not gains.takes({"latitude_deg": "a"})
+
+
 def test_each_table_is_told_by_its_content():
     assert sniff.kind_of(b"frequency MHz,gain dBi\n100,2\n200,3\n", "x.csv") == "gain table"
     assert sniff.kind_of(b"attenuation dB,shown\n0,5\n2,4\n", "x.csv") == "display"

@@ -57,7 +57,7 @@ def _read(path: Path, raw: RawFile, corrected: Corrected) -> Arrived:
     row = sniff.FORMATS[kind]
     if row.roles and corrected:
         known = corrected.get(shape_of(table.preview(data, name)))
-        if known is not None and known[0] in sniff.FORMATS:
+        if known is not None and known[0] in sniff.FORMATS and sniff.FORMATS[known[0]].takes(known[1]):
             kind, columns = known
             row = sniff.FORMATS[kind]
     try:

@@ -84,7 +84,3 @@ def decibels(value: float) -> str:
 
 def plainly(value: float) -> str:
     return f"{value:g}"
-
-
-def dbi(value: float) -> str:
-    return f"{value:g} dBi"

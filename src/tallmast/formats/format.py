@@ -75,3 +75,10 @@ class Format:
     roles: tuple[Role, ...] = ()
     guess: Callable[[table.Table], dict[str, str]] = lambda found: {}
     taken: Callable[[Any], dict[str, str]] = lambda read: {}
+
+    def takes(self, columns: Columns) -> bool:
+        """Whether columns, as somebody remembered them, are for this format's roles."""
+        roles = {role.key: role for role in self.roles}
+        return set(columns) <= set(roles) and all(
+            not value or not roles[key].choices or value in roles[key].choices for key, value in columns.items()
+        )

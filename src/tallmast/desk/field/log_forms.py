@@ -16,8 +16,6 @@ from ..entry import Field, FieldError, Form, Later
 from ..records import history, keep, made, reason_fields, remover
 from ..session import Session
 
-COLUMNS = (("latitude_deg", "Latitude"), ("longitude_deg", "Longitude"), ("level_dbm", "Level, dBm"))
-
 
 def log_fields(session: Session, mapping: dict[str, str], choices: tuple[str, ...], run_id: str | None) -> list[Field]:
     evidence = session.evidence
@@ -28,8 +26,9 @@ def log_fields(session: Session, mapping: dict[str, str], choices: tuple[str, ..
     fields = [Field("run", "It is the log of run", choices=runs, chosen=run_id)]
     if choices:
         columns = [(c, c) for c in choices]
-        fields += [Field(key, words, choices=columns, chosen=mapping.get(key)) for key, words in COLUMNS]
-        fields.append(Field("time_s", "Time", choices=[("", "none"), *columns], chosen=mapping.get("time_s", "")))
+        for role in log.FORMAT.roles:
+            given = columns if role.needed else [("", "none"), *columns]
+            fields.append(Field(role.key, role.words, choices=given, chosen=mapping.get(role.key, "")))
     return fields
 
 
@@ -38,7 +37,7 @@ def _chosen(session: Session, v: dict[str, Any]) -> tuple[Run, dict[str, str]]:
     run = session.evidence.get(Run, v["run"])
     if run is None:
         raise FieldError("run", "Note the run first: which antenna, which power (R).")
-    return run, {ours: v[ours] for ours in (*(key for key, _ in COLUMNS), "time_s") if ours in v}
+    return run, {role.key: v[role.key] or "" for role in log.FORMAT.roles if role.key in v}
 
 
 def log_entry(run: Run, read: log.LogFile, raw: RawFile, old: Log | None = None, reason: str | None = None) -> Entry:

@@ -194,6 +194,14 @@ def _within_limits(model: type[Record], values: Values) -> None:
             raise FieldError(field.key, f"{field.asked.words}: {_plain(field.most)} or less{empty}.")
 
 
+def _refers(model: type[Record], values: Values, session: Session) -> None:
+    """Raises where a field refers to a record that there is not: with nothing to choose from, anything can be typed."""
+    for field in asked_of(model):
+        value = values.get(field.attribute)
+        if field.asked.of and value and session.evidence.get(KINDS[field.asked.of], value) is None:
+            raise FieldError(field.key, FIRST.get(field.asked.of, f"There is no such {field.asked.of}."))
+
+
 def _plain(limit: float) -> str:
     return "zero" if limit == 0 else show.fixed(limit, 0) if limit == int(limit) else f"{limit:g}"
 
@@ -224,6 +232,7 @@ def form(session: Session, model: type[R], old: R | None = None, **carried: Any)
         also = [(k, x) for k, x in values.items() if k.startswith("sheet:")]
         values = {k: x for k, x in values.items() if k in model.__struct_fields__}
         _within_limits(model, values)
+        _refers(model, values, session)
         record = made(model, old, **values)
         words = sheet.words(record, old, session.evidence)
         if old is None:
