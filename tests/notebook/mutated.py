@@ -15,8 +15,9 @@ from pathlib import Path
 from tallmast.demo import campaign
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import RUNGS, Climb
+from tallmast.notebook.file import NotebookError
 from tallmast.notebook.rescue import rescue
-from tallmast.notebook.store import Notebook, NotebookError
+from tallmast.notebook.store import Notebook
 
 SLOWEST_S = 2.0
 RESCUE_S = 20.0

@@ -10,10 +10,11 @@ import numpy as np
 import pytest
 
 from tallmast.findings.climb import Climb
-from tallmast.notebook import schema, store
+from tallmast.notebook import file, schema, store
+from tallmast.notebook.file import NotebookError
 from tallmast.notebook.records import Antenna, Question, Sweep, to_json
 from tallmast.notebook.rescue import rescue
-from tallmast.notebook.store import Entry, Notebook, NotebookError, RawFile, new_series
+from tallmast.notebook.store import Entry, Notebook, RawFile, new_series
 
 from . import mutated
 
@@ -208,7 +209,7 @@ def test_a_log_of_writes_left_in_a_read_only_folder_is_read(tmp_path):
     for ending in ("", "-wal"):
         shutil.copyfile(f"{path}{ending}", copy / f"c.tallmast{ending}")
     made.close()
-    found = store._with_log(copy / "c.tallmast")
+    found = file.with_log(copy / "c.tallmast")
     assert found.execute("SELECT count(*) FROM act").fetchone()[0] == 5
     found.close()
     assert sorted(p.name for p in copy.iterdir()) == ["c.tallmast", "c.tallmast-wal"]
@@ -224,11 +225,11 @@ class TestFullDisk:
         def fails(_):
             raise error
 
-        monkeypatch.setattr(store, "_prepare", fails)
+        monkeypatch.setattr(store, "prepare", fails)
         with pytest.raises(NotebookError) as told:
             Notebook.open(path)
         assert not told.value.can_rescue and "damaged" not in str(told.value)
-        monkeypatch.setattr(store, "_disk_is_full", lambda _: True)
+        monkeypatch.setattr(file, "disk_is_full", lambda _: True)
         with pytest.raises(NotebookError, match="the disk is full"):
             Notebook.open(path)
 

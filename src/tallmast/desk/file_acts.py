@@ -11,8 +11,9 @@ from PySide6.QtCore import QProcess, QProcessEnvironment, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QMainWindow
 
 from tallmast.findings.climb import Climb
+from tallmast.notebook.file import NotebookError
 from tallmast.notebook.records import Sweep
-from tallmast.notebook.store import SUFFIX, Notebook, NotebookError
+from tallmast.notebook.store import SUFFIX, Notebook
 from tallmast.units import show
 
 from .settings import data_folder

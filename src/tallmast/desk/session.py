@@ -12,8 +12,9 @@ from tallmast.findings.aims import Aims
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
 from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.file import NotebookError
 from tallmast.notebook.records import Antenna
-from tallmast.notebook.store import Act, Entry, Notebook, NotebookError
+from tallmast.notebook.store import Act, Entry, Notebook
 
 if TYPE_CHECKING:
     from .entry import Finish, Later

@@ -11,8 +11,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from . import schema
+from .file import UNREADABLE, connect
 from .records import from_json
-from .store import UNREADABLE, Notebook, connect, unpack_series
+from .store import Notebook, unpack_series
 
 
 @dataclass(frozen=True)

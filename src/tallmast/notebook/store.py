@@ -5,10 +5,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import json
-import os
-import shutil
 import sqlite3
-import tempfile
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
@@ -20,34 +17,24 @@ import numpy as np
 
 from . import changes, schema
 from .evidence import Evidence, Series
+from .file import (
+    UNREADABLE,
+    NotebookError,
+    check,
+    connect,
+    damaged,
+    identity,
+    plainly,
+    prepare,
+    refuse_foreign,
+    upgrade_by_copy,
+    with_log,
+)
 from .locking import Lock
 from .records import Record, from_json, new_id, to_json
 
 SUFFIX = ".tallmast"
 TIDY_FROM_BYTES = 4_000_000
-LEAST_FREE_BYTES = 200_000
-"""With less free than this a disk is called full."""
-UNREADABLE = (
-    sqlite3.Error,
-    ValueError,
-    KeyError,
-    TypeError,
-    IndexError,
-    AttributeError,
-    OverflowError,
-    RecursionError,
-    StopIteration,
-    MemoryError,
-)
-"""What reading a file that somebody or something has bent may raise."""
-
-
-class NotebookError(Exception):
-    """Something is wrong with a notebook; the message is fit to be shown. `can_rescue`: part may be readable."""
-
-    def __init__(self, message: str, can_rescue: bool = False) -> None:
-        super().__init__(message)
-        self.can_rescue = can_rescue
 
 
 @dataclass(frozen=True)
@@ -109,12 +96,6 @@ def unpack_series(columns: str, count: int, data: bytes) -> Series:
     return dict(zip(names, block, strict=True))
 
 
-def connect(path: Path, query: str = "", timeout: float = 2.0) -> sqlite3.Connection:
-    """A connection in which transactions are begun by hand."""
-    uri = f"{path.resolve().as_uri()}{query}"
-    return sqlite3.connect(uri, uri=True, isolation_level=None, timeout=timeout, check_same_thread=False)
-
-
 class Notebook:
     """An open notebook. Make one with `create` or `open`; listeners in `on_change` hear of every act."""
 
@@ -126,7 +107,7 @@ class Notebook:
         self._db = db
         self._lock = lock
         self._clock: Callable[[], datetime] = lambda: datetime.now(UTC)
-        self._identity = None if read_only else _identity(path)
+        self._identity = None if read_only else identity(path)
         self.set_aside: list[str] = []
         """What could not be read as it stands, in words; the rest is shown."""
         self._records: dict[str, Record] = {}
@@ -149,7 +130,7 @@ class Notebook:
         try:
             lock = Lock.take(path)
             db = connect(path)
-            _prepare(db)
+            prepare(db)
             schema.lay_out(db)
         except (sqlite3.Error, OSError) as error:
             if db is not None:
@@ -159,7 +140,7 @@ class Notebook:
             if lock is not None:
                 lock.release()
             raise NotebookError(
-                f"{path.name} can't be made in {path.parent}: {_plainly(error, path)} Nothing was left there."
+                f"{path.name} can't be made in {path.parent}: {plainly(error, path)} Nothing was left there."
             ) from error
         return cls(db, path, lock, "")
 
@@ -169,7 +150,7 @@ class Notebook:
 
         Raises `NotebookError` for what is not a notebook, is newer than this program, or is damaged.
         """
-        _refuse_foreign(path)
+        refuse_foreign(path)
         lock = Lock.take(path)
         if lock is None:
             return cls._look(path, "Open in another window, so this one only shows it.")
@@ -179,19 +160,19 @@ class Notebook:
         try:
             path = path.resolve()  # a link leads to one file, which is the one that is watched from here on
             db = connect(path)
-            _check(db, path)  # before anything could be written: a foreign file must stay as it is
+            check(db, path)  # before anything could be written: a foreign file must stay as it is
             if schema.format_of(db) < schema.FORMAT:
                 db.close()
-                _upgrade_by_copy(path)
+                upgrade_by_copy(path)
                 db = connect(path)
-            _prepare(db)
+            prepare(db)
             return cls(db, path, lock, "")
         except BaseException as error:
             if db is not None:
                 db.close()
             lock.release()
             if isinstance(error, UNREADABLE):
-                raise _damaged(path, error) from error
+                raise damaged(path, error) from error
             raise
 
     @classmethod
@@ -204,8 +185,8 @@ class Notebook:
             except sqlite3.OperationalError:
                 # A folder that can't be written holds no shared-memory file, without which the log of writes beside the
                 # file can't be read; a copy elsewhere can.
-                source = _with_log(path)
-            _check(source, path)
+                source = with_log(path)
+            check(source, path)
             if schema.format_of(source) < schema.FORMAT:
                 copy = sqlite3.connect(":memory:", isolation_level=None, check_same_thread=False)
                 source.backup(copy)
@@ -214,7 +195,7 @@ class Notebook:
                 source = copy
             return cls(source, path, None, why)
         except UNREADABLE as error:
-            raise _damaged(path, error) from error
+            raise damaged(path, error) from error
 
     @property
     def needs_tidying(self) -> bool:
@@ -245,7 +226,7 @@ class Notebook:
         """Raises `NotebookError`, and takes no more writes, once the file under the notebook's name is another or gone."""
         if self._identity is None or self.read_only:
             return
-        now = _identity(self.path)
+        now = identity(self.path)
         if now == self._identity:
             return
         what = "was moved or deleted" if now is None else "was replaced by another file"
@@ -422,7 +403,7 @@ class Notebook:
 
     def _not_kept(self, label: str, error: Exception) -> NotebookError:
         return NotebookError(
-            f"“{label}” was not kept: {_plainly(error, self.path)} Everything before it is safe in {self.path.name}."
+            f"“{label}” was not kept: {plainly(error, self.path)} Everything before it is safe in {self.path.name}."
         )
 
     def undo(self) -> Act | None:
@@ -507,7 +488,7 @@ class Notebook:
             copy.close()
         except (sqlite3.Error, OSError) as error:
             path.unlink(missing_ok=True)
-            raise NotebookError(f"No copy was made at {path}: {_plainly(error, path)}") from error
+            raise NotebookError(f"No copy was made at {path}: {plainly(error, path)}") from error
 
 
 def _put_large(db: sqlite3.Connection, raw: Iterable[RawFile], series: Mapping[str, Series]) -> None:
@@ -517,49 +498,6 @@ def _put_large(db: sqlite3.Connection, raw: Iterable[RawFile], series: Mapping[s
     for series_id, columns in series.items():
         if not db.execute("SELECT 1 FROM series WHERE id = ?", (series_id,)).fetchone():
             db.execute("INSERT INTO series VALUES (?, ?, ?, ?)", (series_id, *_pack(columns)))
-
-
-def _prepare(db: sqlite3.Connection) -> None:
-    db.execute("PRAGMA journal_mode = WAL")
-    # FULL: an entry that the tape shows survives a power cut, not only a killed process.
-    db.execute("PRAGMA synchronous = FULL")
-    db.execute("PRAGMA foreign_keys = ON")
-    # Copying the log of writes back into the file can wait for a quiet moment (`tidy`) or the end: the person can't.
-    db.execute("PRAGMA wal_autocheckpoint = 0")
-
-
-def _refuse_foreign(path: Path) -> None:
-    if not path.exists():
-        raise NotebookError(f"{path} is not there. It may have been moved or renamed.")
-    if path.is_dir():
-        raise NotebookError(f"{path.name} is a folder, not a notebook.")
-    try:
-        with path.open("rb") as file:
-            head = file.read(100)
-    except OSError as error:
-        raise NotebookError(f"{path.name} can't be read: {error.strerror}.") from error
-    if len(head) == 0:
-        raise NotebookError(f"{path.name} is empty: no notebook was ever kept in it. It was not touched.")
-    if not head.startswith(b"SQLite format 3\0"):
-        raise NotebookError(f"{path.name} is not a notebook, or its beginning is damaged. It was not touched.", True)
-    # Header bytes 68 to 71: https://sqlite.org/fileformat.html §1.3; a fresh file in WAL may not have them yet.
-    found = int.from_bytes(head[68:72], "big")
-    if found not in (0, schema.APPLICATION_ID):
-        raise NotebookError(f"{path.name} is a database of another program. It was not touched.")
-
-
-def _check(db: sqlite3.Connection, path: Path) -> None:
-    found = db.execute("PRAGMA application_id").fetchone()[0]
-    if found != schema.APPLICATION_ID:
-        raise NotebookError(f"{path.name} is a database, but not a notebook. It was not touched.")
-    if schema.format_of(db) > schema.FORMAT:
-        raise NotebookError(
-            f"{path.name} was written by a newer Tall Mast (format {schema.format_of(db)}; this one knows "
-            f"{schema.FORMAT}). Update the program to open it. It was not touched."
-        )
-    verdict = db.execute("PRAGMA quick_check(1)").fetchone()[0]
-    if verdict != "ok":
-        raise sqlite3.DatabaseError(verdict)
 
 
 def _act_of(row: tuple[object, ...]) -> Act | None:
@@ -574,98 +512,3 @@ def _act_of(row: tuple[object, ...]) -> Act | None:
     ):
         return None
     return Act(number, at, label, manner, reverses, reason)
-
-
-def _identity(path: Path) -> tuple[int, int] | None:
-    """Which file stands under a name; None where there is none."""
-    try:
-        found = path.stat()
-    except OSError:
-        return None
-    return found.st_dev, found.st_ino
-
-
-def _with_log(path: Path) -> sqlite3.Connection:
-    """A connection to a file that can't have company beside it: as it is, or where a log of writes was left, to a copy of
-    both, since the file alone is not all of it."""
-    log = Path(f"{path}-wal")
-    if not log.exists() or log.stat().st_size == 0:
-        return connect(path, "?mode=ro&immutable=1")
-    folder = Path(tempfile.mkdtemp(prefix="tallmast-look-"))
-    copy = folder / "copy.tallmast"
-    try:
-        for ending in ("", "-wal"):
-            shutil.copyfile(f"{path}{ending}", f"{copy}{ending}")
-        source = connect(copy)
-        memory = sqlite3.connect(":memory:", isolation_level=None, check_same_thread=False)
-        source.backup(memory)
-        source.close()
-        return memory
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
-
-
-def _upgrade_by_copy(path: Path) -> None:
-    """Bring an older notebook up to date in a copy beside it, which takes its place when it is whole.
-
-    A step that fails leaves the file as it was, to the byte.
-    """
-    copy = path.with_name(f".{path.name}.upgrading")
-    copy.unlink(missing_ok=True)
-    try:
-        log = Path(f"{path}-wal")
-        if log.exists() and log.stat().st_size:
-            # What was left in the log of writes goes into the file first: it must not be replayed onto the new one.
-            late = connect(path)
-            late.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-            late.close()
-        source = connect(path, "?mode=rw")
-        made = connect(copy)
-        try:
-            source.backup(made)
-            made.execute("PRAGMA journal_mode = DELETE")
-            schema.upgrade(made)
-        finally:
-            made.close()
-            source.close()
-        with copy.open("rb+") as file:
-            os.fsync(file.fileno())
-        for ending in ("-wal", "-shm"):
-            Path(f"{path}{ending}").unlink(missing_ok=True)
-        copy.replace(path)
-    finally:
-        for ending in ("", "-wal", "-shm", "-journal"):
-            Path(f"{copy}{ending}").unlink(missing_ok=True)
-
-
-def _damaged(path: Path, error: BaseException) -> NotebookError:
-    code = getattr(error, "sqlite_errorcode", None)
-    full = code == sqlite3.SQLITE_FULL or (
-        _disk_is_full(path) and isinstance(error, sqlite3.OperationalError | OSError)
-    )
-    if full or (
-        code is not None and code & 0xFF in (sqlite3.SQLITE_IOERR, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_BUSY)
-    ):
-        return NotebookError(f"{path.name} can't be opened now: {_plainly(error, path)} It was not touched.")
-    detail = (str(error).splitlines() or [""])[0][:120] or type(error).__name__
-    return NotebookError(f"{path.name} is damaged ({detail}). It was not touched.", True)
-
-
-def _disk_is_full(path: Path) -> bool:
-    try:
-        return shutil.disk_usage(path.parent).free < LEAST_FREE_BYTES
-    except OSError:
-        return False
-
-
-def _plainly(error: BaseException, path: Path) -> str:
-    text = str(error)
-    if "full" in text or "No space" in text or _disk_is_full(path):
-        return "the disk is full. Make room and do it again."
-    if "readonly" in text or "read-only" in text or "Permission" in text or "unable to open" in text:
-        return "the file or its folder can't be written. Choose another folder."
-    if "locked" in text:
-        return "another program holds the file. Close that and do it again."
-    if "disk I/O" in text:
-        return "the disk did not take it (an input/output error). Try again, or save a copy to another disk."
-    return f"{text[:200]}."
