@@ -20,8 +20,9 @@ FIELDS = [(model, field) for model in KINDS.values() for field in asked_of(model
 def test_the_format_is_described_as_it_is():
     """After a change of a record: python -m tallmast.notebook.describe docs/notebook-format.md"""
     assert describe.within(DOCUMENT.read_text(encoding="utf-8")) == DOCUMENT.read_text(encoding="utf-8")
+    described = describe.text()
     for kind in KINDS:
-        assert f"### {kind}\n" in describe.text()
+        assert f"### {kind}\n" in described
 
 
 @pytest.mark.parametrize("model", KINDS.values(), ids=KINDS)

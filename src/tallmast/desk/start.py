@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,6 +12,7 @@ from PySide6.QtGui import QIcon, QImage, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from tallmast.figures.paper import Paper
+from tallmast.findings.climb import Climb
 
 from .parts import Flow, button, clear_layout, label
 
@@ -26,19 +28,25 @@ SHOWN: tuple[tuple[str, str], ...] = (
 WIDE, TALL, SMALL = 620, 400, 300
 
 
-def pictures(paper: Paper) -> list[QImage]:
-    """The demo's own pictures for `SHOWN`, painted small. For a worker: a second's work."""
+@lru_cache(maxsize=1)
+def _demo() -> Climb:
+    """What is found from the demo's campaign: always the same."""
     from tallmast.demo.campaign import evidence
+    from tallmast.findings.aims import Aims
+
+    found = evidence()[1]
+    return Climb(found, Aims(found.antennas[0].id))
+
+
+def pictures(paper: Paper) -> list[QImage]:
+    """The demo's own pictures for `SHOWN`, painted small. For a worker: the first time a second's work."""
     from tallmast.figures.bench import SwrPicture
     from tallmast.figures.field import DistancePicture
     from tallmast.figures.picture import Picture, render
     from tallmast.figures.verdict import GainPicture
-    from tallmast.findings.aims import Aims
-    from tallmast.findings.climb import Climb
 
-    found = evidence()[1]
-    focus = found.antennas[0].id
-    climb = Climb(found, Aims(focus))
+    climb = _demo()
+    found, focus = climb.evidence, climb.aims.focus_id
     made: list[Picture] = [
         GainPicture(finding=climb.verdict, focus_id=focus),
         SwrPicture(finding=climb.bench, focus_id=focus),

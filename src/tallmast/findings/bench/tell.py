@@ -277,7 +277,7 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
         return BenchFinding(
             "Nothing to measure yet.",
             "The Bench answers: is it matched, where, and can the reading be believed? Put an antenna on the Shelf first.",
-            Standing("nothing", "nothing swept yet"),
+            Standing("nothing", "not measured yet"),
         )
     at_hz = aims.at_hz or question.centre_hz
     calibrations = {
@@ -326,7 +326,7 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
     swept = sum(b.worst is not None for b in benches)
     quarrel = any(m.mark == "disagrees" for b in benches for m in b.meters)
     if not measured:
-        standing = Standing("nothing", "nothing swept yet")
+        standing = Standing("nothing", "not measured yet")
     elif quarrel:
         standing = Standing("disagreement", "a meter disagrees")
     elif swept == len(benches):
