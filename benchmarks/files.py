@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import gc
-import os
 import statistics
 import tempfile
 import time
 from pathlib import Path
 
 import numpy as np
+
+from .demo import opened
 
 FILES, POINTS, LIMIT, STILL_S = 200, 1601, 1.6, 0.1
 IDLE_S = 1.5
@@ -22,9 +23,7 @@ def run() -> tuple[str, bool]:
     from tallmast.formats import touchstone
     from tallmast.physics.resonance import series_gamma
 
-    with tempfile.TemporaryDirectory() as folder:
-        os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = folder
-        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    with opened() as (app, window), tempfile.TemporaryDirectory() as folder:
         f = np.linspace(800e6, 950e6, POINTS)
         paths = []
         for i in range(FILES):
@@ -33,14 +32,6 @@ def run() -> tuple[str, bool]:
             paths.append(path)
         from PySide6.QtCore import QEventLoop, QTimer
 
-        from tallmast.desk.app import make_app
-        from tallmast.desk.window import Window
-
-        app = make_app()
-        window = Window()
-        window.show()
-        window.open_demo()
-        window.session.settle()
         ready = time.perf_counter() + IDLE_S
         while time.perf_counter() < ready:
             app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
@@ -74,7 +65,6 @@ def run() -> tuple[str, bool]:
             longest = max(longest, late[0])
             window.session.undo()
             window.session.settle()
-        window.close()
     ratio = statistics.median(mine / other for mine, other in zip(ours, theirs, strict=True))
     line = (
         f"{ratio:.2f} × scikit-rf alone (limit {LIMIT:g}); {statistics.median(ours):.2f} s against "

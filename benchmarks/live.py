@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
 import time
 
 import numpy as np
+
+from .demo import opened
 
 POINTS = 1001
 SECONDS = 6.0
@@ -31,20 +31,11 @@ def _bare_rate(address: str) -> float:
 
 
 def run() -> tuple[str, bool]:
-    with tempfile.TemporaryDirectory() as folder:
-        os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = folder
-        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    with opened() as (_, window):
         from PySide6.QtCore import QEventLoop, QTimer
 
-        from tallmast.desk.app import make_app
-        from tallmast.desk.window import Window
         from tallmast.instruments.driver import SweepPlan
 
-        app = make_app()
-        window = Window()
-        window.show()
-        window.open_demo()
-        window.session.settle()
         window.start_analyzer()
         live = window._view("bench").live  # type: ignore[attr-defined]
         live.set_plan(SweepPlan(840e6, 900e6, POINTS))
@@ -75,8 +66,6 @@ def run() -> tuple[str, bool]:
         ticker.stop()
         live.loop.pause()
         bare = _bare_rate(live.address)
-        window.close()
-        app.processEvents()
     late = float(np.percentile(delays, 99))
     line = (
         f"{rate:.0f} sweeps a second painted (limit {LEAST_RATE:.0f}), the loop {late:.0f} ms late at the 99th percentile "

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import statistics
 import tempfile
 import time
@@ -10,6 +9,8 @@ from pathlib import Path
 from typing import ClassVar
 
 import numpy as np
+
+from .demo import opened
 
 LIMIT = 2.5
 ROWS = 100_000
@@ -32,15 +33,10 @@ def _write(path: Path) -> None:
 def run() -> tuple[str, bool]:
     import pandas as pd
 
-    with tempfile.TemporaryDirectory() as folder:
-        os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = folder
-        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    with opened() as (app, window), tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "long.csv"
         _write(path)
         from PySide6.QtCore import QEvent, QEventLoop, QObject
-
-        from tallmast.desk.app import make_app
-        from tallmast.desk.window import Window
 
         class Paints(QObject):
             """Which pictures of the Field were painted since the findings came."""
@@ -52,11 +48,6 @@ def run() -> tuple[str, bool]:
                     self.seen.add(watched)
                 return False
 
-        app = make_app()
-        window = Window()
-        window.show()
-        window.open_demo()
-        window.session.settle()
         window.climb_to("field")
         window.session.settle()
         view = window.views["field"]
@@ -81,7 +72,6 @@ def run() -> tuple[str, bool]:
             ours.append(time.perf_counter() - start)
             window.session.undo()
             window.session.settle()
-        window.close()
     ratio = statistics.median(mine / theirs for mine, theirs in zip(ours, pandas_s, strict=True))
     line = f"{ratio:.1f} × pandas' own reading (limit {LIMIT}); {statistics.median(ours) * 1e3:.0f} ms against {statistics.median(pandas_s) * 1e3:.0f} ms"
     return line, ratio <= LIMIT

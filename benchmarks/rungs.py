@@ -2,27 +2,18 @@
 
 from __future__ import annotations
 
-import os
 import statistics
-import tempfile
 import time
+
+from .demo import opened
 
 
 def run() -> tuple[str, bool]:
-    with tempfile.TemporaryDirectory() as folder:
-        os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = folder
-        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    with opened() as (app, window):
         from PySide6.QtWidgets import QApplication
 
-        from tallmast.desk.app import make_app
-        from tallmast.desk.window import Window
         from tallmast.findings.climb import RUNGS
 
-        app = make_app()
-        window = Window()
-        window.show()
-        window.open_demo()
-        window.session.settle()
         end = time.monotonic() + 2.0
         while time.monotonic() < end:
             app.processEvents()
@@ -34,6 +25,5 @@ def run() -> tuple[str, bool]:
                 QApplication.processEvents()
                 QApplication.processEvents()
                 took.append((time.perf_counter() - start) * 1000)
-        window.close()
     middle, worst = statistics.median(took), max(took)
     return f"{middle:.0f} ms typical (limit 50), {worst:.0f} ms at worst (limit 100)", middle <= 50 and worst < 100

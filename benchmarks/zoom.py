@@ -2,31 +2,22 @@
 
 from __future__ import annotations
 
-import os
 import statistics
-import tempfile
 import time
 
 import numpy as np
+
+from .demo import opened
 
 POINTS, LEAST_RATE = 100_001, 30.0
 
 
 def run() -> tuple[str, bool]:
-    with tempfile.TemporaryDirectory() as folder:
-        os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = folder
-        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-        from tallmast.desk.app import make_app
-        from tallmast.desk.window import Window
+    with opened() as (app, window):
         from tallmast.notebook.records import Sweep
         from tallmast.notebook.store import Entry, new_series
         from tallmast.physics.resonance import series_gamma
 
-        app = make_app()
-        window = Window()
-        window.show()
-        window.open_demo()
-        window.session.settle()
         antenna = window.session.evidence.antennas[0]
         f = np.linspace(840e6, 900e6, POINTS)
         random = np.random.default_rng(2)
@@ -50,8 +41,6 @@ def run() -> tuple[str, bool]:
                 view.zoom(1 / 1.25, 866e6)  # type: ignore[attr-defined]
             view.view.repaint()  # type: ignore[attr-defined]
             took.append(time.perf_counter() - start)
-        window.close()
-        app.processEvents()
     middle, slow = statistics.median(took), float(np.percentile(took, 90))
     line = f"{1 / middle:.0f} frames a second (limit {LEAST_RATE:.0f}); nine in ten within {slow * 1000:.0f} ms"
     return line, 1 / middle >= LEAST_RATE

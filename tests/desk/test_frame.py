@@ -319,7 +319,7 @@ def test_the_tape_shows_what_a_correction_corrected(hands):
         ("power_w", 0.01, 0.05, "power 10 mW → 50 mW"),
         ("antenna_id", "a", "b", "antenna Whip → Stub"),
         ("level_dbm", -97.0, None, "level −97.0 dBm → not noted"),
-        ("cable_loss_u_db", 0.1, 0.2, "cable loss doubt 0.1 dB → 0.2 dB"),
+        ("cable_loss_u_db", 0.1, 0.2, "cable loss uncertainty 0.1 dB → 0.2 dB"),
         ("weather", "", "rain", "weather not noted → rain"),
         ("pads", [1], [2], "pads changed"),
         ("heard", True, False, "heard yes → no"),

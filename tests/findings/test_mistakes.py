@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tallmast.findings.levels.compare import compare
-from tallmast.notebook.records import CableSweep, Comparison, DisplayRun, Fixture, Piece, Spell
+from tallmast.notebook.records import At, CableSweep, Comparison, DisplayRun, Fixture, Piece, Spell
 from tallmast.physics.resonance import series_gamma
 
 from .build import Book
@@ -62,15 +62,17 @@ def test_a_lossy_lead_of_the_notebook_that_was_not_taken_out():
 
 
 def test_a_lead_between_the_antenna_and_its_mate_counts_too():
-    def bench(loss):
+    def bench(loss, **more):
         book = Book()
-        book.add(Piece(id="p", name="Patch lead", type="cable", loss_db=loss))
+        book.add(Piece(id="p", name="Patch lead", type="cable", loss_db=loss, **more))
         a = book.antenna("A", through=["p"])
         book.sweep(a, GOOD, F)
         return alarms(book.climb(a).bench)
 
     assert bench(1.4) == ["swept through Patch lead, 1.4 dB, which is not taken out"]
     assert bench(0.1) == []
+    measured = [At(frequency_hz=869e6, loss_db=0.1)]
+    assert bench(1.4, measured=measured) == []  # what was measured of it counts, not its lid
 
 
 @pytest.mark.parametrize(("other", "told"), [("Car roof", True), ("Plate A", False), ("", False)])

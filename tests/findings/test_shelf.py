@@ -1,9 +1,12 @@
 """The Shelf: claims against beams and sizes, and connectors."""
 
+import math
+
 import pytest
 
+from tallmast.findings import tables
 from tallmast.findings.connection import mating
-from tallmast.notebook.records import Connector, Piece
+from tallmast.notebook.records import At, Connector, Piece
 
 from .build import Book
 
@@ -96,6 +99,30 @@ def test_a_chain_of_pieces_is_checked_end_to_end_and_its_losses_add():
     assert connection.loss.u == pytest.approx(0.05)  # √(0.03² + 0.04²)
     assert connection.text == "connectors mate, 0.60 ± 0.08 dB lost"
     assert any("20 W at most: lead" in line for line in connection.loss.working.lines)
+
+
+def test_the_shelf_and_levels_say_the_same_of_a_piece():
+    """A cable takes what its sheet says at the question's frequency, a lead what was measured of it: on both rungs."""
+    book = Book()
+    frequency = book.evidence.question.centre_hz
+    curve = [At(frequency_hz=frequency, loss_db=0.22, u_db=0.01)]
+    piece(book, "coax", type="cable", curve=curve, length_m=5.0, loss_db=0.1, tolerance_db=0.0, loss_u_db=0.0)
+    measured = [At(frequency_hz=frequency, loss_db=0.83, u_db=0.04)]
+    piece(book, "lead", loss_db=0.5, loss_u_db=0.2, measured=measured)
+    piece(book, "mast preamp", type="preamp", gain_db=15.0)
+    a = joined(book, "coax", "lead", "mast preamp")
+    book.levels()
+    climb = book.climb(a)
+    on_shelf, on_levels = (
+        {row.cells[0].text: [cell.text for cell in row.cells[1 + at : 3 + at]] for row in table.rows}
+        for at, table in ((1, tables.shelf.pieces(climb.shelf)), (0, tables.levels.drawer(climb.levels)))
+    )
+    assert on_shelf == on_levels
+    assert on_shelf["coax"] == ["1.20 ± 0.08 dB", "by its curve"]
+    assert on_shelf["mast preamp"][0].startswith("gains 15.0")
+    loss = climb.shelf.rows[0].connection.loss
+    assert loss.value == pytest.approx(0.1 + 5 * 0.22 + 0.83)  # the preamp takes nothing
+    assert loss.u == pytest.approx(math.hypot(5 * 0.01, 0.04))
 
 
 def test_the_joint_that_can_t_mate_is_named():

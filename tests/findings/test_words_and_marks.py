@@ -11,6 +11,7 @@ from tallmast.findings.levels.compare import compare
 from tallmast.findings.levels.display import fit
 from tallmast.findings.levels.drawer import Laid, Stack, fail_figure
 from tallmast.findings.levels.exposed import gain_at
+from tallmast.findings.levels.pieces import InDrawer, taken
 from tallmast.findings.levels.staircase import Limit, Met, Plan, Planned, climb, eased, limit_check
 from tallmast.findings.levels.verify import verify
 from tallmast.findings.shelf import claim_words
@@ -198,7 +199,8 @@ def test_a_piece_that_ends_just_where_the_band_does_is_for_it():
     a = book.antenna("A", through=["p"], **ends)
     for top, doubted in ((870e6, False), (869.9e6, True)):
         piece = Piece(id="p", name="lead", type="cable", top_hz=top, first=ends["mate"], second=ends["connector"])
-        joined = connect(a, {"p": piece}, QUESTION, None)
+        known = InDrawer(piece, taken(piece, QUESTION.centre_hz))
+        joined = connect(a, {"p": known}, QUESTION, None)
         assert (joined.mark == "disagrees") == doubted, top
 
 

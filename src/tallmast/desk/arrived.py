@@ -11,6 +11,7 @@ from typing import Any
 
 from tallmast.formats import sniff, table, text
 from tallmast.formats.errors import FormatError
+from tallmast.formats.format import Format
 from tallmast.notebook.store import RawFile
 
 from .session import LARGE_BYTES
@@ -50,8 +51,6 @@ def load(path: Path, corrected: Corrected = MappingProxyType({})) -> Arrived:
 
 
 def _read(path: Path, raw: RawFile, corrected: Corrected) -> Arrived:
-    from .table_sheet import others_to_choose, shape_of
-
     data, name = raw.data, path.name
     kind, columns = sniff.kind_of(data, name), None
     row = sniff.FORMATS[kind]
@@ -67,3 +66,17 @@ def _read(path: Path, raw: RawFile, corrected: Corrected) -> Arrived:
             raise
         return Arrived(path, raw, kind, None, trouble=f"line {error.line}: {error.what}" if error.line else error.what)
     return Arrived(path, raw, kind, read, row.taken(read))
+
+
+def shape_of(found: table.Table) -> str:
+    """What tables that one program writes have in common: the names of their columns."""
+    return "|".join((*found.columns, "named" if found.had_header else "bare"))
+
+
+def others_to_choose(form: Format, data: bytes, name: str) -> bool:
+    """Whether choosing other columns could help: the whole is a table, with more of them than are needed."""
+    try:
+        columns = len(table.read(data, name).columns)
+    except FormatError:
+        return False
+    return columns > sum(role.needed and not role.choices for role in form.roles)

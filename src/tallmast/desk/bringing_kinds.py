@@ -179,7 +179,7 @@ OWNERS: dict[str, Owner] = {
         "levels",
         lambda session: [_antenna_field(session)],
         _gains,
-        "Between its frequencies it is read straight in log f; beyond them its doubt grows.",
+        "Between its frequencies it is read straight in log f; beyond them its uncertainty grows.",
     ),
     "display": Owner(
         "levels", display_fields, _display, "Attenuation and reading, in the order in which they were taken."

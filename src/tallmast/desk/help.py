@@ -11,7 +11,7 @@ HELP: dict[str, list[str]] = {
         "Is it matched, where, and can the reading be believed? Sweep with an analyzer, or the practice bench (B); drop Touchstone files on the window; type meter readings (M).",
         "At the analyzer: C calibrates with open, short and load, V measures the load again, F names the fixture, Q qualifies it, M notes that it was moved. Sweeps on a fixture that has not passed are marked; those from before a move are not compared.",
         "Give the cable between analyzer and antenna its loss and length: it hides mismatch, and is taken out.",
-        "The shaded band is the 90 % interval from the analyzer’s directivity, the cable’s doubt and noise. Near a perfect match only ‘at most’ can be said.",
+        "The shaded band is the 90 % interval from the analyzer’s directivity, the cable’s uncertainty and noise. Near a perfect match only ‘at most’ can be said.",
         "Drag across the curve to read at another frequency. Resonance too low means electrically long: the advice says how much to trim, half of it first; after a cut that was noted (X, or S), it goes by what that cut did.",
         "A low SWR is not a good antenna: a dummy load has 1.0.",
     ],
@@ -19,7 +19,7 @@ HELP: dict[str, list[str]] = {
         "What is radiated and what arrives, does each piece bear its share, and what does a test at reduced power stand for? Put radios, pads, cables and preamps into the drawer (D); note the chain (P) and the far end (E).",
         "The staircase shows the link out and back (O turns the pictures). Drag a step with a grip, or pick it with ← → and Shift ↑ ↓; K types them; Ctrl+Enter keeps what was tried.",
         "F finds pads: nearest to an attenuation, to make the link fail at a distance, or to keep an input under a limit. Z measures a pad by substitution: without it, with it, without it again.",
-        "X steps a display through known attenuation: from then on what it shows is decibels with a doubt, and where it is saturated or below its cliff the tool says that nothing can be told.",
+        "X steps a display through known attenuation: from then on what it shows is decibels with a ±, and where it is saturated or below its cliff the tool says that nothing can be told.",
         "J: noise. Where outside noise rules, a preamp lifts it with the signal; a directional antenna, a quieter place or more power at the other end helps. Y reads two things in turn; four times a field is 12 dB, four times a density 6 dB.",
         "A distance in the reduced test stands for a longer one at full power; how much longer depends on how fast the level falls, so several exponents are shown.",
         "The clear distance follows the published limit you choose. It is guidance: your licence and local rules decide. Never transmit without an antenna or a load.",
@@ -37,13 +37,13 @@ HELP: dict[str, list[str]] = {
         "Two people, a word to whoever owns the ground, an eye on tide and weather. Band, power and identification are your licence’s business.",
     ],
     "link": [
-        "Does the physics agree with the field, and how far does it reach? The fan is the budget in free space with 90 % of its doubt; the dots are what the field gave.",
+        "Does the physics agree with the field, and how far does it reach? The fan is the budget in free space with its 90 % interval; the dots are what the field gave.",
         "If the field lies below the fan, something takes power that the budget doesn’t know: cable, polarization, a blocked first Fresnel zone.",
         "What if (I) gives the range at another power or through another pad.",
     ],
     "verdict": [
         "Which antenna, how sure, by how much, and does the claim hold? Everything that was found stands on one axis.",
-        "Ways that agree are combined; ways that don’t are named, and widen the doubt.",
+        "Ways that agree are combined; ways that don’t are named, and widen the ±.",
         "The report (Ctrl+R) is for somebody else to read; the bundle (Ctrl+E) holds the data as open files.",
     ],
 }

@@ -115,10 +115,10 @@ class Working(QWidget):
             self._title(
                 f"Where ± {figure.text.split('±')[-1].strip()} comes from"
                 if "±" in figure.text
-                else "Where the doubt comes from"
+                else "Where the uncertainty comes from"
             )
         elif working.parts:
-            self._title("Where the doubt comes from")
+            self._title("Where the uncertainty comes from")
         for part, u in working.parts:
             self.grid.addWidget(self._part(part, ""), self._row, 0)
             beside = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop

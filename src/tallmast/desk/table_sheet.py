@@ -7,13 +7,12 @@ from dataclasses import dataclass
 from typing import Any, Protocol
 
 from tallmast.formats import sniff, table
-from tallmast.formats.errors import FormatError
 from tallmast.formats.format import Format, Role
 from tallmast.formats.text import decode
 from tallmast.notebook.store import Entry
 from tallmast.units import show
 
-from .arrived import Arrived
+from .arrived import Arrived, shape_of
 from .entry import Field, FieldError, Form, Later
 from .session import Session
 
@@ -40,11 +39,6 @@ class Owner:
     note: str = ""
     focused: bool = False
     """Whether the antenna that it is of comes into focus."""
-
-
-def shape_of(found: table.Table) -> str:
-    """What tables that one program writes have in common: the names of their columns."""
-    return "|".join((*found.columns, "named" if found.had_header else "bare"))
 
 
 def excerpt(data: bytes, name: str) -> str:
@@ -154,12 +148,3 @@ def _note(
     notes = getattr(getattr(arrived.read, "reflection", arrived.read), "notes", ()) if as_read else ()
     parts += [f"{show.upper_first(n)}." for n in notes]
     return " ".join(part for part in parts if part)
-
-
-def others_to_choose(form: Format, data: bytes, name: str) -> bool:
-    """Whether choosing other columns could help: the whole is a table, with more of them than are needed."""
-    try:
-        columns = len(table.read(data, name).columns)
-    except FormatError:
-        return False
-    return columns > sum(role.needed and not role.choices for role in form.roles)

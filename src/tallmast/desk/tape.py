@@ -41,7 +41,7 @@ _UNITS: dict[str, tuple[str, Callable[[Any], str]]] = {
     "_kg": ("", show.mass),
     "_dbm": ("", lambda v: f"{show.fixed(v, 1)} dBm"),
     "_dbi": ("", lambda v: f"{show.fixed(v, 2)} dBi"),
-    "_u_db": (" doubt", lambda v: f"{v:g} dB"),
+    "_u_db": (" uncertainty", lambda v: f"{v:g} dB"),
     "_db": ("", lambda v: f"{v:g} dB"),
     "_deg": ("", lambda v: f"{v:.6g}°"),
 }

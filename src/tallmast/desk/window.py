@@ -172,9 +172,8 @@ class Window(FileActs):
                 menu = menus[act.menu] = bar.addMenu(act.menu)
             # A single key would steal letters from fields as a shortcut; the window's keyPressEvent serves those.
             single = len(act.key) == 1
-            words = act.words if act.menu != "Climb" else f"{act.words}"
             shown = act.key if single else keys.where(act.name) if not act.key else ""
-            action = QAction(f"{words}\t{shown}" if shown else words, self)
+            action = QAction(f"{act.words}\t{shown}" if shown else act.words, self)
             if act.key and not single:
                 action.setShortcut(QKeySequence(act.key))
             action.triggered.connect(lambda _=False, name=act.name: self.act(name))

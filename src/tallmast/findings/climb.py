@@ -21,6 +21,7 @@ from tallmast.notebook.records import (
     Fixture,
     Log,
     MeterReading,
+    PadCheck,
     Piece,
     Place,
     Qualification,
@@ -37,6 +38,7 @@ from .aims import Aims
 from .figure import Finding, Standing
 from .levels.compare import Compared, all_compared
 from .levels.display import DisplayFinding, read_displays
+from .levels.pieces import Drawer, InDrawer
 
 F = TypeVar("F", bound=Finding)
 
@@ -44,7 +46,7 @@ RUNGS = ("shelf", "bench", "levels", "pattern", "field", "link", "verdict")
 
 
 RESTS_ON: dict[str, tuple[type[Record], ...]] = {
-    "shelf": (Question, Antenna, Claim, Piece, Chain),
+    "shelf": (Question, Antenna, Claim, Piece, PadCheck, Chain),
     "bench": (
         Question,
         Antenna,
@@ -57,9 +59,11 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
         Sweep,
         MeterReading,
         Piece,
+        PadCheck,
     ),
     "pattern": (Question, Antenna, Claim, Cut),
     "field": (Question, Antenna, Place, DistanceNote, Run, Reading, Log, DisplayRun),
+    "drawer": (Question, Piece, PadCheck),
     "displays": (DisplayRun,),
     "compared": (Comparison,),
 }
@@ -100,7 +104,7 @@ class Climb:
 
     @cached_property
     def shelf(self) -> shelf.ShelfFinding:
-        return self._safely("shelf", lambda: shelf.find(self.evidence, self.aims), shelf.ShelfFinding)
+        return self._safely("shelf", lambda: shelf.find(self.evidence, self.aims, self.drawer), shelf.ShelfFinding)
 
     @cached_property
     def bench(self) -> bench.BenchFinding:
@@ -113,6 +117,11 @@ class Climb:
     @cached_property
     def field(self) -> field.FieldFinding:
         return self._safely("field", lambda: field.find(self.evidence, self.aims, self.displays), field.FieldFinding)
+
+    @cached_property
+    def drawer(self) -> tuple[InDrawer, ...]:
+        question = self.evidence.question
+        return Drawer(self.evidence, question.centre_hz).all() if question else ()
 
     @cached_property
     def displays(self) -> dict[str, DisplayFinding]:

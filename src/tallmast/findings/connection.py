@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from tallmast.notebook.records import Antenna, Connector, Piece, Question
+from tallmast.notebook.records import Antenna, Connector, Question
 from tallmast.units import show
 
 from .figure import Check, Figure, Mark, Working
+
+if TYPE_CHECKING:
+    from .levels.pieces import InDrawer
 
 WORSE: tuple[Mark, ...] = ("holds", "open", "disagrees", "fails")
 """Marks from the best to the worst."""
@@ -21,7 +26,7 @@ class Connection:
     check: Check
     joints: tuple[Check, ...]
     loss: Figure | None
-    """None where no piece lies between."""
+    """None where nothing lies between that takes anything."""
     rating_w: float | None
 
     @property
@@ -75,12 +80,17 @@ def _other(body: str) -> str:
     return "jack" if body == "plug" else "plug"
 
 
-def _loss(pieces: list[Piece], power_w: float | None) -> Figure:
-    value = sum(piece.loss_db for piece in pieces)
-    u = math.sqrt(sum(piece.loss_u_db**2 for piece in pieces))
+def _loss(between: list[InDrawer], power_w: float | None) -> Figure | None:
+    """What all pieces take, as Levels has each at the question's frequency; a preamp takes nothing."""
+    counted = [one for one in between if one.piece.type != "preamp"]
+    if not counted:
+        return None
+    pieces = [one.piece for one in counted]
+    value = sum(one.taken.loss_db for one in counted)
+    u = math.sqrt(sum(one.taken.whole_u_db**2 for one in counted))
     rated = [piece for piece in pieces if piece.rating_w]
     least = min(rated, key=lambda piece: piece.rating_w or 0.0, default=None)
-    lines = [f"{piece.name:20.20}  {piece.loss_db:.2f} dB" for piece in pieces]
+    lines = [f"{one.piece.name:20.20}  {one.taken.loss_db:.2f} dB, {one.taken.basis}" for one in counted]
     lines.append(f"together              {value:.2f} dB")
     if least is not None and least.rating_w:
         lines.append(f"carries {show.power(least.rating_w)} at most: {least.name}")
@@ -88,15 +98,15 @@ def _loss(pieces: list[Piece], power_w: float | None) -> Figure:
         lines.append(f"power to be used {show.power(power_w)}")
     working = Working(
         tuple(lines),
-        tuple((piece.name, f"{piece.loss_u_db:.2f} dB") for piece in pieces if piece.loss_u_db),
-        "losses in decibels add; doubts that are not linked add as squares",
+        tuple((one.piece.name, f"{one.taken.whole_u_db:.2f} dB") for one in counted if one.taken.whole_u_db),
+        "losses in decibels add; uncertainties that are not linked add as squares",
         "Every adapter costs a little and is one more thing to come loose. It counts in both directions.",
     )
     return Figure("loss between antenna and its mate", value, u, "dB", working, digits=2)
 
 
 def connect(
-    antenna: Antenna, pieces: dict[str, Piece], question: Question, power_w: float | None = None
+    antenna: Antenna, drawer: Mapping[str, InDrawer], question: Question, power_w: float | None = None
 ) -> Connection | None:
     """The chain from the antenna's connector through its pieces to the mate; None where an end is not noted.
 
@@ -105,7 +115,8 @@ def connect(
     """
     if antenna.connector is None or antenna.mate is None:
         return None
-    between = [pieces[piece_id] for piece_id in antenna.through if piece_id in pieces]
+    known = [drawer[piece_id] for piece_id in antenna.through if piece_id in drawer]
+    between = [one.piece for one in known]
     ends: list[tuple[str, Connector | None]] = [(antenna.name, antenna.connector)]
     joints: list[Check] = []
     for piece in between:
@@ -120,7 +131,7 @@ def connect(
             words = f"{piece.name} carries {show.power(piece.rating_w)}, not {show.power(power_w)}"
             joints.append(Check("fails", words, None, f"{words}: it heats, and may burn."))
     worst = max(joints, key=lambda check: WORSE.index(check.mark))
-    loss = _loss(between, power_w) if between else None
+    loss = _loss(known, power_w)
     rating = min((piece.rating_w for piece in between if piece.rating_w), default=None)
     if worst.mark == "holds":
         words = "connectors mate" if loss is None else f"connectors mate, {loss.text} lost"

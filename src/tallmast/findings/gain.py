@@ -102,7 +102,7 @@ def _from_field(antenna: Antenna, evidence: Evidence, field: FieldFinding) -> li
             working = Working(
                 tuple(lines),
                 parts_of(gain, "dB"),
-                "substitution over the path; doubt of few runs widened by Student's t",
+                "substitution over the path; uncertainty of few runs widened by Student's t",
                 "Match and cable of each antenna are in it: this is gain as it is had in use.",
             )
             found.append(

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Chain, Claim, Piece
+from tallmast.notebook.records import Antenna, Chain, Claim
 from tallmast.physics import aperture
 from tallmast.physics.constants import DIPOLE_GAIN_DBI, wavelength
 from tallmast.units import show
@@ -15,6 +16,9 @@ from tallmast.units import show
 from .aims import Aims
 from .connection import Connection, connect
 from .figure import Check, Figure, Finding, Mark, Standing, Working
+
+if TYPE_CHECKING:
+    from .levels.pieces import InDrawer
 
 GRACE_DB = 1.0
 """How far above a limit a claim must stand before it is called impossible."""
@@ -59,7 +63,8 @@ class ShelfRow:
 class ShelfFinding(Finding):
     rows: tuple[ShelfRow, ...] = ()
     wavelength_m: float = 0.0
-    pieces: tuple[Piece, ...] = ()
+    pieces: tuple[InDrawer, ...] = ()
+    """Adapters and cables, and what else an antenna is used through."""
 
 
 def claimed_gain_dbi(claim: Claim) -> float:
@@ -220,8 +225,8 @@ def _on_paper(claim: Claim, antenna: Antenna, limits: list[Figure], best: Figure
     return ClaimOnPaper(claim, antenna, "possible", words, why, lowest)
 
 
-def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
-    """The Shelf's finding."""
+def find(evidence: Evidence, aims: Aims, drawer: Sequence[InDrawer]) -> ShelfFinding:
+    """The Shelf's finding; of the drawer what each piece takes, as Levels has it."""
     question = evidence.question
     if question is None or not evidence.antennas:
         what = "Ask the question first: band, limit, place." if question is None else "Add the antennas to be compared."
@@ -231,7 +236,7 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
             Standing("nothing", "no antennas yet" if question else "no question yet"),
         )
     frequency = question.centre_hz
-    pieces = {piece.id: piece for piece in evidence.all(Piece)}
+    pieces = {one.piece.id: one for one in drawer}
     chains = evidence.all(Chain)
     power_w = (chains[-1].full_power_w or chains[-1].power_w) if chains else None
     rows = []
@@ -319,9 +324,9 @@ def find(evidence: Evidence, aims: Aims) -> ShelfFinding:
         tuple(rows),
         wavelength(frequency),
         tuple(
-            p
-            for p in pieces.values()
-            if p.type in ("adapter", "cable") or any(p.id in a.through for a in evidence.antennas)
+            one
+            for key, one in pieces.items()
+            if one.piece.type in ("adapter", "cable") or any(key in a.through for a in evidence.antennas)
         ),
     )
 

@@ -10,6 +10,8 @@ from tallmast.notebook.records import Antenna, Record
 from .figure import Figure, Mark
 
 Tone = Literal["", "soft", "holds", "fails", "disagrees"]
+TONES: dict[Mark, Tone] = {"holds": "holds", "fails": "fails", "disagrees": "disagrees", "open": "soft"}
+"""How the words of a mark are meant."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)

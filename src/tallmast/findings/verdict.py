@@ -138,7 +138,7 @@ def find(
     if evidence.question is None or not evidence.antennas:
         return VerdictFinding(
             "No verdict yet.",
-            "The Verdict answers the question in one sentence, with its doubt. It starts with a question and two antennas.",
+            "The Verdict answers the question in one sentence, with its ±. It starts with a question and two antennas.",
             Standing("nothing", "nothing to judge yet"),
         )
     claims = judge_claims(evidence, shelf, bench, pattern, field, link, gains)

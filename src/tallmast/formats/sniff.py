@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from . import cut, display_log, gain_table, log, sweep_table, touchstone
+from . import cut, display_log, gain_table, log, sweep_table, table, touchstone
 from .errors import FormatError
 from .format import Format, Seen, Start
 
@@ -75,6 +75,4 @@ def kind_of(data: bytes, name: str) -> str:
 
 def table_error(data: bytes, name: str) -> None:
     """Raise what is wrong with a text that was meant to be a table, where something is."""
-    from . import table
-
     table.preview(data, name)

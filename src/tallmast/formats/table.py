@@ -156,6 +156,8 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
         source.seek(begins)
     # A column of numbers with words further down is told below, with its line.
     warnings.filterwarnings("ignore", category=pd.errors.DtypeWarning)
+    # Its remark on cells that it would drop (a quoted cell over several lines hides them from the count of columns).
+    warnings.filterwarnings("error", category=pd.errors.ParserWarning)
     try:
         frame = pd.read_csv(
             source,
@@ -170,7 +172,7 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
             index_col=False,
             usecols=None if wanted is None else [n for n in names if n in wanted],
         )
-    except (pd.errors.ParserError, ValueError) as error:
+    except (pd.errors.ParserError, pd.errors.ParserWarning, ValueError) as error:
         found = re.search(r"line (\d+)", str(error))
         where = int(found[1]) - 1 if found else None
         if where is not None:

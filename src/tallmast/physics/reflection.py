@@ -73,7 +73,10 @@ def lines_of_impedance(
     Those of resistance run from capacitive to inductive, those of reactance from the rim (no resistance) to the open end.
     """
     turn = np.linspace(-np.pi / 2, np.pi / 2, points)[1:-1]
-    any_reactance, any_resistance = 50.0 * np.tan(turn), 50.0 * np.tan(np.linspace(0.0, np.pi / 2, points)[:-1])
+    any_reactance, any_resistance = (
+        SYSTEM_IMPEDANCE * np.tan(turn),
+        SYSTEM_IMPEDANCE * np.tan(np.linspace(0.0, np.pi / 2, points)[:-1]),
+    )
     same_r = [gamma_from_impedance(r + 1j * any_reactance) for r in resistances_ohm]
     same_x = [gamma_from_impedance(any_resistance + 1j * x) for x in reactances_ohm]
     return same_r, same_x

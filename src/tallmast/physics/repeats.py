@@ -63,7 +63,9 @@ def likeness(groups: Sequence[ArrayLike]) -> float:
 
     Readings about their own mean look less alike than they are (Kendall 1954; Marriott and Pope 1954): what was seen is
     turned back through the expectation for groups of that length, and drawn towards 0 as far as so few readings may show
-    it by chance (standard error of what is seen 1/√n of them all). What it does to a mean, (1+ρ)/(1−ρ), grows faster
+    it by chance (standard error of what is seen 1/√n of them all; how
+    hard it is drawn was settled on known truths, between readings of which none and half are alike, and is not derived).
+    What it does to a mean, (1+ρ)/(1−ρ), grows faster
     than ρ: the value given is that whose effect is the mean effect of what ρ may be (variance (1−ρ²)/n). Groups under
     three readings say nothing; none: 0.
     """

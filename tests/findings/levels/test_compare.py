@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallmast.findings.levels.compare import average_db, compare, decibels_of, rule
-from tallmast.notebook.records import Comparison, Spell
+from tallmast.notebook.records import Comparison, Spell, State
 
 from ..build import Book
 
@@ -96,6 +96,14 @@ def test_runs_at_two_powers_are_compared_by_place():
     name, seen, check = pair.name, pair.difference, pair.check
     assert name == "runs 1 and 2" and seen.value == pytest.approx(6.1)
     assert check.text.startswith("compressed by 3.9 dB")
+    # A run whose state nobody noted was made in the present one, here as in the Field.
+    book.add(low.revised(state_id=""))
+    assert len(book.climb(a).levels.powers) == 1
+    trimmed = State(name="trimmed")
+    book.add(
+        a.revised(states=[*a.states, trimmed]), high.revised(state_id=trimmed.id), low.revised(state_id=a.state.id)
+    )
+    assert not book.climb(a).levels.powers
 
 
 def test_one_label_alone_is_no_comparison():

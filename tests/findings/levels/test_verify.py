@@ -27,7 +27,7 @@ def test_drift_is_taken_out():
     found = verify(check(), series(drift_per_minute=0.05), PAD)
     assert found.loss.value == pytest.approx(10.2, abs=1e-9)
     assert found.drift_db_per_hour == pytest.approx(3.0)
-    assert found.against == "it is what its lid says, within tolerance and doubt"
+    assert found.against == "it is what its lid says, within tolerance and uncertainty"
 
 
 def test_beyond_its_tolerance_is_told():

@@ -58,7 +58,7 @@ SWEEP = RecordSheet(
     "A sweep",
     words=lambda sweep, old, evidence: f"how the sweep {sweep.source} is read",
     opened=lambda sweep, evidence: f"Sweep {sweep.source}",
-    note="The cable is taken out of the reading, and widens the doubt.",
+    note="The cable is taken out of the reading, and widens the ±.",
     check=_directivity,
 )
 

@@ -70,7 +70,7 @@ PLACE = RecordSheet(
     "A place",
     words=lambda place, old, evidence: f"place {place.name}, {show.position(place.latitude_deg, place.longitude_deg)}",
     opened=lambda place, evidence: "A place",
-    check=named_once("among the places"),
+    check=named_once(Place, " among the places"),
     own=_place_fields,
     also=_with_place,
     removed_as=lambda place: f"place {place.name}",

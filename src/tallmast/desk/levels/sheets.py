@@ -34,7 +34,7 @@ from .find_forms import source
 
 
 def _piece_fits(values: Values, old: Piece | None, session: Session) -> None:
-    named_once("in the drawer")(values, old, session)
+    named_once(Piece, " in the drawer")(values, old, session)
     if "," in values["name"] or ";" in values["name"]:
         raise FieldError("name", "Commas and semicolons separate pieces: leave them out of the name.")
     if values["type"] == "step attenuator" and not values["largest_db"]:
@@ -107,7 +107,7 @@ RADIO = RecordSheet(
     "A radio",
     first="Into the drawer: ",
     note="Choose it in the chain (P) or at the far end (E): its lines then stand on the staircase.",
-    check=named_once(""),
+    check=named_once(Radio, ""),
     work_out=_noise_figure,
 )
 

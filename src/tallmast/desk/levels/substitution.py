@@ -218,7 +218,7 @@ class SubstitutionPanel(GuidedPanel):
         else:
             todo = f"Take it out and join the ends again{hands}, then Enter."
         if n >= ENOUGH:
-            todo += " More turns make the doubt smaller; K keeps it."
+            todo += " More turns make the uncertainty smaller; K keeps it."
         if verified is not None:
             if verified.leak is not None:
                 todo += f" {show.upper_first(verified.leak.text)}: {verified.leak.why}"

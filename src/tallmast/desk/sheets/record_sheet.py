@@ -8,6 +8,8 @@ from functools import cache, partial
 from importlib import import_module
 from typing import Any, Generic, TypeVar, cast
 
+from msgspec import structs
+
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import KINDS, Antenna, Record, Run
 from tallmast.notebook.records.asked import AskedField, asked_of
@@ -64,24 +66,21 @@ class RecordSheet(Generic[R]):
     """What the tape calls it when it is taken out; None where it can't be."""
 
 
-def named_once(place: str) -> Callable[[Values, Record | None, Session], None]:
-    """A check that no other record of the kind has the name; `place` says where they are."""
+def named_once(model: type[Record], where: str) -> Callable[[Values, Record | None, Session], None]:
+    """A check that no other record of the kind has the name; `where` says where they are: ` in the drawer`."""
 
     def check(values: Values, old: Record | None, session: Session) -> None:
         name = values["name"].lower()
-        model = KINDS[values["kind"]]
         others = (r for r in session.evidence.all(model) if old is None or r.id != old.id)
         if any(getattr(r, "name", "").lower() == name for r in others):
-            raise FieldError("name", f"There is a {values['name']} {place} already.".replace("  ", " "))
+            raise FieldError("name", f"There is a {values['name']}{where} already.")
 
     return check
 
 
 def one_of_a_kind(model: type[R], session: Session) -> R | None:
     """The record of a kind of which a notebook has at most one."""
-    import msgspec
-
-    fixed = next(f.default for f in msgspec.structs.fields(model) if f.name == "id")
+    fixed = next(f.default for f in structs.fields(model) if f.name == "id")
     return session.evidence.get(model, fixed) if isinstance(fixed, str) else None
 
 
@@ -225,7 +224,7 @@ def form(session: Session, model: type[R], old: R | None = None, **carried: Any)
     def keep_it(v: dict[str, Any]) -> bool:
         values = values_of(model, old, v, replaced, carried=begun)
         values |= {f"sheet:{f.key}": v[f.key] for _, f in own}
-        sheet.check({**values, "kind": model.kind}, old, session)
+        sheet.check(values, old, session)
         values |= sheet.work_out(values, old, session)
         if "state_id" in model.__struct_fields__ and "antenna_id" in values:
             values.setdefault("state_id", _state(session, values["antenna_id"], old))

@@ -66,7 +66,7 @@ ANTENNA = RecordSheet(
     "An antenna",
     words=lambda a, old, evidence: f"{a.name}, what is known of it" if old else f"{a.name} put on the shelf",
     note="Only the name is needed. Sizes let the tool say what gain is possible at most.",
-    check=named_once("on the shelf"),
+    check=named_once(Antenna, " on the shelf"),
     own=_through_field,
     work_out=_antenna_rest,
     kept=lambda antenna, session: session.focus(antenna.id),

@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, CableSweep, Calibration, Fixture, Piece, Question, Sweep
+from tallmast.notebook.records import Antenna, CableSweep, Calibration, Fixture, Question, Sweep
 from tallmast.units import show
 
 from ..aims import Aims
 from ..figure import Check, Figure, Finding, Mark, Standing, Working
-from ..levels.pieces import taken
+from ..levels.pieces import Drawer
 from .cables import CableReading, read_cable
 from .claims import BenchClaim, judge
 from .ladder import LadderRung, ladder
@@ -238,9 +238,10 @@ def _lead_checks(evidence: Evidence, bench: AntennaBench, cables: tuple[CableRea
     for lead in cables:
         if lead.fit is not None and lead.sweep.name.lower() in noted.lower():
             leads[lead.sweep.name] = float(lead.fit.loss_db(reading.at_hz))
-    for piece in evidence.all(Piece):
+    drawer = Drawer(evidence, reading.at_hz)
+    for piece in drawer.pieces.values():
         if piece.type == "cable" and (piece.id in bench.antenna.through or piece.name.lower() in noted.lower()):
-            leads[piece.name] = taken(piece, reading.at_hz).loss_db
+            leads[piece.name] = drawer.taken(piece).loss_db
     out = []
     for name, loss in leads.items():
         if loss >= LOSSY_DB:

@@ -41,7 +41,7 @@ def _distance(eirp_w: float, duty: float, frequency_hz: float, limit: exposure.L
     working = Working(
         (
             f"d = √(EIRP·duty{factor} / 4πS)",
-            f"EIRP {show.power(eirp_w)} (upper end of its doubt)",
+            f"EIRP {show.power(eirp_w)} (upper end of its interval)",
             f"duty {show.percent(duty)}, averaged over {exposure.AVERAGED_OVER[limit]}",
             f"S = {density:.3g} W/m² at {show.frequency(frequency_hz)}",
             f"d = {show.distance(distance)}, never under λ/2π",

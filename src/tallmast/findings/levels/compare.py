@@ -245,9 +245,7 @@ def _as_set(figure: Figure, set_db: float) -> Check:
     low, high = figure.interval
     words = f"seen {show.decibel(figure.value)}, set {show.decibel(set_db)}"
     if low <= set_db <= high:
-        return Check(
-            "holds", f"as set: {words}", figure, "The difference seen is the difference set, within its doubt."
-        )
+        return Check("holds", f"as set: {words}", figure, "The difference seen is the difference set, within its ±.")
     if short > COMPRESSES_DB:
         return Check(
             "fails",
@@ -282,8 +280,7 @@ def power_pairs(field: FieldFinding) -> tuple[PowerPair, ...]:
             a, b = sorted((low, high), key=lambda s: dbm_from_watt(s.run.power_w) - s.run.pad_db)
             set_db = dbm_from_watt(b.run.power_w) - b.run.pad_db - dbm_from_watt(a.run.power_w) + a.run.pad_db
             others = _changed_too(field, a.run.id, b.run.id)
-            alike = a.run.antenna_id == b.run.antenna_id and a.run.state_id == b.run.state_id
-            if not alike or set_db < 0.5 or a.run.manner != b.run.manner:
+            if a.tried != b.tried or set_db < 0.5 or a.run.manner != b.run.manner:
                 continue
             cells = by_cell([a, b])
             both = np.isfinite(cells.level_dbm).all(axis=0)

@@ -334,7 +334,7 @@ def stacks_figure(
             wanted_db,
             0.0,
             "dB",
-            Working(lines, (), "", "Put more pads into the drawer with D, or use less power."),
+            Working(lines, (), "", "Put more pads into the drawer, or use less power."),
         )
     best = stack_figure(stacks[0], power_w)
     others = tuple(f"or {s.words}: {show.decibel(s.loss_db, 2)}" for s in stacks[1:])

@@ -11,7 +11,9 @@ import numpy as np
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import At, PadCheck, Piece, Placed
 from tallmast.physics.field_strength import gain_from_table
+from tallmast.units import show
 
+from ..figure import Figure, Working
 from .verify import Verified, verify
 
 BEYOND_OCTAVES = 1.0
@@ -96,6 +98,48 @@ def _verified(evidence: Evidence) -> dict[str, list[Verified]]:
     return out
 
 
+@dataclass(frozen=True, eq=False, repr=False)
+class InDrawer:
+    """A piece as it is at the question's frequency, and the newest check of it."""
+
+    piece: Piece
+    taken: Taken
+    checks: tuple[Verified, ...] = ()
+    """Every time it was measured by substitution: its correction table."""
+
+    @property
+    def verified(self) -> Verified | None:
+        """The newest check."""
+        return self.checks[-1] if self.checks else None
+
+    @property
+    def words(self) -> str:
+        """What it takes, or gains."""
+        return f"{'gains ' if self.taken.loss_db < 0 else ''}{self.figure.text}"
+
+    @property
+    def figure(self) -> Figure:
+        """What it takes, measured or as its lid says."""
+        t, p = self.taken, self.piece
+        front = "gains" if t.loss_db < 0 else "takes"
+        doubt = [("standard uncertainty", t.u_db), ("tolerance, a rectangle", t.rectangle_db / math.sqrt(3))]
+        working = Working(
+            (
+                f"{front} {show.decibel(abs(t.loss_db), 2)}, {t.basis}",
+                *([f"{show.length(p.length_m)} of cable"] if p.length_m else []),
+                *(
+                    f"{show.frequency(v.check.frequency_hz):<12} {v.loss.text}"
+                    for v in sorted(self.checks, key=lambda v: v.check.frequency_hz)
+                ),
+                *([f"noise figure {show.decibel(p.noise_figure_db)}"] if p.noise_figure_db is not None else []),
+            ),
+            tuple((words, f"{u:.2f} dB") for words, u in doubt if u > 0),
+            self.verified.loss.working.source if self.verified and t.basis == "measured" else "as noted",
+            self.verified.loss.working.meaning if self.verified else "Measure it by substitution to know it better.",
+        )
+        return Figure(f"{p.name} {front}", abs(t.loss_db), t.whole_u_db, "dB", working, digits=2)
+
+
 class Drawer:
     """The pieces of a notebook with the checks of each, at one frequency."""
 
@@ -106,6 +150,11 @@ class Drawer:
 
     def taken(self, piece: Piece, setting_db: float = 0.0, frequency_hz: float | None = None) -> Taken:
         return taken(piece, frequency_hz or self.frequency_hz, setting_db, self.verified.get(piece.id, ()))
+
+    def all(self) -> tuple[InDrawer, ...]:
+        """Every piece as it is at the frequency."""
+        checks = {piece_id: tuple(found) for piece_id, found in self.verified.items()}
+        return tuple(InDrawer(p, self.taken(p), checks.get(p.id, ())) for p in self.pieces.values())
 
     def placed(self, placed: Sequence[Placed]) -> list[tuple[Piece, float]]:
         """Pieces with their settings, those that are still in the drawer."""

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Chain, Piece
+from tallmast.notebook.records import Antenna, Chain
 from tallmast.physics.decibels import dbm_from_watt, watt_from_dbm
 from tallmast.physics.propagation import range_ratio
 from tallmast.units import show
@@ -23,9 +23,8 @@ from .compare import Compared, PowerPair, power_pairs
 from .display import DisplayFinding
 from .exposed import Exposed, exposed
 from .noise import NoiseFinding, read_noise
-from .pieces import Drawer, Taken, feed
+from .pieces import Drawer, InDrawer, feed
 from .staircase import Met, Staircase, Step, climb, eased, limit_check
-from .verify import Verified
 
 RULE_EXPONENTS = ((2.0, "free space"), (3.77, "37.7 log d rule"), (4.0, "plane earth"))
 
@@ -37,40 +36,6 @@ class StandsFor:
     exponent: Figure
     named: str
     ratio: Figure
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class InDrawer:
-    """A piece as it is at the question's frequency, and the newest check of it."""
-
-    piece: Piece
-    taken: Taken
-    verified: Verified | None
-    """The newest check."""
-    checks: tuple[Verified, ...] = ()
-    """All of them: its correction table."""
-
-    @property
-    def figure(self) -> Figure:
-        """What it takes, measured or as its lid says."""
-        t, p = self.taken, self.piece
-        front = "gains" if t.loss_db < 0 else "takes"
-        doubt = [("standard uncertainty", t.u_db), ("tolerance, a rectangle", t.rectangle_db / math.sqrt(3))]
-        working = Working(
-            (
-                f"{front} {show.decibel(abs(t.loss_db), 2)}, {t.basis}",
-                *([f"{show.length(p.length_m)} of cable"] if p.length_m else []),
-                *(
-                    f"{show.frequency(v.check.frequency_hz):<12} {v.loss.text}"
-                    for v in sorted(self.checks, key=lambda v: v.check.frequency_hz)
-                ),
-                *([f"noise figure {show.decibel(p.noise_figure_db)}"] if p.noise_figure_db is not None else []),
-            ),
-            tuple((words, f"{u:.2f} dB") for words, u in doubt if u > 0),
-            self.verified.loss.working.source if self.verified and t.basis == "measured" else "as noted",
-            self.verified.loss.working.meaning if self.verified else "Measure it by substitution to know it better.",
-        )
-        return Figure(f"{p.name} {front}", abs(t.loss_db), t.whole_u_db, "dB", working, digits=2)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -147,20 +112,12 @@ def find(
         )
     return replace(
         told,
-        drawer=_drawer(drawer) if drawer else (),
+        drawer=drawer.all() if drawer else (),
         displays=displays,
         compared=compared,
         powers=power_pairs(found),
         noise=read_noise(evidence, ends.gain.value if ends else 2.15),
     )
-
-
-def _drawer(drawer: Drawer) -> tuple[InDrawer, ...]:
-    out = []
-    for piece in drawer.pieces.values():
-        checks = drawer.verified.get(piece.id, [])
-        out.append(InDrawer(piece, drawer.taken(piece), checks[-1] if checks else None, tuple(checks)))
-    return tuple(out)
 
 
 def _told(

@@ -113,7 +113,7 @@ def verify(check: PadCheck, series: Series, piece: Piece) -> Verified:
 def _against(piece: Piece, loss: float, u: float) -> str:
     off = loss - piece.loss_db
     if abs(off) <= piece.tolerance_db + 1.645 * u:
-        return "it is what its lid says, within tolerance and doubt"
+        return "it is what its lid says, within tolerance and uncertainty"
     return f"it is {show.decibel(abs(off), 2)} {'more' if off > 0 else 'less'}, beyond its tolerance"
 
 

@@ -6,9 +6,7 @@ from tallmast.notebook.records import Record
 from tallmast.units import show
 
 from ..bench import AntennaBench, BenchFinding
-from ..table import Cell, Row, Table, Tone, antenna, figure, soft
-
-TONES: dict[str, Tone] = {"holds": "holds", "fails": "fails", "disagrees": "disagrees"}
+from ..table import TONES, Cell, Row, Table, antenna, figure, soft
 
 
 def matches(finding: BenchFinding) -> Table:
@@ -37,7 +35,7 @@ def cables(finding: BenchFinding) -> Table:
                 Cell(f"{c.sweep.far_end} at the far end"),
                 figure(c.loss, "–"),
                 figure(c.length, "–"),
-                Cell(c.told, None, c.mark, TONES.get(c.mark, "soft")),
+                Cell(c.told, None, c.mark, TONES[c.mark]),
             ),
             c.sweep,
         )
@@ -72,7 +70,7 @@ def readings(finding: BenchFinding, focus: AntennaBench) -> Table:
         row(
             m.reading,
             m.reading.fixture,
-            Cell(m.told, m.analyzer, m.mark, TONES.get(m.mark, "soft")),
+            Cell(m.told, m.analyzer, m.mark, TONES[m.mark]),
             Cell(f"meter at {show.frequency(m.reading.frequency_hz)}", m.figure),
             Cell(focus.antenna.state_name(m.reading.state_id)),
             figure(m.figure, "–"),

@@ -8,7 +8,7 @@ from ..field import FieldFinding
 from ..field.runs import FACTORS, RunRow
 from ..field.tell import Reach
 from ..figure import Mark
-from ..table import Cell, Row, Table, Tone, figure, soft
+from ..table import TONES, Cell, Row, Table, figure, soft
 
 
 def runs(finding: FieldFinding) -> Table:
@@ -33,11 +33,10 @@ def _run_cells(row: RunRow, factors: list[str], reach: Reach | None) -> tuple[Ce
         changed = factor in row.changed
         cells.append(Cell(row.factors[factor] or "–", tone="" if row.factors[factor] else "soft", strong=changed))
     mark: Mark = "fails" if several else "open" if row.verdict == "baseline" or not row.compared else "holds"
-    tone: Tone = "fails" if mark == "fails" else "holds" if mark == "holds" else "soft"
     if row.verdict == "baseline":
-        cells.append(Cell("baseline", tone=tone))
+        cells.append(soft("baseline"))
     else:
-        cells.append(Cell(row.words, None, mark, tone, several))
+        cells.append(Cell(row.words, None, mark, TONES[mark], several))
     if reach is None:
         cells.append(soft(""))
     else:

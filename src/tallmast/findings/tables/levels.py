@@ -4,13 +4,8 @@ from __future__ import annotations
 
 from tallmast.units import show
 
-from ..figure import Mark
 from ..levels import LevelsFinding
-from ..table import Cell, Row, Table, Tone, figure, soft
-
-
-def _tone(mark: Mark | None) -> Tone:
-    return "holds" if mark == "holds" else "fails" if mark == "fails" else ""
+from ..table import TONES, Cell, Row, Table, figure, soft
 
 
 def stands_for(finding: LevelsFinding) -> Table:
@@ -53,13 +48,12 @@ def compared(finding: LevelsFinding) -> Table:
     """What was read in turn, and two powers of the same antenna over the same places."""
     rows = []
     for c in finding.compared:
-        mark = c.check.mark if c.check else None
         cells = (
             Cell(c.comparison.what, c.difference),
             Cell(f"{c.difference.name} {c.difference.text}", c.difference, number=True),
             soft(c.comparison.averaging),
             Cell(c.drift_words, tone="soft"),
-            Cell(c.check.text if c.check else "", c.difference, tone=_tone(mark)),
+            Cell(c.check.text, c.difference, tone=TONES[c.check.mark]) if c.check else soft(""),
         )
         rows.append(Row(cells, c.comparison))
     for pair in finding.powers:
@@ -68,7 +62,7 @@ def compared(finding: LevelsFinding) -> Table:
             figure(pair.difference, "–"),
             soft("by place"),
             Cell(""),
-            Cell(pair.check.text, pair.difference, tone=_tone(pair.check.mark)),
+            Cell(pair.check.text, pair.difference, tone=TONES[pair.check.mark]),
         )
         rows.append(Row(cells, pair.stronger))
     return Table(
@@ -100,7 +94,7 @@ def drawer(finding: LevelsFinding) -> Table:
         leak = f"; {verified.leak.text}" if verified and verified.leak and verified.leak.mark != "holds" else ""
         cells = (
             Cell(row.piece.name, row.figure),
-            Cell(row.figure.text, row.figure, number=True),
+            Cell(row.words, row.figure, number=True),
             soft(row.taken.basis),
             Cell(show.power(row.piece.rating_w) if row.piece.rating_w else "–", number=True),
             Cell(f"{verified.against}{leak}", verified.loss) if verified else soft("not measured"),

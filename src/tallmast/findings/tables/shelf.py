@@ -7,14 +7,14 @@ from tallmast.units import show
 from ..connection import end_words
 from ..figure import Mark
 from ..shelf import ShelfFinding
-from ..table import Cell, Row, Table, Tone, antenna, soft
+from ..table import TONES, Cell, Row, Table, antenna, soft
 
-ON_PAPER: dict[str, tuple[Mark, str, Tone]] = {
-    "possible": ("open", "possible", "soft"),
-    "doubted": ("disagrees", "more than is known of its kind", "disagrees"),
-    "impossible": ("fails", "impossible as stated", "fails"),
+ON_PAPER: dict[str, tuple[Mark, str]] = {
+    "possible": ("open", "possible"),
+    "doubted": ("disagrees", "more than is known of its kind"),
+    "impossible": ("fails", "impossible as stated"),
 }
-"""Mark, words and tone of a claim before anything was measured."""
+"""Mark and words of a claim before anything was measured."""
 
 
 def claims(finding: ShelfFinding) -> Table:
@@ -22,11 +22,11 @@ def claims(finding: ShelfFinding) -> Table:
     rows = []
     for row in finding.rows:
         for paper in row.claims:
-            mark, words, tone = ON_PAPER[paper.standing]
+            mark, words = ON_PAPER[paper.standing]
             cells = (
                 antenna(row.antenna),
                 Cell(paper.words, paper.limit),
-                Cell(words, paper.limit, mark, tone),
+                Cell(words, paper.limit, mark, TONES[mark]),
                 soft(paper.claim.read_in or "not noted"),
             )
             rows.append(Row(cells, paper.claim, row.antenna.id))
@@ -43,16 +43,13 @@ def antennas(finding: ShelfFinding) -> Table:
     rows = []
     for row in finding.rows:
         a, connection = row.antenna, row.connection
-        tone: Tone = "holds" if connection and connection.mark == "holds" else "soft"
-        if connection and connection.mark == "fails":
-            tone = "fails"
         cells = (
             antenna(a),
             Cell(f"{a.type}, {a.made}"),
             Cell(a.state.name),
             Cell(a.polarization),
             Cell(show.length(row.longest_m) if row.longest_m else "not noted", row.limit, number=True),
-            Cell(connection.text, connection.loss, connection.mark, tone)
+            Cell(connection.text, connection.loss, connection.mark, TONES[connection.mark])
             if connection
             else Cell("not noted", None, "open", "soft"),
             soft(a.handling),
@@ -72,16 +69,20 @@ def pieces(finding: ShelfFinding) -> Table:
     rows = [
         Row(
             (
-                Cell(piece.name),
-                Cell(f"{end_words(piece.first)} to {end_words(piece.second)}"),
-                Cell(f"{piece.loss_db:.2f} dB", number=True),
-                Cell(show.power(piece.rating_w) if piece.rating_w else "–", number=True),
-                soft(used.get(piece.id, "not in use")),
+                Cell(one.piece.name, one.figure),
+                Cell(f"{end_words(one.piece.first)} to {end_words(one.piece.second)}"),
+                Cell(one.words, one.figure, number=True),
+                soft(one.taken.basis),
+                Cell(show.power(one.piece.rating_w) if one.piece.rating_w else "–", number=True),
+                soft(used.get(one.piece.id, "not in use")),
             ),
-            piece,
+            one.piece,
         )
-        for piece in finding.pieces
+        for one in finding.pieces
     ]
     return Table(
-        "pieces", "Adapters and cables between", ("Piece", "From, to", "Loss", "Carries", "Used by"), tuple(rows)
+        "pieces",
+        "Adapters and cables between",
+        ("Piece", "From, to", "Takes here", "", "Bears", "Used by"),
+        tuple(rows),
     )

@@ -5,16 +5,16 @@ from __future__ import annotations
 from tallmast.units import show
 
 from ..figure import Mark
-from ..table import Cell, Row, Table, Tone, antenna, figure, soft
+from ..table import TONES, Cell, Row, Table, antenna, figure, soft
 from ..verdict import VerdictFinding
 
-FATES: dict[str, tuple[Mark, str, Tone]] = {
-    "holds": ("holds", "holds", "holds"),
-    "fails": ("fails", "fails", "fails"),
-    "impossible": ("fails", "impossible", "fails"),
-    "open": ("open", "not shown yet", "soft"),
+FATES: dict[str, tuple[Mark, str]] = {
+    "holds": ("holds", "holds"),
+    "fails": ("fails", "fails"),
+    "impossible": ("fails", "impossible"),
+    "open": ("open", "not shown yet"),
 }
-"""Mark, words and tone of a claim after everything was measured."""
+"""Mark and words of a claim after everything was measured."""
 
 
 def ranking(finding: VerdictFinding, where: str) -> Table:
@@ -45,11 +45,11 @@ def claims(finding: VerdictFinding) -> Table:
     """Every claim against what was measured."""
     rows = []
     for fate in finding.claims:
-        mark, words, tone = FATES[fate.mark]
+        mark, words = FATES[fate.mark]
         cells = (
             antenna(fate.antenna, strong=False),
             Cell(fate.words, fate.figure),
-            Cell(words, fate.figure, mark, tone, strong=True),
+            Cell(words, fate.figure, mark, TONES[mark], strong=True),
             Cell(fate.against, fate.figure, number=True),
         )
         rows.append(Row(cells, fate.claim, fate.antenna.id))
