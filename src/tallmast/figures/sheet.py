@@ -212,7 +212,7 @@ class Sheet:
                 words = show.distance(tick)
                 self.text(x(tick), bottom + self.px(12), words, ink, 11, "middle", mono=True)
                 last = x(tick)
-        self.text(x.end + self.px(24), bottom + self.px(12), "dBm received", ink, 11)
+        self.text(x.start + self.px(4), y.end - self.px(8), "dBm received", ink, 11)
 
     def spot(self, rect: QRectF, payload: Any, label: str) -> None:
         self.spots.append(Spot(rect, payload, label))

@@ -53,11 +53,13 @@ def antenna(of: Antenna, strong: bool = True) -> Cell:
     return Cell(of.name, slot=of.slot, strong=strong)
 
 
-def figure(of: Figure | None, missing: str, short: bool = False) -> Cell:
-    """A number with its ±, to be picked for its working; or what it means that there is none."""
+def figure(of: Figure | None, missing: str, short: bool = False, headed: bool = False) -> Cell:
+    """A number with its ±, to be picked for its working; or what it means that there is none. `headed`: its unit stands in
+    the column's head."""
     if of is None:
         return Cell(missing, tone="soft")
-    return Cell(of.short if short else of.text, of, number=True)
+    text = of.short if short else of.text
+    return Cell(text.removesuffix(f" {of.unit}") if headed else text, of, number=True)
 
 
 def soft(text: str) -> Cell:

@@ -15,11 +15,11 @@ def cuts(finding: PatternFinding) -> Table:
                 antenna(row.antenna),
                 Cell(cut.cut.plane),
                 figure(cut.beamwidth, "all round"),
-                figure(cut.front_to_back, "not told"),
-                figure(cut.sidelobe, "none seen"),
-                figure(cut.sector, "not told"),
+                figure(cut.front_to_back, "not told", headed=True),
+                figure(cut.sidelobe, "none seen", headed=True),
+                figure(cut.sector, "not told", headed=True),
                 figure(row.substitution if cut.cut.absolute else None, "not shown"),
             )
             rows.append(Row(cells, cut.cut, row.antenna.id))
-    heads = ("Antenna", "Plane", "Beam", "Front to back", "Sidelobe", "In sector", "Gain there")
+    heads = ("Antenna", "Plane", "Beam", "Front to back, dB", "Sidelobe, dB", "In sector, dB", "Gain there")
     return Table("cuts", "Every cut", heads, tuple(rows))

@@ -70,7 +70,9 @@ def pieces(finding: ShelfFinding) -> Table:
         Row(
             (
                 Cell(one.piece.name, one.figure),
-                Cell(f"{end_words(one.piece.first)} to {end_words(one.piece.second)}"),
+                Cell(f"{end_words(one.piece.first)} to {end_words(one.piece.second)}")
+                if one.piece.first or one.piece.second
+                else soft("not noted"),
                 Cell(one.words, one.figure, number=True),
                 soft(one.taken.basis),
                 Cell(show.power(one.piece.rating_w) if one.piece.rating_w else "–", number=True),
