@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QApplication
 
-    from tallmast.desk.window import Window
+    from tallmast.desk.frame.window import Window
 
 
 @contextmanager
@@ -21,7 +21,7 @@ def opened() -> Iterator[tuple[QApplication, Window]]:
         os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = folder
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
         from tallmast.desk.app import make_app
-        from tallmast.desk.window import Window
+        from tallmast.desk.frame.window import Window
 
         app = make_app()
         window = Window()

@@ -34,7 +34,7 @@ def qapp_cls():
 @pytest.fixture
 def window(qtbot) -> Iterator:
     """The real window, shown offscreen, with no notebook open."""
-    from tallmast.desk.window import Window
+    from tallmast.desk.frame.window import Window
 
     made = Window()
     qtbot.addWidget(made)

@@ -9,7 +9,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
 
-from tallmast.desk import keys
+from tallmast.desk.frame import keys
 from tallmast.findings.climb import RUNGS
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
-from tallmast.desk.finder import Finder
+from tallmast.desk.frame.finder import Finder
 from tallmast.notebook.records import Cut, GainTable, Log, Place
 
 

@@ -3,8 +3,8 @@
 import pytest
 from PySide6.QtCore import Qt
 
-from tallmast.desk.entry import EntrySheet, FieldError
 from tallmast.desk.field.sheets import report_of
+from tallmast.desk.sheets.entry import EntrySheet, FieldError
 from tallmast.desk.sheets.record_sheet import form
 from tallmast.notebook.records import (
     KINDS,

@@ -8,9 +8,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QApplication, QTableWidget, QWidget
 
+from tallmast.desk.frame.tape import change_words
 from tallmast.desk.parts import Ledger
 from tallmast.desk.picture_view import PictureView
-from tallmast.desk.tape import change_words
 from tallmast.figures.paper import DASHES, GLYPHS, PALETTES
 from tallmast.notebook.changes import Change
 from tallmast.notebook.records import MeterReading

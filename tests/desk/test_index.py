@@ -3,7 +3,7 @@
 import pytest
 
 from tallmast.demo import campaign
-from tallmast.desk import index
+from tallmast.desk.frame import index
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Place, Reading
 

@@ -5,10 +5,10 @@ import re
 import pytest
 from PySide6.QtWidgets import QScrollArea
 
-from tallmast.desk import keys
 from tallmast.desk.bench.live import LiveBench
-from tallmast.desk.finder import KeyCard
-from tallmast.desk.help import HELP
+from tallmast.desk.frame import keys
+from tallmast.desk.frame.finder import KeyCard
+from tallmast.desk.frame.help import HELP
 from tallmast.findings.climb import RUNGS
 
 SHARED = set("QAVOWT?.,1234567")

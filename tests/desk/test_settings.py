@@ -1,6 +1,6 @@
 """What is remembered between starts."""
 
-from tallmast.desk.settings import MOST_CORRECTIONS, Settings
+from tallmast.desk.frame.settings import MOST_CORRECTIONS, Settings
 
 
 def test_what_was_said_of_a_table_is_remembered_by_the_next_start(tmp_path, monkeypatch):

@@ -1,6 +1,6 @@
 """The first minute: what the start page offers, and that it does so by keys."""
 
-from tallmast.desk.start import SHOWN, pictures
+from tallmast.desk.frame.start import SHOWN, pictures
 
 from .hands import Hands
 

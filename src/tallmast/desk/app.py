@@ -30,7 +30,7 @@ from PySide6.QtWidgets import QApplication
 
 from tallmast.figures.paper import Appearance
 
-from .window import Window
+from .frame.window import Window
 
 
 def tune() -> None:

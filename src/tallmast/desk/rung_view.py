@@ -15,15 +15,15 @@ from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Check, Figure, Finding, Mark, Working
 from tallmast.findings.table import Table
 
-from . import keys
+from .frame import keys
 from .next_steps import offered
 from .parts import Card, Flow, Folded, Ledger, Tag, button, label
 from .picture_view import PictureView
 from .session import Session
 
 if TYPE_CHECKING:
-    from .acts import Act
-    from .window import Window
+    from .frame.acts import Act
+    from .frame.window import Window
 
 
 GRAVEST: tuple[Mark, ...] = ("fails", "disagrees", "open", "holds")

@@ -17,7 +17,7 @@ from tallmast.notebook.records import Antenna
 from tallmast.notebook.store import Act, Entry, Notebook
 
 if TYPE_CHECKING:
-    from .entry import Finish, Later
+    from .sheets.entry import Finish, Later
 
 LARGE_BYTES = 500_000
 R = TypeVar("R")

@@ -7,9 +7,9 @@ from typing import Any
 
 from tallmast.notebook.records import Antenna
 
-from ..entry import Field, FieldError, Form, Later
-from ..records import antenna_choices
 from ..session import Session
+from ..sheets.entry import Field, FieldError, Form, Later
+from ..sheets.keeping import antenna_choices
 from .sheets import sweep_fields, sweep_settings
 
 

@@ -12,9 +12,9 @@ from tallmast.physics.reflection import swr_from_powers
 from tallmast.units import show
 from tallmast.units.quantity import SWR_READ
 
-from ..entry import Field, FieldError, Form
-from ..records import text_of
 from ..session import Session
+from ..sheets.entry import Field, FieldError, Form
+from ..sheets.keeping import text_of
 from ..sheets.record_sheet import RecordSheet, Values, declared_fields, values_of
 
 

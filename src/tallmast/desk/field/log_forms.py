@@ -12,9 +12,9 @@ from tallmast.notebook.records import Log, Run
 from tallmast.notebook.store import Entry, RawFile, new_series
 from tallmast.units import show
 
-from ..entry import Field, FieldError, Form, Later
-from ..records import history, keep, made, reason_fields, remover
 from ..session import Session
+from ..sheets.entry import Field, FieldError, Form, Later
+from ..sheets.keeping import history, keep, made, reason_fields, remover
 
 
 def log_fields(session: Session, mapping: dict[str, str], choices: tuple[str, ...], run_id: str | None) -> list[Field]:

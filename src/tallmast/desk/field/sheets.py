@@ -13,8 +13,8 @@ from tallmast.notebook.records import DistanceNote, Log, Place, Reading, Record,
 from tallmast.units import read, show
 from tallmast.units.quantity import DISTANCE
 
-from ..entry import Field, FieldError
 from ..session import Session
+from ..sheets.entry import Field, FieldError
 from ..sheets.record_sheet import RecordSheet, Values, choices_of, named_once
 from .log_forms import log_form
 

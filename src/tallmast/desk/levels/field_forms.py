@@ -10,9 +10,9 @@ from PySide6.QtCore import QTimer
 from tallmast.findings.levels.exposed import field_figure, gain_at
 from tallmast.units import read, show
 
-from ..entry import Field, FieldError, Form
-from ..records import antenna_choices
 from ..session import Session
+from ..sheets.entry import Field, FieldError, Form
+from ..sheets.keeping import antenna_choices
 
 
 def field_form(session: Session) -> Form:

@@ -13,9 +13,9 @@ from tallmast.notebook.records import Radio
 from tallmast.physics.field_strength import field_v_per_m
 from tallmast.units import read, show
 
-from ..entry import Field, FieldError, Form
-from ..records import text_of
 from ..session import Session
+from ..sheets.entry import Field, FieldError, Form
+from ..sheets.keeping import text_of
 
 JOBS = (
     ("near", "to come nearest to an attenuation"),

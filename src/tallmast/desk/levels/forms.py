@@ -12,9 +12,9 @@ from tallmast.physics.constants import DIPOLE_GAIN_DBI
 from tallmast.physics.decibels import dbm_from_watt, watt_from_dbm
 from tallmast.units import read, show
 
-from ..entry import Field, FieldError, Form
-from ..records import decibels, text_of
 from ..session import Session
+from ..sheets.entry import Field, FieldError, Form
+from ..sheets.keeping import decibels, text_of
 
 
 def _dbi(value: float) -> str:

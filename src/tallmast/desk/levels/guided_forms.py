@@ -9,8 +9,8 @@ from tallmast.notebook.records import DisplayScale, Radio
 from tallmast.units import read, show
 
 from ..bench.practising import PRACTICE
-from ..entry import Field, FieldError, Form
 from ..session import Session
+from ..sheets.entry import Field, FieldError, Form
 from .display_run import DisplayPlan
 from .guided import Addresses
 

@@ -9,10 +9,10 @@ from tallmast.notebook.records import FarEnd
 from tallmast.units import read, show
 from tallmast.units.quantity import LEVEL, LOSS
 
-from ..entry import Field, Form
 from ..levels.sheets import placed_field, placed_pieces
-from ..records import text_of
 from ..session import Session
+from ..sheets.entry import Field, Form
+from ..sheets.keeping import text_of
 from ..sheets.record_sheet import RecordSheet
 
 

@@ -6,8 +6,8 @@ from typing import Any
 
 from tallmast.notebook.records import Cut
 
-from ..entry import Field
 from ..session import Session
+from ..sheets.entry import Field
 from ..sheets.record_sheet import RecordSheet, Values, declared_fields, values_of
 
 CUT = RecordSheet(

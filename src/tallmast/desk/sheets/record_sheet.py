@@ -16,9 +16,9 @@ from tallmast.notebook.records.asked import AskedField, asked_of
 from tallmast.units import read, show
 from tallmast.units.quantity import LEVEL
 
-from ..entry import Field, FieldError, Form
-from ..records import history, keep, made, reason_fields, remover, text_of
 from ..session import Session
+from .entry import Field, FieldError, Form
+from .keeping import history, keep, made, reason_fields, remover, text_of
 from .parts import PARTS
 
 R = TypeVar("R", bound=Record)

@@ -10,8 +10,8 @@ from tallmast.notebook.records import Antenna, Claim, Piece, Question, State
 from tallmast.notebook.store import Entry
 from tallmast.units import read, show
 
-from ..entry import Field, FieldError, Form
 from ..session import Session
+from ..sheets.entry import Field, FieldError, Form
 from ..sheets.record_sheet import RecordSheet, Values, named_once
 
 

@@ -19,10 +19,10 @@ from PySide6.QtWidgets import (
 from tallmast.figures.paper import Paper
 from tallmast.findings.figure import Figure
 
-from .parts import label
+from ..parts import label
 
 if TYPE_CHECKING:
-    from .entry import EntrySheet
+    from ..sheets.entry import EntrySheet
 
 WIDTH = 292
 

@@ -16,16 +16,16 @@ from tallmast.notebook.records import Antenna, Cut, DisplayRun, GainTable, Place
 from tallmast.notebook.store import Entry, new_series
 from tallmast.units import show
 
+from ..bench.bring_forms import bring_sweep_form
+from ..bench.sheets import sweep_fields, sweep_settings
+from ..field.log_forms import log_entry
+from ..levels.sheets import display_fields, display_settings
+from ..pattern.sheets import cut_fields, cut_settings
+from ..session import Session
+from ..sheets.entry import Field, FieldError, Form, Later
+from ..sheets.keeping import antenna_choices
+from ..sheets.record_sheet import FIRST, choices_of
 from .arrived import Arrived
-from .bench.bring_forms import bring_sweep_form
-from .bench.sheets import sweep_fields, sweep_settings
-from .entry import Field, FieldError, Form, Later
-from .field.log_forms import log_entry
-from .levels.sheets import display_fields, display_settings
-from .pattern.sheets import cut_fields, cut_settings
-from .records import antenna_choices
-from .session import Session
-from .sheets.record_sheet import FIRST, choices_of
 from .table_sheet import Memory, Owner, table_form
 
 

@@ -22,8 +22,8 @@ from PySide6.QtWidgets import (
 
 from tallmast.figures.paper import Paper
 
+from ..parts import label
 from .index import Thing, search
-from .parts import label
 
 
 class Finder(QDialog):

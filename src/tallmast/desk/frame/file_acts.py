@@ -19,9 +19,9 @@ from tallmast.units import show
 from .settings import data_folder
 
 if TYPE_CHECKING:
-    from .bringing import Bringing
-    from .entry import Form
-    from .session import Session
+    from ..importing.queue import Bringing
+    from ..session import Session
+    from ..sheets.entry import Form
     from .tape import Tape
 
 
@@ -99,7 +99,7 @@ class FileActs(QMainWindow):
             return False
         from tallmast.notebook.records import Question
 
-        from .sheets.record_sheet import form
+        from ..sheets.record_sheet import form
 
         self.session.open(notebook)
         self.climb_to("shelf")

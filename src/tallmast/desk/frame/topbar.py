@@ -11,8 +11,8 @@ from tallmast.figures.sheet import Sheet
 from tallmast.notebook.records import Antenna, Question
 from tallmast.units import show
 
-from .parts import Flow, button, label
-from .theme import icon
+from ..parts import Flow, button, label
+from ..theme import icon
 
 
 class Chip(QAbstractButton):

@@ -15,15 +15,15 @@ from tallmast.formats.sniff import is_notebook
 from tallmast.notebook.store import Entry
 from tallmast.units import show
 
+from ..bench.sheets import carried_settings
+from ..sheets.entry import Form
+from ..sheets.keeping import photo_entry
 from .arrived import Arrived, Corrected, load
-from .bench.sheets import carried_settings
-from .bringing_kinds import sheet_of, sweeps_entry, sweeps_sheet, waypoints_entry
-from .entry import Form
-from .records import photo_entry
+from .owners import sheet_of, sweeps_entry, sweeps_sheet, waypoints_entry
 from .watching import Watched
 
 if TYPE_CHECKING:
-    from .window import Window
+    from ..frame.window import Window
 
 
 MOMENT_S, PAINTED_MS = 0.15, 20

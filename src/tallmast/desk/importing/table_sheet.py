@@ -12,9 +12,9 @@ from tallmast.formats.text import decode
 from tallmast.notebook.store import Entry
 from tallmast.units import show
 
+from ..session import Session
+from ..sheets.entry import Field, FieldError, Form, Later
 from .arrived import Arrived, shape_of
-from .entry import Field, FieldError, Form, Later
-from .session import Session
 
 EXCERPT_LINES = 5
 

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVB
 from tallmast.figures.paper import Paper
 from tallmast.findings.climb import Climb
 
-from .parts import Flow, button, clear_layout, label
+from ..parts import Flow, button, clear_layout, label
 
 if TYPE_CHECKING:
     from .window import Window

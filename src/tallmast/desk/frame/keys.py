@@ -93,7 +93,7 @@ def card(rung: str, words: dict[str, str], shared: list[tuple[str, str]]) -> dic
     if rung == "field":
         panel = [(key, f"run on: {what}") for key, what in WHILE_A_RUN_IS_ON]
     elif rung == "bench":
-        from .bench.live import LiveBench
+        from ..bench.live import LiveBench
 
         panel = [(key, f"sweeping: {what}") for _, keys in LiveBench.KEYS for key, what, _ in keys]
     singles = [("1–7", "climb to a rung"), *((key, what) for key, what in shared if len(key) == 1)]

@@ -31,21 +31,21 @@ from tallmast.notebook.records import Antenna, Record
 from tallmast.notebook.store import Act
 from tallmast.units import show
 
+from ..rung_view import RungView
+from ..session import Session
+from ..theme import app_icon, dress
 from . import acts as acts_module
 from . import keys
 from .file_acts import FileActs
 from .mast import Mast
-from .rung_view import RungView
-from .session import Session
 from .settings import Settings
 from .side import Side
 from .tape import Tape, change_words
-from .theme import app_icon, dress
 from .topbar import TopBar
 
 if TYPE_CHECKING:
-    from .bringing import Bringing
-    from .entry import EntrySheet, Form
+    from ..importing.queue import Bringing
+    from ..sheets.entry import EntrySheet, Form
     from .start import StartPage
 
 R = TypeVar("R", bound=Record)
@@ -156,7 +156,7 @@ class Window(FileActs):
     @cached_property
     def bringing(self) -> Bringing:
         """Whatever brings files in."""
-        from .bringing import Bringing
+        from ..importing.queue import Bringing
 
         return Bringing(self)
 
@@ -368,7 +368,7 @@ class Window(FileActs):
 
     def write(self, form: Form) -> None:
         """Open an entry sheet at the side."""
-        from .entry import EntrySheet
+        from ..sheets.entry import EntrySheet
 
         before = self.sheet
         if before is not None:
@@ -394,7 +394,7 @@ class Window(FileActs):
     @property
     def sheet(self) -> EntrySheet | None:
         """The entry sheet in front, if any."""
-        from .entry import EntrySheet
+        from ..sheets.entry import EntrySheet
 
         area = self.side.entry
         widget = area.widget() if area is not None else None
@@ -402,7 +402,7 @@ class Window(FileActs):
 
     def start_live(self) -> None:
         self.climb_to("field")
-        from .field.view import FieldView
+        from ..field.view import FieldView
 
         view = self._view("field")
         assert isinstance(view, FieldView)
@@ -423,7 +423,7 @@ class Window(FileActs):
         self.on("levels", "start_substitution")
 
     def keep_tried(self) -> None:
-        from .levels.forms import keep_tried
+        from ..levels.forms import keep_tried
 
         keep_tried(self.session)
 
@@ -537,7 +537,7 @@ class Window(FileActs):
 
     def write_record(self, model: type[R], old: R | None = None) -> None:
         """Open the sheet of a new record of a kind, or of one that was kept before."""
-        from .sheets.record_sheet import form
+        from ..sheets.record_sheet import form
 
         self.write(form(self.session, model, old))
 

@@ -9,9 +9,9 @@ from tallmast.notebook.records import Record
 from tallmast.notebook.store import Entry, RawFile
 from tallmast.units import show
 
+from ..frame.tape import act_time, act_words
+from ..session import Session
 from .entry import Field, Shown
-from .session import Session
-from .tape import act_time, act_words
 
 R = TypeVar("R", bound=Record)
 

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 
 from tallmast.units.read import UnitError
 
-from .parts import button, label
+from ..parts import button, label
 
 
 class Shown(str):

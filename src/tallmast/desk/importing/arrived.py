@@ -14,7 +14,7 @@ from tallmast.formats.errors import FormatError
 from tallmast.formats.format import Format
 from tallmast.notebook.store import RawFile
 
-from .session import LARGE_BYTES
+from ..session import LARGE_BYTES
 
 Corrected = Mapping[str, tuple[str, dict[str, str]]]
 """By the shape of a table the kind and columns that a person said the last time."""

@@ -14,8 +14,8 @@ from tallmast.notebook.changes import Change
 from tallmast.notebook.store import Act
 from tallmast.units import show
 
-from .parts import label
-from .theme import icon
+from ..parts import label
+from ..theme import icon
 
 
 def act_time(act: Act, today: str | None = None) -> str:

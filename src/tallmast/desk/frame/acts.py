@@ -30,7 +30,7 @@ from tallmast.notebook.records import (
 )
 
 if TYPE_CHECKING:
-    from .entry import Form
+    from ..sheets.entry import Form
     from .window import Window
 
 

@@ -1,0 +1,1 @@
+"""Bringing files in: one queue, one sheet for each kind of table."""
