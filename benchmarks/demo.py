@@ -26,7 +26,7 @@ def opened() -> Iterator[tuple[QApplication, Window]]:
         app = make_app()
         window = Window()
         window.show()
-        window.open_demo()
+        window.files.open_demo()
         window.session.settle()
         yield app, window
         window.close()

@@ -55,7 +55,7 @@ def run() -> tuple[str, bool]:
             ticker.timeout.connect(tick)
             ticker.start()
             start = time.perf_counter()
-            window.bringing.take(paths)
+            window.files.bringing.take(paths)
             while window.sheet is None:
                 app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
             window.sheet.keep()

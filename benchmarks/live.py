@@ -36,10 +36,10 @@ def run() -> tuple[str, bool]:
 
         from tallmast.instruments.driver import SweepPlan
 
-        window.start_analyzer()
-        live = window._view("bench").live  # type: ignore[attr-defined]
-        live.set_plan(SweepPlan(840e6, 900e6, POINTS))
-        live.attach_antenna()
+        window.act("analyzer")
+        live = window.views["bench"].live  # type: ignore[attr-defined]
+        live.procedure.set_plan(SweepPlan(840e6, 900e6, POINTS))
+        live.procedure.hands.attach_antenna()
 
         def run_for(seconds: float) -> None:
             loop = QEventLoop()
@@ -64,8 +64,8 @@ def run() -> tuple[str, bool]:
         run_for(SECONDS)
         rate = (live.view.painted - before) / (time.perf_counter() - start)
         ticker.stop()
-        live.loop.pause()
-        bare = _bare_rate(live.address)
+        live.procedure.line.pause()
+        bare = _bare_rate(live.procedure.address)
     late = float(np.percentile(delays, 99))
     line = (
         f"{rate:.0f} sweeps a second painted (limit {LEAST_RATE:.0f}), the loop {late:.0f} ms late at the 99th percentile "

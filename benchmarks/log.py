@@ -62,7 +62,7 @@ def run() -> tuple[str, bool]:
             pd.read_csv(path)
             pandas_s.append(time.perf_counter() - start)
             start = time.perf_counter()
-            window.bringing.take([path])
+            window.files.bringing.take([path])
             while window.sheet is None:
                 app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
             window.sheet.keep()

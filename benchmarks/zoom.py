@@ -28,7 +28,7 @@ def run() -> tuple[str, bool]:
         window.session.focus(antenna.id)
         window.session.settle()
         window.climb_to("bench")
-        view = window._view("bench")
+        view = window.views["bench"]
         app.processEvents()
         took = []
         for step in range(60):

@@ -28,7 +28,7 @@ from tallmast.desk.window import Window
 app = make_app()
 window = Window()
 window.show()
-window.open_demo()
+window.files.open_demo()
 window.session.settle()
 window.grab()
 assert window.views[window.rung].sentence.text().startswith("Flat Panel")

@@ -46,8 +46,8 @@ def live(hands):
     """The panel, sweeping on the practice bench."""
     hands.press_on("bench", "b")
     panel = hands.window.views["bench"].live
-    hands.qtbot.waitUntil(lambda: panel.raw is not None, timeout=20_000)
-    panel.practice.bench.warm_up = panel.practice.bench.drift_per_hour = 0.0
+    hands.qtbot.waitUntil(lambda: panel.procedure.raw is not None, timeout=20_000)
+    panel.procedure.hands.server.bench.warm_up = panel.procedure.hands.server.bench.drift_per_hour = 0.0
     return panel
 
 
@@ -64,15 +64,20 @@ def calibrated(hands, live) -> None:
     hands.press("c")
     for key in "OSL":
         hands.press(key)
-        before = len(live.guide.seen)
+        before = len(live.procedure.calibrating.guide.seen)
         hands.press("c")
-        hands.qtbot.waitUntil(lambda before=before: live.guide is None or len(live.guide.seen) > before, timeout=10_000)
+        hands.qtbot.waitUntil(
+            lambda before=before: (
+                live.procedure.calibrating.guide is None or len(live.procedure.calibrating.guide.seen) > before
+            ),
+            timeout=10_000,
+        )
     until(hands, Calibration, 1)
 
 
 def test_the_whole_session_by_keys(hands, live):
     """Qualify, calibrate, sweep, cut by the formula, sweep, cut by its own slope, sweep, cross-check: into the band."""
-    bench = live.practice.bench
+    bench = live.procedure.hands.server.bench
     calibrated(hands, live)
     assert "not checked yet" in live.heading.text()
     hands.press("v")
@@ -131,13 +136,13 @@ def test_a_hand_near_is_one_key(hands, live):
     hands.press("k")
     until(hands, Sweep, 1)
     hands.press("h")
-    assert live.practice.bench.hand
+    assert live.procedure.hands.server.bench.hand
     hands.press("k")
     until(hands, Sweep, 2)
     assert kept(hands, Sweep)[1].hand_near
     assert any("a hand near moves it −" in tag.text() for tag in hands.window.views["bench"].tags.parts)
     hands.press("h")
-    assert not live.practice.bench.hand
+    assert not live.procedure.hands.server.bench.hand
 
 
 def test_moving_the_fixture_is_told_at_the_next_sweep(hands, live):
@@ -166,7 +171,7 @@ def test_the_wrong_thing_attached_is_told_and_nothing_kept(hands, live):
     hands.press("c")
     assert "The load is attached. Screw on the open" in live.todo.text()
     hands.press(Qt.Key.Key_Escape)
-    assert live.guide is None and live.isVisible()
+    assert live.procedure.calibrating.guide is None and live.isVisible()
     assert kept(hands, Sweep) == [] and kept(hands, Calibration) == []
     hands.press("v")
     assert "no calibration" in live.todo.text()
@@ -174,15 +179,15 @@ def test_the_wrong_thing_attached_is_told_and_nothing_kept(hands, live):
 
 def test_stop_and_go_and_hold(hands, live):
     hands.press(Qt.Key.Key_Space)
-    assert not live.loop.going
+    assert not live.procedure.line.going
     assert "stopped" in live.said.text()
     hands.press("j")
     hands.press(Qt.Key.Key_Space)
-    hands.qtbot.waitUntil(lambda: live.view.held is not None, timeout=5000)
-    low, high = live.view.held
+    hands.qtbot.waitUntil(lambda: live.procedure.held is not None, timeout=5000)
+    low, high = live.procedure.held
     assert (low <= high).all()
     hands.press("j")
-    assert live.view.held is None
+    assert live.procedure.held is None
     live.view.grab()
     assert live.view.painted > 0
     assert "Live sweep of Shed Yagi" in live.view.accessibleName()
@@ -193,7 +198,7 @@ def test_keeping_while_stopped_sweeps_once_and_stops_again(hands, live):
     hands.press(Qt.Key.Key_Space)
     hands.press("k")
     until(hands, Sweep, 1)
-    assert not live.loop.going
+    assert not live.procedure.line.going
 
 
 @pytest.mark.parametrize(
@@ -205,9 +210,11 @@ def test_the_plan_by_ends_or_by_centre(hands, live, values, span):
     hands.sheet_opens()
     hands.fill({**values, "points": "201", "averages": "4"})
     hands.keep()
-    hands.qtbot.waitUntil(lambda: live.raw is not None and len(live.raw.gamma) == 201, timeout=10_000)
-    assert (live.raw.frequency_hz[0], live.raw.frequency_hz[-1]) == pytest.approx(span)
-    assert live.plan.averages == 4
+    hands.qtbot.waitUntil(
+        lambda: live.procedure.raw is not None and len(live.procedure.raw.gamma) == 201, timeout=10_000
+    )
+    assert (live.procedure.raw.frequency_hz[0], live.procedure.raw.frequency_hz[-1]) == pytest.approx(span)
+    assert live.procedure.plan.averages == 4
 
 
 def test_a_plan_that_makes_no_sense_is_refused(hands, live):
@@ -221,7 +228,7 @@ def test_a_plan_that_makes_no_sense_is_refused(hands, live):
 def test_a_cable_pulled_and_plugged_in_again(hands, live, qtbot):
     said = []
     hands.window.session.trouble.connect(said.append)
-    port = live.practice.analyzer
+    port = live.procedure.hands.server.analyzer
     faulty = port.scpi.take
     port.scpi.take = lambda line: b"" if "DATA?" in line else faulty(line)
     port.unplug()
@@ -247,15 +254,15 @@ def test_the_connection_sheet_offers_the_practice_bench_and_takes_an_address(han
     hands.window.session.trouble.connect(said.append)
     hands.press(Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: any("Nothing answers at TCPIP0::127.0.0.1::9" in s for s in said), timeout=15_000)
-    assert not live.practice_row.isVisible()
+    assert not live.rows[-1][1].isVisible()
     hands.press_on("bench", "b")
     hands.sheet_opens()
     remembered = hands.window.sheet.fields["address"].line.text()
     assert remembered == "TCPIP0::127.0.0.1::9::SOCKET", "remembered for the next time"
     hands.press(Qt.Key.Key_Escape)
-    live.connect_to("practice bench")
-    qtbot.waitUntil(lambda: live.raw is not None, timeout=15_000)
-    assert live.practice_row.isVisible()
+    live.procedure.connect_to("practice bench")
+    qtbot.waitUntil(lambda: live.procedure.raw is not None, timeout=15_000)
+    assert live.rows[-1][1].isVisible()
 
 
 def test_a_driver_that_breaks_is_told(hands, live, qtbot, monkeypatch):
@@ -272,28 +279,28 @@ def test_a_driver_that_breaks_is_told(hands, live, qtbot, monkeypatch):
         def close(self):
             pass
 
-    monkeypatch.setattr("tallmast.desk.bench.live.makers", lambda: {"SCPI": lambda address: Broken()})
+    monkeypatch.setattr("tallmast.procedures.analyzer.makers", lambda: {"SCPI": lambda address: Broken()})
     said = []
     hands.window.session.trouble.connect(said.append)
-    live.connect_to("somewhere")
+    live.procedure.connect_to("somewhere")
     qtbot.waitUntil(lambda: any("The driver failed (ZeroDivisionError" in s for s in said), timeout=10_000)
 
 
 def test_another_analyzers_calibration_is_not_used(hands, live):
     calibrated(hands, live)
-    assert live._calibration is not None
+    assert live.procedure._calibration is not None
     record = kept(hands, Calibration)[0]
     hands.window.session.write(Entry("other", [record.revised(analyzer="another one")]))
     hands.settle()
-    assert live._calibration is None
+    assert live.procedure._calibration is None
     assert "not calibrated here" in live.heading.text()
 
 
 def test_the_window_closes_while_it_sweeps(hands, live):
-    loop = live.loop
+    loop = live.procedure.line
     hands.window.close()
     assert loop.isFinished()
-    assert live.practice is None
+    assert live.procedure.hands.server is None
 
 
 def test_the_practice_bench_is_what_the_panel_shows(hands, live, qtbot):
@@ -302,17 +309,17 @@ def test_the_practice_bench_is_what_the_panel_shows(hands, live, qtbot):
     truth.attach("Shed Yagi")
     qtbot.waitUntil(
         lambda: (
-            isinstance(live.raw, RawSweep)
-            and live.view.reading.resonance_hz is not None
-            and abs(live.view.reading.resonance_hz - 854.2e6) < 6e6
+            isinstance(live.procedure.raw, RawSweep)
+            and live.procedure.reading.resonance_hz is not None
+            and abs(live.procedure.reading.resonance_hz - 854.2e6) < 6e6
         ),
         timeout=10_000,
     )
-    assert np.abs(live.raw.gamma).max() < 1.2
+    assert np.abs(live.procedure.raw.gamma).max() < 1.2
 
 
 def test_a_cable_is_measured_and_its_bad_joint_found(hands, live):
-    bench = live.practice.bench
+    bench = live.procedure.hands.server.bench
     bench.directivity = bench.source_match = 0.0
     bench.tracking = 1.0  # an analyzer without errors of its own, so that no calibration is needed
     hands.press("u")
@@ -327,7 +334,7 @@ def test_a_cable_is_measured_and_its_bad_joint_found(hands, live):
     hands.keep()
     until(hands, CableSweep, 1)
     reading = hands.window.session.climb.bench.cables[0]
-    truth = float(live.practice.bench.cable.loss_db(np.array([869e6]))[0])
+    truth = float(live.procedure.hands.server.bench.cable.loss_db(np.array([869e6]))[0])
     assert reading.loss.value == pytest.approx(truth, abs=0.12)
     assert reading.length.value == pytest.approx(3.0, abs=0.03)
     hands.press("d")
@@ -342,7 +349,7 @@ def test_a_cable_is_measured_and_its_bad_joint_found(hands, live):
     assert min(abs(step.distance_m - 1.85) for step in again.steps) < 0.03
     assert any("something reflects at 1.8" in tag.text() for tag in hands.window.views["bench"].tags.parts)
     hands.press("d")
-    assert live.practice.bench.cable.length_m == 0
+    assert live.procedure.hands.server.bench.cable.length_m == 0
 
 
 def test_an_antenna_of_ones_own_can_be_practised_with(hands, live, qtbot):
@@ -351,7 +358,7 @@ def test_an_antenna_of_ones_own_can_be_practised_with(hands, live, qtbot):
     hands.write("a", {"name": "Broom Whip", "type": "whip", "cut_part": "82 mm"})
     hands.press_on("bench", "b")
     hands.press("a")
-    assert live.practice.bench.attached == "Broom Whip"
+    assert live.procedure.hands.server.bench.attached == "Broom Whip"
     hands.press("k")
     until(hands, Sweep, 1)
     focus = hands.window.session.climb.bench.focus
@@ -365,10 +372,10 @@ def test_taking_back_a_cut_puts_the_practice_wire_back(hands, live):
     hands.sheet_opens()
     hands.fill({"cut": "0.7 mm"})
     hands.keep()
-    assert live.practice.bench.antennas["Shed Yagi"].cut_m == pytest.approx(0.7e-3)
+    assert live.procedure.hands.server.bench.antennas["Shed Yagi"].cut_m == pytest.approx(0.7e-3)
     hands.chord("z")
     hands.settle()
-    assert live.practice.bench.antennas["Shed Yagi"].cut_m == 0.0
+    assert live.procedure.hands.server.bench.antennas["Shed Yagi"].cut_m == 0.0
 
 
 @pytest.mark.parametrize(("typed", "words"), [("0 mm", "above zero"), ("84 mm", "can't be cut off it")])
@@ -392,7 +399,7 @@ def test_a_measured_cable_goes_into_the_fixture_and_out_of_the_readings(hands, l
     hands.keep()
     hands.press("e")
     assert "No cable was measured" in live.todo.text()
-    live.set_plan(SweepPlan(600e6, 1100e6, 801))
+    live.procedure.set_plan(SweepPlan(600e6, 1100e6, 801))
     calibrated(hands, live)
     hands.press("d")
     hands.press("s")
@@ -405,7 +412,7 @@ def test_a_measured_cable_goes_into_the_fixture_and_out_of_the_readings(hands, l
     hands.press("e")
     hands.settle()
     cable = kept(hands, Fixture)[-1].cable
-    true = live.practice.bench.cable
+    true = live.procedure.hands.server.bench.cable
     assert cable.length_m == pytest.approx(3.0, abs=0.02)
     assert cable.loss_db == pytest.approx(float(true.loss_db(np.array([869e6]))[0]), abs=0.03)
     assert cable.root_db > 0
@@ -413,7 +420,7 @@ def test_a_measured_cable_goes_into_the_fixture_and_out_of_the_readings(hands, l
     hands.press("k")
     until(hands, Sweep, 1)
     reading = hands.window.session.climb.bench.focus.sweep
-    true_swr = live.practice.bench.true_swr(reading.at_hz)
+    true_swr = live.procedure.hands.server.bench.true_swr(reading.at_hz)
     low, high = reading.at.interval
     assert low - 0.1 < true_swr < high + 0.1
 
@@ -421,7 +428,7 @@ def test_a_measured_cable_goes_into_the_fixture_and_out_of_the_readings(hands, l
 def test_a_better_definition_of_the_standards_mends_sweeps_already_kept(hands, live):
     hands.press("t")
     assert "Calibrate first" in live.todo.text()
-    live.practice.bench.noise = 0.0
+    live.procedure.hands.server.bench.noise = 0.0
     calibrated(hands, live)
     hands.press("a")
     hands.press("k")
@@ -429,7 +436,7 @@ def test_a_better_definition_of_the_standards_mends_sweeps_already_kept(hands, l
 
     def off() -> float:
         reading = hands.window.session.climb.bench.focus.sweep
-        return float(np.abs(reading.gamma - live.practice.bench.true_gamma(reading.frequency_hz)).max())
+        return float(np.abs(reading.gamma - live.procedure.hands.server.bench.true_gamma(reading.frequency_hz)).max())
 
     right = off()
     hands.press("t")
@@ -471,13 +478,13 @@ def test_the_practice_meter_is_read_by_one_key_and_held_against_the_sweep(hands,
     hands.press("r")
     until(hands, MeterReading, 1)
     reading = kept(hands, MeterReading)[0]
-    assert reading.swr == pytest.approx(live.practice.bench.true_swr(869e6), rel=0.05)
+    assert reading.swr == pytest.approx(live.procedure.hands.server.bench.true_swr(869e6), rel=0.05)
     assert (reading.forward_w, reading.power_w) == (pytest.approx(0.4, rel=0.05), reading.forward_w)
     assert any("meter agrees" in tag.text() for tag in hands.window.views["bench"].tags.parts)
 
 
 def test_a_state_that_says_sleeved_or_bent_is_so_on_the_practice_bench(hands, live):
-    bench = live.practice.bench
+    bench = live.procedure.hands.server.bench
     plain = bench.antennas["Shed Yagi"].f0_hz
     hands.press(Qt.Key.Key_Escape)
     for name, share in (

@@ -154,7 +154,7 @@ def test_a_sweep_saved_for_another_program_comes_back_the_same(hands, tmp_path, 
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
     session = hands.window.session
     sweep = session.evidence.sweeps(session.focus_antenna.id)[-1]
-    with hands.qtbot.waitSignal(hands.window.written_out):
+    with hands.qtbot.waitSignal(hands.window.files.written_out):
         hands.window.act("save sweep")
     data = path.read_bytes()
     read = sweep_table.read(data, path.name).reflection if ending == ".csv" else touchstone.read(data, path.name)
@@ -165,8 +165,8 @@ def test_a_sweep_saved_for_another_program_comes_back_the_same(hands, tmp_path, 
 
 def test_a_sweep_is_not_saved_under_an_ending_that_means_nothing(hands, tmp_path):
     session = hands.window.session
-    with hands.qtbot.waitSignal(hands.window.written_out):
-        hands.window.save_sweep(session.evidence.all(Sweep)[0], tmp_path / "out.doc")
+    with hands.qtbot.waitSignal(hands.window.files.written_out):
+        hands.window.files.save_sweep(session.evidence.all(Sweep)[0], tmp_path / "out.doc")
     assert "written as .s1p, .ts or .csv, not as .doc" in hands.trouble
     assert not (tmp_path / "out.doc").exists()
 
@@ -321,7 +321,7 @@ def folder(hands, tmp_path, monkeypatch):
     (made / "old.s1p").write_text("# MHz S RI R 50\n860 .1 0\n870 .1 0\n880 .1 0\n")
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(made))
     hands.window.act("watch")
-    assert hands.window.bringing.watching == made
+    assert hands.window.files.bringing.watching == made
     return made
 
 
@@ -342,7 +342,7 @@ def test_a_sweep_that_is_written_slowly_is_taken_when_it_is_whole(hands, folder,
     with (folder / "slow.s1p").open("w") as file:
         file.write("# MHz S RI R 50\n860 .3 0\n")
         file.flush()
-        hands.window.bringing._watched._look()
+        hands.window.files.bringing._watched._look()
         file.write("870 .2 0\n880 .3 0\n890 .4 0\n")
     qtbot.waitUntil(lambda: len(hands.window.session.evidence.all(Sweep)) == before + 1, timeout=10_000)
     assert len(hands.window.session.evidence.series(newest(hands, Sweep).series_id)["re"]) == 4
@@ -356,7 +356,7 @@ def test_what_is_no_sweep_in_a_watched_folder_is_told_and_the_watch_goes_on(hand
     (folder / "good.s1p").write_text("# MHz S RI R 50\n860 .3 0\n870 .2 0\n880 .3 0\n")
     qtbot.waitUntil(lambda: len(hands.window.session.evidence.all(Sweep)) == before + 1, timeout=10_000)
     hands.window.act("watch")
-    assert hands.window.bringing.watching is None
+    assert hands.window.files.bringing.watching is None
 
 
 def test_stopping_keeps_what_was_read(hands, tmp_path, qtbot):
@@ -365,7 +365,7 @@ def test_stopping_keeps_what_was_read(hands, tmp_path, qtbot):
     for i in range(60):
         (tmp_path / f"{i:02d}.s1p").write_text(touchstone.write(f, np.full(3001, 0.1 + 0j)))
     hands.drop(*sorted(tmp_path.glob("*.s1p")))
-    qtbot.waitUntil(lambda: bool(hands.window.bringing._sweeps), timeout=10_000)
+    qtbot.waitUntil(lambda: bool(hands.window.files.bringing._sweeps), timeout=10_000)
     hands.window.tape.stop.click()
     hands.sheet_opens()
     count = int(hands.window.sheet.form.title.split()[-2]) if "sweeps" in hands.window.sheet.form.title else 1

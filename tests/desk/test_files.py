@@ -80,7 +80,7 @@ def test_the_list_of_the_last_notebooks_opens_one(hands, tmp_path):
     Notebook.create(tmp_path / "other.tallmast").close()
     window.open_notebook(tmp_path / "other.tallmast")
     hands.settle()
-    action = next(a for a in window.recent_menu.actions() if a.text() == "demo")
+    action = next(a for a in window.menus.recent.actions() if a.text() == "demo")
     action.trigger()
     hands.settle()
     assert window.session.notebook.path.stem == "demo"
@@ -141,7 +141,7 @@ def test_the_bundle_and_what_stops_it(hands, monkeypatch, tmp_path):
 
 def test_a_report_into_nowhere_is_told(hands, monkeypatch, tmp_path):
     answering(monkeypatch, "getSaveFileName", (str(tmp_path / "no folder" / "r.html"), ""))
-    with hands.qtbot.waitSignal(hands.window.written_out, timeout=30_000) as told:
+    with hands.qtbot.waitSignal(hands.window.files.written_out, timeout=30_000) as told:
         hands.chord("r")
     assert told.args == [False]
     assert "r.html" in hands.trouble
@@ -171,6 +171,6 @@ def test_a_demo_that_can_t_be_written_is_told(window, qtbot, monkeypatch, tmp_pa
 @pytest.mark.skipif(os.geteuid() == 0, reason="root may write everywhere")
 def test_a_new_notebook_in_a_read_only_folder_is_told(window, qtbot, tmp_path):
     tmp_path.chmod(0o500)
-    assert not window.new_notebook(tmp_path / "n.tallmast")
+    assert not window.files.new_notebook(tmp_path / "n.tallmast")
     assert "can't be made" in Hands(qtbot, window).trouble
     tmp_path.chmod(0o700)

@@ -194,7 +194,7 @@ def test_report_nonsense():
 
 def test_what_is_typed_for_an_antenna_that_there_is_not_is_refused(window, tmp_path, qtbot):
     """With nothing on the shelf there is nothing to choose, so anything could be typed."""
-    assert window.new_notebook(tmp_path / "n.tallmast")
+    assert window.files.new_notebook(tmp_path / "n.tallmast")
     for model, values in ((Claim, {"value": "8 dBi"}), (Run, {"power": "10 mW"}), (MeterReading, {"swr": "1.2"})):
         sheet = EntrySheet(form(window.session, model))
         sheet.build()

@@ -3,13 +3,13 @@
 import re
 
 import pytest
-from PySide6.QtWidgets import QScrollArea
+from PySide6.QtWidgets import QLabel, QScrollArea
 
-from tallmast.desk.bench.live import LiveBench
 from tallmast.desk.frame import keys
 from tallmast.desk.frame.finder import KeyCard
 from tallmast.desk.frame.help import HELP
 from tallmast.findings.climb import RUNGS
+from tallmast.procedures.analyzer import Analyzer
 
 SHARED = set("QAVOWT?.,1234567")
 """The same on every rung."""
@@ -60,7 +60,7 @@ def test_the_same_letter_means_what_the_front_rung_says(hands):
 
 @pytest.mark.parametrize("rung", RUNGS)
 def test_help_names_no_key_that_does_nothing_there(rung):
-    panel = {key for _, group in LiveBench.KEYS for key, _, _ in group} if rung == "bench" else set()
+    panel = {key for row in Analyzer.rows for key in (k.press for k in row.keys)} if rung == "bench" else set()
     named = set(re.findall(r"\(([A-Z])\b", " ".join(HELP[rung])))
     named |= set(re.findall(r"(?:^|[.:;] )([A-Z]): ", " ".join(HELP[rung])))
     assert named <= set(keys.BY_RUNG[rung]) | SHARED | panel
@@ -76,6 +76,6 @@ def test_the_card_opens_at_the_front_rung_and_fits_a_small_window(hands, number)
     area = card.findChild(QScrollArea)
     assert area.horizontalScrollBar().maximum() == 0
     assert card.height() <= 700
-    first = keys.card(window.rung, {name: act.words for name, act in window.acts.items()}, window._shared_keys())
-    assert next(iter(first)) == f"Here, on {window.rung.capitalize()}"
+    heads = [part.text() for part in card.findChildren(QLabel) if part.objectName() == "sideTitle"]
+    assert heads[0] == f"Here, on {window.rung.capitalize()}"
     card.reject()

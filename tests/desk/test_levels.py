@@ -229,13 +229,15 @@ class TestGuided:
     def test_a_pad_is_measured_on_the_practice_bench_by_keys(self, hands, view, qtbot):
         hands.press("z")
         panel = view.substitution
-        assert panel.piece.name == "6 dB pad"  # the first that was not measured
+        assert panel.procedure.piece.name == "6 dB pad"  # the first that was not measured
         for count in range(1, 6):
             hands.press(Qt.Key.Key_Return)
-            qtbot.waitUntil(lambda count=count: len(panel.readings) == count and not panel.busy, timeout=20_000)
+            qtbot.waitUntil(
+                lambda count=count: len(panel.procedure.readings) == count and not panel.procedure.busy, timeout=20_000
+            )
         assert panel.said.text().startswith("6 dB pad takes 5.9")
         hands.press("l")
-        qtbot.waitUntil(lambda: panel.leak_dbm is not None and not panel.busy, timeout=20_000)
+        qtbot.waitUntil(lambda: panel.procedure.leak_dbm is not None and not panel.procedure.busy, timeout=20_000)
         hands.press("k")
         hands.settle()
         check = hands.window.session.evidence.all(PadCheck)[-1]
@@ -262,11 +264,11 @@ class TestGuided:
         assert "go together" in hands.window.sheet.trouble.text()
         hands.fill({"meter": "TCPIP0::127.0.0.1::9::SOCKET"})
         hands.keep()
-        assert not panel.range.practising and "practice bench" not in panel.todo.text()
+        assert not panel.procedure.range.practising and "practice bench" not in panel.todo.text()
         hands.press(Qt.Key.Key_Return)
-        qtbot.waitUntil(lambda: not panel.busy and bool(hands.trouble), timeout=30_000)
+        qtbot.waitUntil(lambda: not panel.procedure.busy and bool(hands.trouble), timeout=30_000)
         assert "still here" in hands.trouble
-        assert panel.readings == []
+        assert panel.procedure.readings == []
 
     def test_a_display_is_stepped_on_the_practice_bench(self, hands, view, qtbot):
         hands.press("x")
@@ -274,12 +276,14 @@ class TestGuided:
         hands.fill({"receiver": "camera screen", "scale": "picture", "to": "50 dB"})
         hands.keep()
         panel = view.display_run
-        qtbot.waitUntil(lambda: panel.plan is not None and panel.plan.zero_dbm is not None, timeout=20_000)
-        assert panel.plan.zero_dbm == pytest.approx(-46.2, abs=0.2)
+        qtbot.waitUntil(
+            lambda: panel.procedure.plan is not None and panel.procedure.plan.zero_dbm is not None, timeout=20_000
+        )
+        assert panel.procedure.plan.zero_dbm == pytest.approx(-46.2, abs=0.2)
         hands.press(Qt.Key.Key_Return)
-        qtbot.waitUntil(lambda: len(panel.shown) == 1 and not panel.busy, timeout=20_000)
+        qtbot.waitUntil(lambda: len(panel.procedure.shown) == 1 and not panel.procedure.busy, timeout=20_000)
         hands.press("r")
-        qtbot.waitUntil(lambda: panel.next_db is None and not panel.busy, timeout=60_000)
+        qtbot.waitUntil(lambda: panel.procedure.next_db is None and not panel.procedure.busy, timeout=60_000)
         hands.press("k")
         hands.settle()
         run = hands.window.session.evidence.all(DisplayRun)[-1]
@@ -306,7 +310,7 @@ class TestGuided:
             assert panel.line.hasFocus()
             hands.press(shown)
             hands.press(Qt.Key.Key_Return)
-        assert panel.shown == [9.0, 8.0, 7.0]
+        assert panel.procedure.shown == [9.0, 8.0, 7.0]
         hands.press("k")
         hands.settle()
         curve_ = hands.window.session.climb.displays["old set"].curve
@@ -320,7 +324,7 @@ class TestGuided:
         panel = view.display_run
         hands.press("loud")
         hands.press(Qt.Key.Key_Return)
-        assert "Expected a number" in hands.trouble and panel.shown == []
+        assert "Expected a number" in hands.trouble and panel.procedure.shown == []
         panel.line.clear()
         hands.press("k")
         hands.press(Qt.Key.Key_Return)
@@ -507,7 +511,7 @@ class TestWriting:
 def test_without_a_chain_the_rung_shows_what_there_is(qtbot, window, tmp_path):
     """A display or a noise floor alone is something; the rung says so and crashes at nothing."""
     hands = Hands(qtbot, window)
-    window.new_notebook(tmp_path / "n.tallmast")
+    window.files.new_notebook(tmp_path / "n.tallmast")
     hands.settle()
     hands.sheet_opens()
     hands.fill({"text": "x", "band": "868-870 MHz"})

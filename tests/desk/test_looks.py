@@ -30,15 +30,16 @@ def test_a_run_goes_on_where_it_stood(hands):
     hands.press("5")
     view = window.views["field"]
     view.start_live()
-    view.live.next_place()
-    view.live.log("H")
+    hands.press(" ")
+    hands.press("h")
     hands.settle()
-    stood = view.live.where.text(), view.live.said.text()
+    stood = view.live.said.text(), view.live.todo.text()
+    assert "heard" in stood[1]
     window.dress_as("Sun")
     hands.settle()
     now = window.views["field"].live
     assert now is not view.live and now.isVisible()
-    assert (now.where.text(), now.said.text()) == stood
+    assert (now.said.text(), now.todo.text()) == stood
 
 
 def test_no_menu_is_left_behind(hands):

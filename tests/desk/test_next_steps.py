@@ -69,7 +69,7 @@ def test_with_everything_there_a_rung_offers_its_own_in_its_own_order():
 
 
 def test_the_buttons_follow_when_something_comes(hands, window, tmp_path):
-    assert window.new_notebook(tmp_path / "n.tallmast")
+    assert window.files.new_notebook(tmp_path / "n.tallmast")
     hands.sheet_opens()
     hands.fill({"text": "Which?", "band": "868-870 MHz"})
     hands.keep()

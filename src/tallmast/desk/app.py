@@ -103,7 +103,7 @@ def _report(window: Window, path: Path) -> int:
 
 def _open(window: Window, notebook: Path | None, demo: bool) -> int:
     if demo:
-        window.open_demo()
+        window.files.open_demo()
         return 0 if window.session.notebook else 1
     if notebook is not None:
         return 0 if window.open_notebook(notebook) else 1
@@ -198,9 +198,9 @@ def _shoot_live(window: Window, shot: Callable[[str], None]) -> None:
             QCoreApplication.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
 
     wait(1)
-    live.attach_antenna()
+    live.procedure.hands.attach_antenna()
     wait(4)
-    live.toggle()
+    live.procedure.toggle()
     shot("bench-live")
-    live.close_all()
+    live.procedure.end()
     view.stop_live()

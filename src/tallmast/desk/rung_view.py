@@ -9,7 +9,6 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from tallmast.figures.paper import Paper
 from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Check, Figure, Finding, Mark, Working
@@ -19,11 +18,10 @@ from .frame import keys
 from .next_steps import offered
 from .parts import Card, Flow, Folded, Ledger, Tag, button, label
 from .picture_view import PictureView
-from .session import Session
 
 if TYPE_CHECKING:
-    from .frame.acts import Act
-    from .frame.window import Window
+    from .frame.act import Act
+    from .protocols import Frame
 
 
 GRAVEST: tuple[Mark, ...] = ("fails", "disagrees", "open", "holds")
@@ -37,9 +35,9 @@ class RungView(QScrollArea):
     acts: Sequence[str] = ()
     """Names of the acts offered under the pictures, the first as the first button."""
 
-    def __init__(self, window: Window, session: Session, paper: Paper) -> None:
+    def __init__(self, frame: Frame) -> None:
         super().__init__()
-        self.window_, self.session, self.paper = window, session, paper
+        self.frame_, self.session, self.paper = frame, frame.session, frame.paper
         self.setObjectName(f"view-{self.rung}")
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -97,6 +95,11 @@ class RungView(QScrollArea):
     def take_keyboard(self) -> bool:
         """Take the keyboard after a sheet was closed, if something on the rung wants it."""
         return False
+
+    @property
+    def panel_keys(self) -> Sequence[tuple[str, str]]:
+        """Keys of the panels that this rung can open, and what they do there."""
+        return ()
 
     def carried(self) -> object | None:
         """What a view made anew in another look must go on with; None: nothing."""
@@ -178,7 +181,7 @@ class RungView(QScrollArea):
         self._offered = list(names)
         self.act_row.clear()
         for i, name in enumerate(names):
-            act: Act = self.window_.acts[name]
+            act: Act = self.frame_.acts[name]
             letter = keys.key_of(name, self.rung) or act.key
             key = f"  {letter}" if letter else ""
             part = button(f"{act.words}{key}", act.run, first=i == 0)

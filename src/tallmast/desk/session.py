@@ -207,6 +207,22 @@ class Session(QObject):
         self.hidden ^= {antenna_id}
         self.hidden_changed.emit()
 
+    def toggle_focus_hidden(self) -> None:
+        antenna = self.focus_antenna
+        if antenna is not None:
+            self.toggle_hidden(antenna.id)
+
+    def step_focus(self, step: int) -> None:
+        """The antenna so many further in the order of the shelf, and round."""
+        antenna = self.focus_antenna
+        if antenna is not None:
+            ids = [a.id for a in self.evidence.antennas]
+            self.focus(ids[(ids.index(antenna.id) + step) % len(ids)])
+
+    def tell(self, trouble: str) -> None:
+        """Say what went wrong; empty: nothing does any more."""
+        self.trouble.emit(trouble)
+
     def pick(self, figure: Figure) -> None:
         self.picked.emit(figure)
 

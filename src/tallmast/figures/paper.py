@@ -134,7 +134,7 @@ SANS, MONO = "IBM Plex Sans", "IBM Plex Mono"
 @cache
 def load_fonts() -> None:
     """Make the shipped fonts known to Qt; once a process, after the application object exists."""
-    folder = Path(__file__).parent.parent / "desk" / "assets" / "fonts"
+    folder = Path(__file__).parent / "fonts"
     for file in sorted(folder.glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(file))
 

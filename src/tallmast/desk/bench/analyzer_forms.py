@@ -8,11 +8,11 @@ from typing import Any
 
 from tallmast.instruments.driver import SweepPlan
 from tallmast.notebook.records import StandardSet
+from tallmast.procedures.practising import PRACTICE
 from tallmast.units import read, show
 
 from ..sheets.entry import Field, FieldError, Form, Shown
 from ..sheets.keeping import decibels, plainly, text_of
-from .practising import PRACTICE
 
 FRINGE_SCALES = (1e-15, 1e-27, 1e-36, 1e-45)
 

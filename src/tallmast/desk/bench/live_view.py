@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import QRectF, QSize, QSizeF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -10,24 +9,19 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from tallmast.figures.live import LiveFrame
 from tallmast.figures.paper import Paper
 from tallmast.figures.sheet import Sheet
-from tallmast.findings.bench.live import LiveReading
-from tallmast.physics.decibels import Floats
+from tallmast.procedures.analyzer import Analyzer
 
 
 class LiveView(QWidget):
-    """Paints at the rate at which sweeps are handed to it."""
+    """Paints what the analyzer reads, at the rate at which it is told to."""
 
-    def __init__(self, paper: Paper, parent: QWidget | None = None) -> None:
+    def __init__(self, analyzer: Analyzer, paper: Paper, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.paper = paper
+        self.analyzer, self.paper = analyzer, paper
         self.setObjectName("livePicture")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(round(230 * paper.scale))
         self.frame: LiveFrame | None = None
-        self.reading: LiveReading | None = None
-        self.kept: LiveReading | None = None
-        self.held: tuple[Floats, Floats] | None = None
-        self.holding = False
         self.painted = 0
         """How often a sweep was painted, for the benchmark and the tests."""
         self._still: QPixmap | None = None
@@ -37,22 +31,7 @@ class LiveView(QWidget):
 
     def show_frame(self, frame: LiveFrame) -> None:
         if frame != self.frame:
-            self.frame, self._still, self.held = frame, None, None
-            self.update()
-
-    def show_reading(self, reading: LiveReading) -> None:
-        self.reading = reading
-        if self.holding:
-            m = reading.magnitude
-            if self.held is None or len(self.held[0]) != len(m):
-                self.held = (m, m)
-            else:
-                self.held = (np.minimum(self.held[0], m), np.maximum(self.held[1], m))
-        self.update()
-
-    def hold(self, wanted: bool) -> None:
-        """Least and greatest of all that comes from now on; off: forgotten."""
-        self.holding, self.held = wanted, None
+            self.frame, self._still = frame, None
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -70,8 +49,9 @@ class LiveView(QWidget):
             brush.end()
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._still)
-        if self.reading is not None:
-            frame.trace(Sheet(painter, self.paper), rect, self.reading, self.kept, self.held)
+        reading = self.analyzer.reading
+        if reading is not None:
+            frame.trace(Sheet(painter, self.paper), rect, reading, self.analyzer.kept, self.analyzer.held)
             self.painted += 1
         painter.end()
-        self.setAccessibleName(frame.words(self.reading))
+        self.setAccessibleName(frame.words(reading))

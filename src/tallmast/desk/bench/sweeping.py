@@ -6,13 +6,19 @@ import contextlib
 import threading
 import time
 from collections import deque
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QThread, Signal
+from PySide6.QtCore import QObject, QThread, Signal
 
 from tallmast.instruments.driver import Analyzer, InstrumentError, Maker, RawSweep, SweepPlan
 
+if TYPE_CHECKING:
+    from tallmast.procedures import analyzer
+
 PATIENCE = 3
 """Faults in a row after which the line is closed and opened again."""
+LETS_GO_MS = 800
+"""How long the window waits for an instrument to let go."""
 
 
 class SweepLoop(QThread):
@@ -146,3 +152,57 @@ class SweepLoop(QThread):
             self._newest = raw, began
         self._room.clear()
         self.arrived.emit()
+
+
+class SweepLines(QObject):
+    """The lines that were opened; the newest speaks to the listener, in the window's thread."""
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self.listener: analyzer.Analyzer | None = None
+        self._loop: SweepLoop | None = None
+        self._leaving: list[SweepLoop] = []
+
+    def open(self, maker: Maker, address: str, plan: SweepPlan) -> SweepLoop:
+        self._loop = loop = SweepLoop(maker, address, plan)
+        loop.arrived.connect(self._arrived)
+        loop.connected.connect(self._connected)
+        loop.fault.connect(self._fault)
+        loop.recovered.connect(self._recovered)
+        loop.start()
+        loop.go()
+        return loop
+
+    def close(self) -> None:
+        """Let go of the line in use; nothing of it is heard any more."""
+        loop, self._loop = self._loop, None
+        if loop is not None:
+            for signal in (loop.arrived, loop.connected, loop.fault, loop.recovered):
+                signal.disconnect()
+            self._leaving = [left for left in self._leaving if left.isRunning()] + [loop]
+            loop.stop()
+
+    def end(self) -> None:
+        """Wait for all that was let go of."""
+        for loop in self._leaving:
+            if not loop.wait(LETS_GO_MS):
+                # A driver of another package that is deaf: a thread left running would take the program down at its end.
+                loop.terminate()
+                loop.wait(LETS_GO_MS)
+        self._leaving = []
+
+    def _arrived(self) -> None:
+        if self.listener is not None:
+            self.listener.arrived()
+
+    def _connected(self, name: str) -> None:
+        if self.listener is not None:
+            self.listener.connected(name)
+
+    def _fault(self, message: str) -> None:
+        if self.listener is not None:
+            self.listener.fault(message)
+
+    def _recovered(self) -> None:
+        if self.listener is not None:
+            self.listener.recovered()

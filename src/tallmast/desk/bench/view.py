@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QTimer
 
 from tallmast.figures.bench import RibbonPicture, SwrPicture, frequency_span
 from tallmast.figures.bench_cable import AlongPicture
@@ -18,17 +18,17 @@ from tallmast.findings.climb import Climb
 from tallmast.findings.tables import bench as tables
 from tallmast.instruments.driver import SweepPlan
 from tallmast.notebook.records import Fixture
+from tallmast.procedures.practising import PRACTICE
 from tallmast.units import show
 
 from ..parts import Card, Ledger, Switch
 from ..rung_view import RungView
 from ..sheets.record_sheet import form as record_form
 from . import analyzer_forms
-from .practising import PRACTICE
 from .sheets import cable_form
 
 if TYPE_CHECKING:
-    from .live import LiveBench
+    from .panel import AnalyzerPanel
 
 LOOKS = ("SWR", "return loss", "power accepted", "impedance", "reflection plane", "trimming ladder")
 
@@ -60,7 +60,7 @@ class BenchView(RungView):
         self.cables = Ledger("cables", self.paper)
         self.cables.picked.connect(self.pick)
         self.cables.currentCellChanged.connect(lambda row, *_: self._show_along(row))
-        self.cables.opened_row.connect(self.window_.open_record)
+        self.cables.opened_row.connect(self.frame_.open_record)
         self.cable_card.box.addWidget(self.cables)
         self.box.addWidget(self.cable_card)
         self.along_card, self.along = self.picture("alongPicture")
@@ -68,7 +68,7 @@ class BenchView(RungView):
         self.readings_card = Card()
         self.readings = Ledger("readings", self.paper)
         self.readings.picked.connect(self.pick)
-        self.readings.opened_row.connect(self.window_.open_record)
+        self.readings.opened_row.connect(self.frame_.open_record)
         self.readings_card.box.addWidget(self.readings)
         self.box.addWidget(self.readings_card)
         self._wanted_hz = 0.0
@@ -83,16 +83,22 @@ class BenchView(RungView):
         self._after.start()
 
     @cached_property
-    def live(self) -> LiveBench:
+    def live(self) -> AnalyzerPanel:
         """The analyzer's panel, made when first wanted: it brings the instruments with it."""
-        from .live import LiveBench
+        from .panel import AnalyzerPanel
 
-        made = LiveBench(self.session, self.paper)
+        made = AnalyzerPanel(self.session, self.paper)
         made.hide()
         made.left.connect(self.stop_live)
-        made.sheet_asked.connect(self._sheet)
+        made.asked.connect(self._sheet)
         self.box.insertWidget(self._live_at, made, 2)
         return made
+
+    @property
+    def panel_keys(self) -> list[tuple[str, str]]:
+        from tallmast.procedures.analyzer import Analyzer
+
+        return [(key, f"sweeping: {what}") for key, what in Analyzer.key_words()]
 
     @property
     def sweeping(self) -> bool:
@@ -105,26 +111,24 @@ class BenchView(RungView):
         self.verticalScrollBar().setValue(0)
 
     def stop_live(self) -> None:
-        """Fold the panel away; the line stays open, and nothing is swept meanwhile."""
-        if self.live.loop is not None:
-            self.live.loop.pause()
+        """Fold the panel away."""
         self.live.hide()
         self.lay_out()
-        self.window_.stand()
+        self.frame_.stand()
 
     def take_keyboard(self) -> bool:
         if self.sweeping:
-            self.live.setFocus(Qt.FocusReason.OtherFocusReason)
+            self.live.take_keyboard()
             return True
         return False
 
     def _sheet(self, name: str) -> None:
-        live, session = self.live, self.session
+        live, session = self.live.procedure, self.session
         if name == "plan":
             form = analyzer_forms.plan_form(live.plan, live.set_plan)
         elif name == "standards":
             assert live.calibration is not None
-            form = analyzer_forms.standards_form(live.calibration.standards, live.set_standards)
+            form = analyzer_forms.standards_form(live.calibration.standards, live.calibrating.set_standards)
         elif name == "fixture":
             form = record_form(session, Fixture, newest_fixture(session.evidence))
         elif name == "cable":
@@ -135,21 +139,21 @@ class BenchView(RungView):
         else:
             self._ask_for_analyzer()
             return
-        self.window_.write(form)
+        self.frame_.write(form)
 
     def _connect(self, address: str, driver: str) -> None:
         """Take an analyzer, and remember where it is for the next time."""
         if address != PRACTICE:
-            self.window_.settings.analyzer = address
-        self.live.connect_to(address, driver)
+            self.frame_.settings.analyzer = address
+        self.live.procedure.connect_to(address, driver)
 
     def _ask_for_analyzer(self) -> None:
         """Looking for instruments takes a while on some machines, so it goes on a worker."""
 
         def asked(found: tuple[list[str], tuple[list[str], list[str]]] | None, error: Exception | None) -> None:
             addresses, (drivers, broken) = found or ([], (["SCPI"], []))
-            last = self.window_.settings.analyzer
-            self.window_.write(analyzer_forms.connect_form(addresses, drivers, last, self._connect, broken))
+            last = self.frame_.settings.analyzer
+            self.frame_.write(analyzer_forms.connect_form(addresses, drivers, last, self._connect, broken))
 
         from tallmast.instruments import drivers as there
         from tallmast.instruments.scpi import resources
@@ -163,20 +167,19 @@ class BenchView(RungView):
     def carried(self) -> object | None:
         if not self.sweeping:
             return None
-        live = self.live
-        return (PRACTICE if live.practising else live.address, live.driver, live.plan)
+        analyzer = self.live.procedure
+        return (PRACTICE if analyzer.practising else analyzer.address, analyzer.driver, analyzer.plan)
 
     def carry_on(self, state: object) -> None:
         address, driver, plan = cast("tuple[str, str, SweepPlan]", state)
-        live = self.live
-        live.show()
-        live.connect_to(address, driver)
-        live.set_plan(plan)
+        self.live.show()
+        self.live.procedure.connect_to(address, driver)
+        self.live.procedure.set_plan(plan)
         self.lay_out()
 
     def let_go(self) -> None:
         if "live" in self.__dict__:
-            self.live.close_all()
+            self.live.procedure.end()
 
     def _try_match(self, proposal: MatchProposal) -> None:
         """Draw a way to match over the curve, and show its working."""
@@ -261,7 +264,7 @@ class BenchView(RungView):
     def fill(self, climb: Climb) -> None:
         finding = climb.bench
         if self.sweeping:
-            self.live.refresh()
+            self.live.procedure.refresh()
         self.over = next((m for m in finding.matches if self.over and m.title == self.over.title), None)
         self._picture(finding)
         self.show_table(self.match_card, self.match, tables.matches(finding), "Enter draws one over the curve")

@@ -10,11 +10,11 @@ from tallmast.figures.field import DistancePicture, MapPicture
 from tallmast.findings.climb import Climb
 from tallmast.findings.field.tell import PlaceFix
 from tallmast.findings.tables import field as tables
-from tallmast.notebook.records import ListeningEnd, Run
+from tallmast.procedures.run_by_keys import RunByKeys, State
 
 from ..parts import Card, Ledger
 from ..rung_view import RungView
-from .live import LiveRun
+from ..sheets.key_panel import KeyPanel
 
 
 class FieldView(RungView):
@@ -22,7 +22,7 @@ class FieldView(RungView):
     acts = ("run", "reading", "live", "place", "bring in")
 
     def build(self) -> None:
-        self.live = LiveRun(self.session, self.paper)
+        self.live = KeyPanel(RunByKeys(self.session), self.paper)
         self.live.hide()
         self.live.left.connect(self.stop_live)
         self.box.addWidget(self.live)
@@ -36,29 +36,40 @@ class FieldView(RungView):
         self.runs_card = Card()
         self.runs = Ledger("runs", self.paper)
         self.runs.picked.connect(self.pick)
-        self.runs.opened_row.connect(self.window_.open_record)
+        self.runs.opened_row.connect(self.frame_.open_record)
         self.runs_card.box.addWidget(self.runs)
         self.box.addWidget(self.runs_card)
         self.reports_card = Card()
         self.reports = Ledger("reports", self.paper)
         self.reports.picked.connect(self.pick)
-        self.reports.opened_row.connect(self.window_.open_record)
+        self.reports.opened_row.connect(self.frame_.open_record)
         self.reports_card.box.addWidget(self.reports)
         self.box.addWidget(self.reports_card)
         self.picked_place = ""
 
+    @property
+    def panel_keys(self) -> list[tuple[str, str]]:
+        return [(key, f"run on: {what}") for key, what in RunByKeys.key_words()]
+
     def carried(self) -> object | None:
-        return self.live.carried()
+        return None if self.live.isHidden() else self.live.procedure.state
 
     def carry_on(self, state: object) -> None:
-        self.live.carry_on(cast("tuple[Run, ListeningEnd, int, str]", state))
+        self.live.procedure.state = cast("State", state)
+        self.live.open()
+
+    def take_keyboard(self) -> bool:
+        if not self.live.isHidden():
+            self.live.take_keyboard()
+        return not self.live.isHidden()
 
     def start_live(self) -> None:
         runs = self.session.evidence.runs
         if not runs:
-            self.window_.act("run")
+            self.frame_.act("run")
             return
-        self.live.start(runs[-1])
+        self.live.procedure.start(runs[-1])
+        self.live.open()
 
     def stop_live(self) -> None:
         self.live.hide()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from importlib import import_module
 from typing import TYPE_CHECKING
 
@@ -29,22 +28,16 @@ from tallmast.notebook.records import (
     Run,
 )
 
+from ..protocols import Frame
+from .act import Act
+from .dialogs import Dialogs
+from .files import Files
+
 if TYPE_CHECKING:
     from ..sheets.entry import Form
-    from .window import Window
 
-
-@dataclass(frozen=True)
-class Act:
-    """`key`: a single letter that is the same on every rung and works while no field has the caret, or a chord; letters of
-    the rungs stand in `keys.BY_RUNG`."""
-
-    name: str
-    words: str
-    run: Callable[[], object]
-    menu: str
-    key: str = ""
-    needs_notebook: bool = True
+LOOKED_ANOTHER_WAY = ("bench", "levels")
+"""Rungs that have several pictures."""
 
 
 def form_maker(rung: str, name: str) -> Callable[..., Form]:
@@ -55,7 +48,7 @@ def form_maker(rung: str, name: str) -> Callable[..., Form]:
     return maker
 
 
-def all_acts(w: Window) -> dict[str, Act]:
+def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
     """The acts of a window, in menu order."""
     s = w.session
 
@@ -67,7 +60,19 @@ def all_acts(w: Window) -> dict[str, Act]:
 
     def dressed(look: Appearance) -> Callable[[], object]:
         # In a turn of its own: it deletes the part of the frame in which the key or the click is being served.
-        return lambda: QTimer.singleShot(0, w, lambda: w.dress_as(look))
+        return lambda: QTimer.singleShot(0, s, lambda: w.dress_as(look))
+
+    def on(rung: str, what: str, *with_: float) -> Callable[[], object]:
+        return lambda: w.on(rung, what, *with_)
+
+    def look_another_way() -> None:
+        """The next picture of the rung in front, where it has several; the Bench's from any other."""
+        w.on(w.rung if w.rung in LOOKED_ANOTHER_WAY else "bench", "look_next")
+
+    def keep_tried() -> None:
+        from ..levels.forms import keep_tried
+
+        keep_tried(s)
 
     def new_state() -> None:
         antenna = s.focus_antenna
@@ -77,63 +82,63 @@ def all_acts(w: Window) -> dict[str, Act]:
             w.write(form_maker("shelf", "sheets.state_form")(s, antenna))
 
     made = [
-        Act("new", "New notebook …", w.ask_new, "Notebook", "Ctrl+N", False),
-        Act("open", "Open a notebook …", w.ask_open, "Notebook", "Ctrl+O", False),
-        Act("demo", "Open the demo", w.open_demo, "Notebook", "", False),
-        Act("bring in", "Bring in a file …", w.ask_files, "Notebook", "Ctrl+I"),
-        Act("watch", "Watch a folder for sweeps, or stop …", w.ask_watch, "Notebook", ""),
-        Act("copy", "Save a copy …", w.ask_copy, "Notebook", "Ctrl+Shift+S"),
-        Act("save sweep", "Save this sweep as a file …", w.ask_sweep, "Notebook", "Ctrl+Shift+E"),
-        Act("report", "Make the report …", w.ask_report, "Notebook", "Ctrl+R"),
-        Act("bundle", "Save the data as open files …", w.ask_bundle, "Notebook", "Ctrl+E"),
+        Act("new", "New notebook …", files.ask_new, "Notebook", "Ctrl+N", False),
+        Act("open", "Open a notebook …", files.ask_open, "Notebook", "Ctrl+O", False),
+        Act("demo", "Open the demo", files.open_demo, "Notebook", "", False),
+        Act("bring in", "Bring in a file …", files.ask_files, "Notebook", "Ctrl+I"),
+        Act("watch", "Watch a folder for sweeps, or stop …", files.ask_watch, "Notebook", ""),
+        Act("copy", "Save a copy …", files.ask_copy, "Notebook", "Ctrl+Shift+S"),
+        Act("save sweep", "Save this sweep as a file …", files.ask_sweep, "Notebook", "Ctrl+Shift+E"),
+        Act("report", "Make the report …", files.ask_report, "Notebook", "Ctrl+R"),
+        Act("bundle", "Save the data as open files …", files.ask_bundle, "Notebook", "Ctrl+E"),
         Act("quit", "Quit", w.close, "Notebook", "Ctrl+Q", False),
         Act("undo", "Undo", s.undo, "Edit", "Ctrl+Z"),
         Act("redo", "Do again", s.redo, "Edit", "Ctrl+Shift+Z"),
-        Act("find", "Find anything", w.find_anything, "Edit", "Ctrl+K", False),
+        Act("find", "Find anything", dialogs.find_anything, "Edit", "Ctrl+K", False),
         Act("ask question", "The question …", record(Question), "Write", "Q"),
         Act("add antenna", "Add an antenna …", record(Antenna), "Write", "A"),
         Act("add piece", "Into the drawer …", record(Piece), "Write"),
         Act("radio", "Into the drawer: a radio …", record(Radio), "Write"),
         Act("add claim", "Add a claim …", record(Claim), "Write"),
         Act("new state", "New state (trimmed, bent …)", new_state, "Write"),
-        Act("analyzer", "Analyzer: sweep …", w.start_analyzer, "Write"),
+        Act("analyzer", "Analyzer: sweep …", on("bench", "start_live"), "Write"),
         Act("meter reading", "Meter reading …", record(MeterReading), "Write"),
         Act("power and pads", "Power and pads …", record(Chain), "Write"),
         Act("find pads", "Find pads in the drawer …", sheet("levels", "find_forms.find_pads_form"), "Write"),
-        Act("verify pad", "Measure a pad by substitution …", w.start_substitution, "Write"),
-        Act("display run", "Step a display through decibels …", w.start_display_run, "Write"),
+        Act("verify pad", "Measure a pad by substitution …", on("levels", "start_substitution"), "Write"),
+        Act("display run", "Step a display through decibels …", on("levels", "start_display_run"), "Write"),
         Act("noise", "Noise here …", record(NoiseSite), "Write"),
         Act("emitter", "A transmitter in the neighbourhood …", record(Emitter), "Write"),
         Act("field strength", "Field and power …", sheet("levels", "field_forms.field_form"), "Write"),
         Act("comparison", "Read two things in turn …", record(Comparison), "Write"),
         Act("try steps", "Try the staircase at other values …", sheet("levels", "forms.try_form"), "Write"),
-        Act("keep tried", "Keep what was tried", w.keep_tried, "Write", "Ctrl+Return"),
+        Act("keep tried", "Keep what was tried", keep_tried, "Write", "Ctrl+Return"),
         Act("in units", "One value in all its units …", sheet("levels", "forms.units_form"), "Write"),
         Act("far end", "The far end …", record(FarEnd), "Write"),
         Act("place", "Place …", record(Place), "Write"),
         Act("run", "Run …", record(Run), "Write"),
         Act("reading", "Reading at a place …", record(Reading), "Write"),
-        Act("live", "Log by single keys", w.start_live, "Write"),
+        Act("live", "Log by single keys", on("field", "start_live"), "Write"),
         Act("what if", "What if …", sheet("link", "sheets.what_if_form"), "Write"),
         *(
             Act(f"climb {rung}", f"{rung.capitalize()}", lambda rung=rung: w.climb_to(rung), "Climb", str(i), False)  # type: ignore[misc]
             for i, rung in enumerate(RUNGS, 1)
         ),
-        Act("hide", "Show or hide the antenna in focus", w.toggle_hidden, "View", "V"),
-        Act("look", "Look at this rung another way", w.look_another_way, "View", "O"),
-        Act("zoom in", "Show less of the sweep", lambda: w.on_bench("zoom", 1.6), "View"),
-        Act("zoom out", "Show more of the sweep", lambda: w.on_bench("zoom", 1 / 1.6), "View"),
-        Act("whole", "Show the whole sweep", lambda: w.on_bench("zoom", 0), "View"),
-        Act("next antenna", "Next antenna", lambda: w.step_focus(1), "View", "."),
-        Act("previous antenna", "Antenna before", lambda: w.step_focus(-1), "View", ","),
+        Act("hide", "Show or hide the antenna in focus", s.toggle_focus_hidden, "View", "V"),
+        Act("look", "Look at this rung another way", look_another_way, "View", "O"),
+        Act("zoom in", "Show less of the sweep", on("bench", "zoom", 1.6), "View"),
+        Act("zoom out", "Show more of the sweep", on("bench", "zoom", 1 / 1.6), "View"),
+        Act("whole", "Show the whole sweep", on("bench", "zoom", 0), "View"),
+        Act("next antenna", "Next antenna", lambda: s.step_focus(1), "View", "."),
+        Act("previous antenna", "Antenna before", lambda: s.step_focus(-1), "View", ","),
         Act("working", "Fold the working away or out", w.toggle_working, "View", "W", False),
         Act("tape", "Open or close the tape", w.toggle_tape, "View", "T"),
         Act("day", "Day", dressed("Day"), "View", "Ctrl+1", False),
         Act("night", "Night", dressed("Night"), "View", "Ctrl+2", False),
         Act("sun", "Sun, for outdoors", dressed("Sun"), "View", "Ctrl+3", False),
         Act("units", "Metric or imperial distances", w.toggle_imperial, "View", "", False),
-        Act("help", "What this rung answers", w.help, "Help", "F1", False),
-        Act("keys", "Keys", w.key_card, "Help", "?", False),
-        Act("about", "About Tall Mast", w.about, "Help", "", False),
+        Act("help", "What this rung answers", dialogs.help, "Help", "F1", False),
+        Act("keys", "Keys", dialogs.key_card, "Help", "?", False),
+        Act("about", "About Tall Mast", dialogs.about, "Help", "", False),
     ]
     return {act.name: act for act in made}

@@ -135,7 +135,7 @@ class KeyCard(QDialog):
 class Page(QDialog):
     """A page of help for one rung."""
 
-    def __init__(self, title: str, paragraphs: list[str], parent: QWidget) -> None:
+    def __init__(self, title: str, paragraphs: Sequence[str], parent: QWidget) -> None:
         super().__init__(parent)
         self.setObjectName("help")
         self.setWindowTitle(title)

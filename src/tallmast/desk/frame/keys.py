@@ -5,7 +5,11 @@ The keys of acts that are the same everywhere stand with the acts (`acts.Act.key
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping, Sequence
+
 from tallmast.findings.climb import RUNGS
+
+from .act import Act
 
 BY_RUNG: dict[str, dict[str, str]] = {
     "shelf": {"C": "add claim", "S": "new state", "D": "add piece"},
@@ -73,34 +77,26 @@ ON_A_PICTURE = [
     ("Shift ↑ ↓", "move a step of the staircase"),
     ("Ctrl wheel", "show less or more"),
 ]
-WHILE_A_RUN_IS_ON = [
-    ("H", "heard"),
-    ("N", "not heard"),
-    ("1–5", "readability"),
-    ("Space", "next place"),
-    ("E", "other end"),
-]
-"""What the panel of a run that is logged by single keys takes."""
 
 
-def card(rung: str, words: dict[str, str], shared: list[tuple[str, str]]) -> dict[str, list[tuple[str, str]]]:
-    """The key card's columns, the rung in front first: title → (key, words)."""
+def shared(acts: Iterable[Act]) -> list[tuple[str, str]]:
+    """Keys and chords that are the same on every rung."""
+    return [(act.key.replace("Return", "⏎"), act.plain) for act in acts if act.key and act.menu != "Climb"]
+
+
+def card(
+    rung: str, words: Mapping[str, str], shared: Sequence[tuple[str, str]], panel: Sequence[tuple[str, str]]
+) -> dict[str, list[tuple[str, str]]]:
+    """The key card's columns, the rung in front first, with the keys of the panel that it can open: title → (key, words)."""
 
     def of(one: str) -> list[tuple[str, str]]:
         return [(key, words[act]) for key, act in BY_RUNG[one].items()]
 
-    front, panel = of(rung), []
-    if rung == "field":
-        panel = [(key, f"run on: {what}") for key, what in WHILE_A_RUN_IS_ON]
-    elif rung == "bench":
-        from ..bench.live import LiveBench
-
-        panel = [(key, f"sweeping: {what}") for _, keys in LiveBench.KEYS for key, what, _ in keys]
     singles = [("1–7", "climb to a rung"), *((key, what) for key, what in shared if len(key) == 1)]
     chords = [(key, what) for key, what in shared if len(key) > 1]
     others = [(key, f"{one.capitalize()}: {what}") for one in RUNGS if one != rung for key, what in of(one)]
     return {
-        f"Here, on {rung.capitalize()}": front + panel + ON_A_PICTURE,
+        f"Here, on {rung.capitalize()}": [*of(rung), *panel, *ON_A_PICTURE],
         "Everywhere": singles + chords,
         "On other rungs": others,
     }

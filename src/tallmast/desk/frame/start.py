@@ -17,7 +17,8 @@ from tallmast.findings.climb import Climb
 from ..parts import Flow, button, clear_layout, label
 
 if TYPE_CHECKING:
-    from .window import Window
+    from ..protocols import Frame
+    from .files import Files
 
 SHOWN: tuple[tuple[str, str], ...] = (
     ("verdict", "Which antenna, and by how much: every way its gain was found, on one axis"),
@@ -61,10 +62,10 @@ class StartPage(QWidget):
     painted = Signal(object)
     """The pictures of a worker."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, frame: Frame, files: Files) -> None:
         super().__init__()
         self.setObjectName("page")
-        self.window_ = window
+        self.frame_, self.files = frame, files
         self._paths: Sequence[Path] = ()
         box = QVBoxLayout(self)
         box.setContentsMargins(48, 36, 48, 24)
@@ -78,9 +79,9 @@ class StartPage(QWidget):
             )
         )
         acts = Flow()
-        acts.add(button("New notebook  Ctrl+N", window.ask_new, first=True))
-        acts.add(button("Open a notebook  Ctrl+O", window.ask_open))
-        acts.add(button("Look at the demo  D", window.open_demo))
+        acts.add(button("New notebook  Ctrl+N", files.ask_new, first=True))
+        acts.add(button("Open a notebook  Ctrl+O", files.ask_open))
+        acts.add(button("Look at the demo  D", files.open_demo))
         box.addWidget(acts)
         box.addWidget(
             label(
@@ -124,8 +125,8 @@ class StartPage(QWidget):
         self._asked = False
 
     def _demo_at(self, rung: str) -> None:
-        self.window_.open_demo()
-        self.window_.climb_to(rung)
+        self.files.open_demo()
+        self.frame_.climb_to(rung)
 
     def show_recent(self, paths: Sequence[Path], sentences: Sequence[str]) -> None:
         """Notebooks by their place in the list, with the sentence of each one's verdict as it stood last."""
@@ -134,7 +135,7 @@ class StartPage(QWidget):
         self.recent_title.setVisible(bool(paths))
         for number, (path, sentence) in enumerate(zip(paths, sentences, strict=True), 1):
             words = f"{number}   {path.stem}"
-            part = button(words, lambda p=path: self.window_.open_notebook(p), name="plain")  # type: ignore[misc]
+            part = button(words, lambda p=path: self.frame_.open_notebook(p), name="plain")  # type: ignore[misc]
             part.setAccessibleName(f"Open {path.stem}. {sentence}")
             part.setToolTip(str(path))
             self.recent.addWidget(part, 0, Qt.AlignmentFlag.AlignLeft)
@@ -145,10 +146,10 @@ class StartPage(QWidget):
     def take_key(self, key: str) -> bool:
         """A number opens the notebook that has it, D the demo; whether the key was for this page."""
         if key.lower() == "d":
-            self.window_.open_demo()
+            self.files.open_demo()
             return True
         if key.isdigit() and 0 < int(key) <= len(self._paths):
-            self.window_.open_notebook(self._paths[int(key) - 1])
+            self.frame_.open_notebook(self._paths[int(key) - 1])
             return True
         return False
 
@@ -157,8 +158,8 @@ class StartPage(QWidget):
         if self._asked:
             return
         self._asked = True
-        paper = self.window_.paper
-        self.window_.session.aside(lambda: pictures(paper), self.painted.emit)
+        paper = self.frame_.paper
+        self.frame_.session.aside(lambda: pictures(paper), self.painted.emit)
 
     def _show_pictures(self, images: list[QImage]) -> None:
         for part, image in zip(self.shown, images, strict=True):

@@ -1,50 +1,48 @@
-"""The window: the frame around the rungs, and the acts that open files."""
+"""The window: the frame around the rungs, and what is shown in it."""
 
 from __future__ import annotations
 
-from functools import cached_property
-from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import QCoreApplication, QEvent, Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShowEvent
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
     QComboBox,
-    QDialog,
     QHBoxLayout,
     QLineEdit,
-    QMenu,
+    QMainWindow,
     QPlainTextEdit,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from tallmast import __version__
 from tallmast.figures.paper import Appearance, Paper
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
+from tallmast.findings.levels.clear import caution
 from tallmast.notebook.records import Antenna, Record
-from tallmast.notebook.store import Act
+from tallmast.notebook.store import Act as Kept
 from tallmast.units import show
 
-from ..rung_view import RungView
 from ..session import Session
 from ..theme import app_icon, dress
-from . import acts as acts_module
 from . import keys
-from .file_acts import FileActs
+from .acts import all_acts
+from .dialogs import Dialogs
+from .files import Files
 from .mast import Mast
+from .menus import Menus
 from .settings import Settings
 from .side import Side
 from .tape import Tape, change_words
 from .topbar import TopBar
+from .views import Views
 
 if TYPE_CHECKING:
-    from ..importing.queue import Bringing
     from ..sheets.entry import EntrySheet, Form
     from .start import StartPage
 
@@ -55,7 +53,7 @@ TURN_MS = 1
 """Gives a rung that is shown for the first time a turn of its own. Not 0: that would come before any key pressed meanwhile."""
 
 
-class Window(FileActs):
+class Window(QMainWindow):
     """The one window. `painted` fires after the first paint that shows findings."""
 
     painted = Signal()
@@ -67,8 +65,8 @@ class Window(FileActs):
         show.use_imperial(self.settings.imperial)
         self.appearance: Appearance = appearance or self.settings.appearance
         self.session = Session(self)
+        self.files = Files(self, self)
         self.rung = "shelf"
-        self._unpainted: list[str] = []
         self._idle = QTimer(self)
         self._idle.setSingleShot(True)
         self._idle.timeout.connect(self._ready_one)
@@ -97,7 +95,11 @@ class Window(FileActs):
         self.paper = Paper.of(self.appearance)
         if isinstance(app, QApplication):
             dress(app, self.paper)
-        self.acts = acts_module.all_acts(self)
+        self.stack = QStackedWidget()
+        self.stack.setObjectName("ground")
+        self.start: StartPage | None = None
+        self.views = Views(self, self.stack)
+        self.acts = all_acts(self, self.files, Dialogs(self, self.views, self))
         self.mast = Mast(self.paper)
         self.mast.climbed.connect(self.climb_to)
         self.top = TopBar(self.paper)
@@ -110,12 +112,8 @@ class Window(FileActs):
         self.tape = Tape(self.paper)
         self.tape.undo_asked.connect(self.session.undo)
         self.tape.corrections = self._corrections
-        self.tape.find_asked.connect(self.find_anything)
-        self.tape.stop_asked.connect(lambda: self.bringing.stop())  # noqa: PLW0108  (loads it when first asked)
-        self.stack = QStackedWidget()
-        self.stack.setObjectName("ground")
-        self.start: StartPage | None = None
-        self.views: dict[str, RungView] = {}
+        self.tape.find_asked.connect(lambda: self.act("find"))
+        self.tape.stop_asked.connect(lambda: self.files.bringing.stop())  # noqa: PLW0108  (loads it when first asked)
         frame = QWidget()
         frame.setObjectName("ground")
         column = QVBoxLayout(frame)
@@ -130,8 +128,8 @@ class Window(FileActs):
         column.addLayout(middle, 1)
         column.addWidget(self.tape)
         self.setCentralWidget(frame)
-        self._fill_menus()
-        self._fill_recent()
+        self.menus = Menus(self, self.acts, self.act)
+        self.menus.show_recent(self.settings.recent, self.open_notebook)
         if self.session.notebook is not None:
             self._show_frame()
 
@@ -139,58 +137,9 @@ class Window(FileActs):
         from .start import StartPage
 
         if self.start is None:
-            self.start = StartPage(self)
+            self.start = StartPage(self, self.files)
             self.stack.addWidget(self.start)
         return self.start
-
-    def _view(self, rung: str) -> RungView:
-        """The view of a rung, made when first needed."""
-        if rung not in self.views:
-            # Loaded when first needed: start-up pays only for the rung it opens on.
-            room = import_module(f"tallmast.desk.{rung}.view")
-            made: type[RungView] = getattr(room, f"{rung.capitalize()}View")
-            self.views[rung] = made(self, self.session, self.paper)
-            self.stack.addWidget(self.views[rung])
-        return self.views[rung]
-
-    @cached_property
-    def bringing(self) -> Bringing:
-        """Whatever brings files in."""
-        from ..importing.queue import Bringing
-
-        return Bringing(self)
-
-    def _fill_menus(self) -> None:
-        bar = self.menuBar()
-        bar.clear()
-        for old in self.actions():
-            self.removeAction(old)
-        menus: dict[str, QMenu] = {}
-        for act in self.acts.values():
-            menu = menus.get(act.menu)
-            if menu is None:
-                menu = menus[act.menu] = bar.addMenu(act.menu)
-            # A single key would steal letters from fields as a shortcut; the window's keyPressEvent serves those.
-            single = len(act.key) == 1
-            shown = act.key if single else keys.where(act.name) if not act.key else ""
-            action = QAction(f"{act.words}\t{shown}" if shown else act.words, self)
-            if act.key and not single:
-                action.setShortcut(QKeySequence(act.key))
-            action.triggered.connect(lambda _=False, name=act.name: self.act(name))
-            menu.addAction(action)
-            if act.name in ("demo", "bundle", "redo", "previous antenna", "tape", "sun"):
-                menu.addSeparator()
-            if act.name == "open":
-                self.recent_menu = menu.addMenu("Opened last")
-        self.menus = menus
-
-    def _fill_recent(self) -> None:
-        self.recent_menu.clear()
-        for path in self.settings.recent:
-            action = self.recent_menu.addAction(path.stem)
-            action.setToolTip(str(path))
-            action.triggered.connect(lambda _=False, p=path: self.open_notebook(p))
-        self.recent_menu.setEnabled(bool(self.settings.recent))
 
     def _show_frame(self) -> None:
         """Question, chips, tape and title from the notebook as it stands."""
@@ -208,14 +157,10 @@ class Window(FileActs):
         evidence = self.session.evidence
         name = notebook.path.stem
         self.setWindowTitle(f"{name} – Tall Mast")
-        self.top.show_all(evidence.question, name, evidence.antennas, self.focus_id, self.session.hidden)
+        focus = self.session.focus_antenna
+        self.top.show_all(evidence.question, name, evidence.antennas, focus.id if focus else "", self.session.hidden)
         self.tape.show_acts(list(notebook.tape), notebook.can_undo is not None)
         self.tape.show_state("Only shown" if notebook.read_only else "")
-
-    @property
-    def focus_id(self) -> str:
-        antenna = self.session.focus_antenna
-        return antenna.id if antenna else ""
 
     # What the session says
 
@@ -223,7 +168,7 @@ class Window(FileActs):
         notebook = self.session.notebook
         assert notebook is not None
         self.settings.opened(notebook.path)
-        self._fill_recent()
+        self.menus.show_recent(self.settings.recent, self.open_notebook)
         self.tape.tell(notebook.read_only)
         self.side.close_entry()
         self.side.working.show_figure(None)
@@ -231,7 +176,7 @@ class Window(FileActs):
         self.climb_to(self.settings.rung(notebook.path) if self.settings.rung(notebook.path) in RUNGS else "shelf")
         self.mast.rungs[self.rung].setFocus(Qt.FocusReason.OtherFocusReason)
 
-    def _kept(self, act: Act | None) -> None:
+    def _kept(self, act: Kept | None) -> None:
         if act is not None:
             self.tape.tell("")
         self._show_frame()
@@ -241,9 +186,7 @@ class Window(FileActs):
         self.mast.show_standings(standings, climb.verdict.lamp)
         if self.session.notebook is not None:
             self.settings.set_sentence(self.session.notebook.path, climb.verdict.sentence)
-        for view in self.views.values():
-            view.stale = True
-        self._unpainted = []
+        self.views.outdate()
         self._show_frame()
         # All at once would be felt: the frame, the rung and its working have a turn each.
         QTimer.singleShot(0, self, self._show_found)
@@ -257,72 +200,41 @@ class Window(FileActs):
 
     def _show_working(self) -> None:
         if self.session.climb is not None:
-            self.side.working.show_figure(self.session.climb.of(self.rung).headline, self._caution())
+            climb = self.session.climb
+            self.side.working.show_figure(climb.of(self.rung).headline, caution(self.rung, climb.levels.clear))
 
     def _ready_one(self) -> None:
         """While nothing else goes on: make one more rung ready, so that climbing to it is only showing it."""
         climb = self.session.climb
         if self.session.notebook is None:
-            missing = next((rung for rung in RUNGS if rung not in self.views), None)
-            if missing is not None:
-                self._view(missing)
-                import_module(f"tallmast.desk.{missing}.{'view' if missing == 'verdict' else 'sheets'}")
+            if self.views.load_one():
                 self._idle.start(10)
             else:
-                _ = self.bringing
+                _ = self.files.bringing
                 self._start_page().paint_soon()
-            return
-        if climb is None or not self.session.settled:
+        elif climb is None or not self.session.settled:
             return  # the next findings start it again
-        for rung in RUNGS:
-            view = self._view(rung)
-            if view.stale:
-                view.resize(self.stack.size())
-                view.show_climb(climb)
-                self._unpainted.append(rung)
-                self._idle.start(20)
-                return
-        if self._unpainted:
-            view = self._view(self._unpainted.pop(0))
-            if not view.isVisible():
-                view.grab()  # lays it out in the clothes it will wear, and paints its pictures for keeps
+        elif self.views.ready_one(climb):
             self._idle.start(20)
         else:
-            _ = self.bringing
+            _ = self.files.bringing
 
     def _paint_rung(self) -> None:
-        if self.session.climb is None:
-            return
-        view = self._view(self.rung)
-        if view.stale:
-            view.show_climb(self.session.climb)
-        self.stack.setCurrentWidget(view)
-
-    def _caution(self) -> str:
-        """What to mind before transmitting, on the rungs where somebody may."""
-        climb = self.session.climb
-        if climb is None or self.rung not in ("levels", "field", "bench"):
-            return ""
-        clear = climb.levels.clear
-        distance = (
-            f"Stand {clear.short} clear of the antenna at full power. " if clear else "Keep clear of the antenna. "
-        )
-        more = (
-            "Never transmit without an antenna or a load."
-            if self.rung != "field"
-            else "Two people; mind tide, weather and masts near power lines."
-        )
-        return f"{distance}Band, power and duty are set by your licence and local rules; this tool doesn’t know them. {more}"
+        if self.session.climb is not None:
+            self.views.put_in_front(self.rung, self.session.climb)
 
     def _repaint(self) -> None:
-        for view in self.views.values():
-            view.stale = True
+        self.views.outdate()
         self._show_frame()
         self._paint_rung()
 
     def _picked(self, figure: Figure) -> None:
         if self.side.entry is None:
             self.side.working.show_figure(figure)
+
+    def show_state(self, words: str) -> None:
+        """Something that is so, at the end of the tape."""
+        self.tape.show_state(words)
 
     def tell_trouble(self, message: str) -> None:
         self.tape.setVisible(True)
@@ -354,7 +266,7 @@ class Window(FileActs):
         if QApplication.focusWidget() in self.mast.rungs.values():
             self.mast.rungs[rung].setFocus(Qt.FocusReason.OtherFocusReason)
         new = rung not in self.views
-        self.stack.setCurrentWidget(self._view(rung))
+        self.stack.setCurrentWidget(self.views[rung])
         if new:
             # Making it and filling it together would be felt: each has a turn of its own.
             QTimer.singleShot(TURN_MS, self, self._show_rung)
@@ -400,50 +312,18 @@ class Window(FileActs):
         widget = area.widget() if area is not None else None
         return widget if isinstance(widget, EntrySheet) else None
 
-    def start_live(self) -> None:
-        self.climb_to("field")
-        from ..field.view import FieldView
+    def shows(self, rung: str) -> bool:
+        """Whether a rung is in front, made already."""
+        return self.rung == rung and rung in self.views
 
-        view = self._view("field")
-        assert isinstance(view, FieldView)
-        view.start_live()
-
-    def start_analyzer(self) -> None:
-        self.on_bench("start_live")
-
-    def look_another_way(self) -> None:
-        """The next picture of the rung in front, where it has several; the Bench's from any other."""
-        rung = self.rung if self.rung in ("bench", "levels") else "bench"
-        self.on(rung, "look_next")
-
-    def start_display_run(self) -> None:
-        self.on("levels", "start_display_run")
-
-    def start_substitution(self) -> None:
-        self.on("levels", "start_substitution")
-
-    def keep_tried(self) -> None:
-        from ..levels.forms import keep_tried
-
-        keep_tried(self.session)
-
-    def on_bench(self, what: str, *with_: float) -> None:
-        self.on("bench", what, *with_)
+    def open_notebook(self, path: Path) -> bool:
+        """Open a notebook; False, with the trouble told, where that can't be."""
+        return self.files.open_notebook(path)
 
     def on(self, rung: str, what: str, *with_: float) -> None:
         """Stand on a rung and have its view do something."""
         self.climb_to(rung)
-        getattr(self._view(rung), what)(*with_)
-
-    def toggle_hidden(self) -> None:
-        if self.focus_id:
-            self.session.toggle_hidden(self.focus_id)
-
-    def step_focus(self, step: int) -> None:
-        ids = [a.id for a in self.session.evidence.antennas]
-        if ids:
-            at = ids.index(self.focus_id) if self.focus_id in ids else 0
-            self.session.focus(ids[(at + step) % len(ids)])
+        getattr(self.views[rung], what)(*with_)
 
     def toggle_working(self) -> None:
         self.settings.working_shown = not self.side.wanted
@@ -479,54 +359,21 @@ class Window(FileActs):
         self.settings.appearance = self.appearance = appearance
         sheet = self.side.take_entry()
         caret = sheet.focusWidget() if sheet is not None else None
-        carried = {rung: view.carried() for rung, view in self.views.items()}
-        for view in self.views.values():
-            view.let_go()
+        carried = self.views.let_go()
         # Gone before the new style is put on: it would be worked out for every part of the old frame once more.
-        self.menuBar().clear()
-        frame = self.takeCentralWidget()
-        for old in (frame, *self.menus.values()) if frame is not None else self.menus.values():
+        menus, frame = self.menus.take_away(), self.takeCentralWidget()
+        for old in (frame, *menus) if frame is not None else menus:
             old.deleteLater()
             QCoreApplication.sendPostedEvents(old, QEvent.Type.DeferredDelete)
         self._build()
         if self.session.climb is not None:
             self._found(self.session.climb)
             self.climb_to(self.rung)
-        for rung, state in carried.items():
-            if state is not None:
-                self._view(rung).carry_on(state)
+        self.views.carry_on(carried)
         if sheet is not None:
             self.side.put_entry(sheet)
             if caret is not None:
                 caret.setFocus(Qt.FocusReason.OtherFocusReason)
-
-    def find_anything(self) -> None:
-        """Any act, record or page of help."""
-        from . import index
-        from .finder import Finder
-
-        known = [
-            (act.name, act.words, act.menu, keys.where(act.name) or act.key)
-            for act in self.acts.values()
-            if act.name != "find"
-        ]
-        things = [*index.acts(known), *index.records(self.session.evidence), *index.help_pages()]
-        finder = Finder(things, self.paper, self)
-        finder.chosen.connect(self._do_found)
-        self._centre(finder)
-        finder.open()
-        finder.line.setFocus()
-
-    def _do_found(self, found: object) -> None:
-        from .index import HelpPage
-
-        if isinstance(found, Record):
-            self.open_record(found)
-        elif isinstance(found, HelpPage):
-            self.climb_to(found.rung)
-            self.help()
-        else:
-            self.act(str(found))
 
     def open_record(self, record: Record) -> None:
         """Open the sheet of a record, on its rung."""
@@ -540,53 +387,6 @@ class Window(FileActs):
         from ..sheets.record_sheet import form
 
         self.write(form(self.session, model, old))
-
-    def help(self) -> None:
-        from .finder import Page
-        from .help import HELP
-
-        page = Page(f"{self.rung.capitalize()}: what it answers", HELP[self.rung], self)
-        self._centre(page)
-        page.open()
-
-    def key_card(self) -> None:
-        """Every key there is."""
-        from .finder import KeyCard
-
-        columns = keys.card(
-            self.rung, {name: act.words.removesuffix(" …") for name, act in self.acts.items()}, self._shared_keys()
-        )
-        card = KeyCard(columns, self)
-        self._centre(card)
-        card.open()
-
-    def _shared_keys(self) -> list[tuple[str, str]]:
-        """Keys and chords that are the same on every rung."""
-        return [
-            (act.key.replace("Return", "⏎"), act.words.removesuffix(" …"))
-            for act in self.acts.values()
-            if act.key and act.menu != "Climb"
-        ]
-
-    def about(self) -> None:
-        """Version, what ± means, and whose type and icons these are."""
-        from .finder import Page
-
-        words = [
-            f"Version {__version__}. Which antenna, how sure, by how much, and does the claim hold.",
-            "Every ± is a 90 % interval; every number shows its working. Cautions are guidance: your licence and local rules decide.",
-            "Type: IBM Plex (SIL Open Font License). Icons: Tabler (MIT). Their licences are in the program’s folder.",
-        ]
-        page = Page("Tall Mast", words, self)
-        self._centre(page)
-        page.open()
-
-    def _centre(self, dialog: QDialog) -> None:
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        own = dialog.objectName() in ("finder", "keycard")
-        hint = dialog.sizeHint().expandedTo(dialog.size()) if own else dialog.sizeHint()
-        at = self.geometry().center()
-        dialog.move(at.x() - hint.width() // 2, max(self.geometry().top() + 60, at.y() - hint.height() // 2))
 
     # Events
 
@@ -620,10 +420,7 @@ class Window(FileActs):
         """Where a key does something, for somebody who pressed it on another rung."""
         known = keys.elsewhere(key)
         if known and self.session.notebook is not None:
-            words = [
-                f"{self.acts[act].words.removesuffix(' …')} ({rung.capitalize()}, {RUNGS.index(rung) + 1})"
-                for rung, act in known
-            ]
+            words = [f"{self.acts[act].plain} ({rung.capitalize()}, {RUNGS.index(rung) + 1})" for rung, act in known]
             self.tell_trouble(f"{key.upper()} does nothing here. Elsewhere it is: {show.join(words, 'or')}.")
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -634,7 +431,7 @@ class Window(FileActs):
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         if paths:
             event.acceptProposedAction()
-            self.bringing.take(paths)
+            self.files.bringing.take(paths)
 
     def showEvent(self, event: QShowEvent) -> None:
         if self.session.notebook is None:
@@ -644,7 +441,6 @@ class Window(FileActs):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.settings.geometry = self.saveGeometry()
         self.settings.sync()
-        for view in self.views.values():
-            view.let_go()
+        self.views.let_go()
         self.session.close()
         super().closeEvent(event)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QObject, QTimer
 
 from tallmast.formats.errors import FormatError
 from tallmast.formats.sniff import is_notebook
@@ -23,7 +23,7 @@ from .owners import sheet_of, sweeps_entry, sweeps_sheet, waypoints_entry
 from .watching import Watched
 
 if TYPE_CHECKING:
-    from ..frame.window import Window
+    from ..protocols import Frame
 
 
 MOMENT_S, PAINTED_MS = 0.15, 20
@@ -39,16 +39,16 @@ class Question:
     """What stood in its fields when another sheet took its place."""
 
 
-class Bringing:
+class Bringing(QObject):
     """Takes dropped or chosen files one after the other; asks one sheet for each kind of question.
 
     The queue goes on whenever no sheet is open: whether one was kept or left. A sheet that another one replaced waits in
     front of it, with what was chosen.
     """
 
-    def __init__(self, window: Window) -> None:
-        self.window = window
-        self.session = window.session
+    def __init__(self, frame: Frame, parent: QObject) -> None:
+        super().__init__(parent)
+        self.frame, self.session = frame, frame.session
         self._queue: list[Path] = []
         self._loaded: deque[tuple[Arrived | None, Exception | None]] = deque()
         self._waiting: deque[Question] = deque()
@@ -58,14 +58,14 @@ class Bringing:
         self._busy = self._stopped = False
         self._troubles: list[str] = []
         self._watched: Watched | None = None
-        window.sheet_closed.connect(self._soon)
+        frame.sheet_closed.connect(self._soon)
         self.session.opened.connect(self._forget)
 
     def take(self, paths: list[Path]) -> None:
         """Bring in files; a notebook among them is opened instead."""
         notebook = next((p for p in paths if is_notebook(p)), None)
         if notebook is not None:
-            if self.window.open_notebook(notebook) and len(paths) > 1:
+            if self.frame.open_notebook(notebook) and len(paths) > 1:
                 rest = show.count(len(paths) - 1, "other file")
                 self.session.trouble.emit(
                     f"{notebook.name} was opened. The {rest} with it {'was' if len(paths) == 2 else 'were'} left: "
@@ -77,7 +77,7 @@ class Bringing:
             return
         self._queue += paths
         self._stopped = False
-        if self.window.sheet is not None:
+        if self.frame.sheet is not None:
             one = len(paths) == 1
             self.session.trouble.emit(
                 f"{paths[0].name if one else show.count(len(paths), 'file')} {'waits' if one else 'wait'} "
@@ -88,15 +88,15 @@ class Bringing:
     def watch(self, folder: Path) -> None:
         """Keep each new Touchstone file that another program saves in a folder, under the antenna in focus."""
         self.unwatch()
-        self._watched = Watched(folder, self._saved, self.window)
+        self._watched = Watched(folder, self._saved, self)
         self.session.busy.emit("")
-        self.window.tape.show_state(f"Watching {folder.name}")
+        self.frame.show_state(f"Watching {folder.name}")
 
     def unwatch(self) -> None:
         if self._watched is not None:
             self._watched.stop()
             self._watched = None
-            self.window.tape.show_state("")
+            self.frame.show_state("")
 
     @property
     def watching(self) -> Path | None:
@@ -125,9 +125,9 @@ class Bringing:
                 sweeps_entry([arrived], antenna, 1, known),
                 lambda kept: self.session.focus(antenna.id) if kept else None,
             )
-            self.window.climb_to("bench")
+            self.frame.climb_to("bench")
 
-        corrected = self.window.settings.corrections()
+        corrected = self.frame.settings.corrections()
         self.session.work(f"Reading {path.name}", lambda: load(path, corrected), read)
 
     def stop(self) -> None:
@@ -152,11 +152,11 @@ class Bringing:
 
     def _soon(self) -> None:
         """In a turn of its own: what closed a sheet may open another one itself."""
-        QTimer.singleShot(0, self.window, self._next)
+        QTimer.singleShot(0, self, self._next)
 
     def _next(self) -> None:
         """The next question; when there is none, some more files are read; when there are none, the end."""
-        if self._busy or self.window.sheet is not None or self.session.notebook is None:
+        if self._busy or self.frame.sheet is not None or self.session.notebook is None:
             return
         while self._loaded and not self._waiting:
             self._arrived(*self._loaded.popleft())
@@ -168,7 +168,7 @@ class Bringing:
             paths = list(self._queue)
             left = f", {show.count(len(paths) - 1, 'more file')} waiting" if len(paths) > 1 else ""
             self._busy = True
-            corrected = self.window.settings.corrections()  # read here: the worker must not touch the settings
+            corrected = self.frame.settings.corrections()  # read here: the worker must not touch the settings
             self.session.work(
                 f"Reading {paths[0].name}{left}", lambda: self._load_some(paths, corrected), self._some_loaded
             )
@@ -216,7 +216,7 @@ class Bringing:
         else:
             if arrived.kind == "gpx" and not self._waypoints(arrived):
                 return
-            self._waiting.append(Question(*sheet_of(self.session, arrived, self.window.settings)))
+            self._waiting.append(Question(*sheet_of(self.session, arrived, self.frame.settings)))
 
     def _waypoints(self, arrived: Arrived) -> bool:
         """The waypoints of a GPX file become places at once; whether a track is left to ask about."""
@@ -242,18 +242,18 @@ class Bringing:
             self._waiting.append(Question(*sweeps_sheet(self.session, sweeps)))
 
     def _ask(self, question: Question) -> None:
-        if self.window.rung == question.rung and question.rung in self.window.views:
+        if self.frame.shows(question.rung):
             self._open(question)
             return
         # A rung and a sheet together would be felt: the sheet comes once the rung is painted.
         self._busy = True
-        self.window.climb_to(question.rung)
-        QTimer.singleShot(PAINTED_MS, self.window, lambda: self._open(question))
+        self.frame.climb_to(question.rung)
+        QTimer.singleShot(PAINTED_MS, self, lambda: self._open(question))
 
     def _open(self, question: Question) -> None:
         self._busy = False
-        self.window.write(question.form)
-        sheet = self.window.sheet
+        self.frame.write(question.form)
+        sheet = self.frame.sheet
         assert sheet is not None
         sheet.put(question.texts)
         self._asked = question

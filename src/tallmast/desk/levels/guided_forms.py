@@ -6,13 +6,13 @@ from collections.abc import Callable
 from typing import Any, get_args
 
 from tallmast.notebook.records import DisplayScale, Radio
+from tallmast.procedures.level_range import Addresses
+from tallmast.procedures.practising import PRACTICE
+from tallmast.procedures.stepped_display import DisplayPlan
 from tallmast.units import read, show
 
-from ..bench.practising import PRACTICE
 from ..session import Session
 from ..sheets.entry import Field, FieldError, Form
-from .display_run import DisplayPlan
-from .guided import Addresses
 
 
 def instruments_form(now: Addresses, use: Callable[[Addresses], None]) -> Form:

@@ -6,8 +6,6 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from PySide6.QtCore import Qt
-
 from tallmast.figures.levels import StaircasePicture, StepPick
 from tallmast.figures.levels_display import DisplayPicture
 from tallmast.figures.levels_noise import NoisePicture
@@ -20,13 +18,14 @@ from tallmast.findings.tables import levels as tables
 
 from ..parts import Card, Ledger, Switch, label
 from ..rung_view import RungView
+from ..sheets.key_panel import KeyPanel
 
 if TYPE_CHECKING:
-    from .display_run import DisplayRunPanel
-    from .guided import GuidedPanel
-    from .substitution import SubstitutionPanel
+    from tallmast.procedures.substitution import Substitution
 
-P = TypeVar("P", bound="GuidedPanel")
+    from .panels import SteppedDisplayPanel
+
+P = TypeVar("P", bound=KeyPanel[Any])
 
 LOOKS = ("the way out", "the way back", "noise", "displays", "the drawer")
 
@@ -56,7 +55,7 @@ class LevelsView(RungView):
         self.card.box.addWidget(self.empty)
         self.ledger = Ledger("levels rows", self.paper)
         self.ledger.picked.connect(self.pick)
-        self.ledger.opened_row.connect(self.window_.open_record)
+        self.ledger.opened_row.connect(self.frame_.open_record)
         self.ledger.currentCellChanged.connect(lambda row, *_: self._show_display(row))
         self.card.box.addWidget(self.ledger)
         self.box.addWidget(self.card, 1)
@@ -75,7 +74,7 @@ class LevelsView(RungView):
         self.compared_card = Card("Read in turn, and runs at two powers: seen against set")
         self.compared = Ledger("compared", self.paper)
         self.compared.picked.connect(self.pick)
-        self.compared.opened_row.connect(self.window_.open_record)
+        self.compared.opened_row.connect(self.frame_.open_record)
         self.compared_card.box.addWidget(self.compared)
         self.box.addWidget(self.compared_card)
         self.finding: LevelsFinding | None = None
@@ -161,35 +160,48 @@ class LevelsView(RungView):
         else:
             super().pick(payload)
 
-    # Guided runs
+    # Procedures
 
     @cached_property
-    def substitution(self) -> SubstitutionPanel:
-        from .substitution import SubstitutionPanel
+    def substitution(self) -> KeyPanel[Substitution]:
+        from tallmast.procedures.substitution import Substitution
 
-        return self._panel(SubstitutionPanel(self.session, self.paper))
+        return self._panel(KeyPanel(Substitution(self.session), self.paper))
 
     @cached_property
-    def display_run(self) -> DisplayRunPanel:
-        from .display_run import DisplayRunPanel
+    def display_run(self) -> SteppedDisplayPanel:
+        from tallmast.procedures.stepped_display import SteppedDisplay
 
-        return self._panel(DisplayRunPanel(self.session, self.paper))
+        from .panels import SteppedDisplayPanel
+
+        return self._panel(SteppedDisplayPanel(SteppedDisplay(self.session), self.paper))
+
+    @property
+    def panel_keys(self) -> list[tuple[str, str]]:
+        from tallmast.procedures.stepped_display import SteppedDisplay
+        from tallmast.procedures.substitution import Substitution
+
+        return [
+            *((key, f"measuring a pad: {what}") for key, what in Substitution.key_words()),
+            *((key, f"stepping a display: {what}") for key, what in SteppedDisplay.key_words()),
+        ]
 
     def _panel(self, made: P) -> P:
         made.hide()
         made.left.connect(self._leave_panel)
-        made.sheet_asked.connect(self._sheet)
+        made.asked.connect(self._sheet)
         self.box.insertWidget(self._panel_at, made, 2)
         return made
 
     @property
-    def panel(self) -> GuidedPanel | None:
-        """The guided run in front."""
-        for name in ("substitution", "display_run"):
-            panel: GuidedPanel | None = self.__dict__.get(name)
-            if panel is not None and panel.isVisibleTo(self):
-                return panel
-        return None
+    def _panels(self) -> list[KeyPanel[Any]]:
+        """Those that were made."""
+        return [self.__dict__[name] for name in ("substitution", "display_run") if name in self.__dict__]
+
+    @property
+    def panel(self) -> KeyPanel[Any] | None:
+        """The one in front."""
+        return next((panel for panel in self._panels if panel.isVisibleTo(self)), None)
 
     def start_substitution(self) -> None:
         self._start(self.substitution)
@@ -197,7 +209,7 @@ class LevelsView(RungView):
     def start_display_run(self) -> None:
         self._start(self.display_run)
 
-    def _start(self, panel: SubstitutionPanel | DisplayRunPanel) -> None:
+    def _start(self, panel: KeyPanel[Any]) -> None:
         now = self.panel
         if now is not None and now is not panel:
             now.hide()
@@ -211,33 +223,31 @@ class LevelsView(RungView):
         if panel is not None:
             panel.hide()
         self.lay_out()
-        self.window_.stand()
+        self.frame_.stand()
 
     def take_keyboard(self) -> bool:
         panel = self.panel
-        if panel is None:
-            return False
-        if "display_run" in self.__dict__ and panel is self.display_run and self.display_run.line.isVisible():
-            self.display_run.line.setFocus(Qt.FocusReason.OtherFocusReason)
-        else:
-            panel.setFocus(Qt.FocusReason.OtherFocusReason)
-        return True
+        if panel is not None:
+            panel.take_keyboard()
+        return panel is not None
 
     def let_go(self) -> None:
-        for name in ("substitution", "display_run"):
-            if name in self.__dict__:
-                self.__dict__[name].close_all()
+        for panel in self._panels:
+            panel.procedure.end()
 
     def _sheet(self, name: str) -> None:
         from . import guided_forms
 
-        if name == "frequency":
-            panel = self.substitution
-            self.window_.write(guided_forms.frequency_form(panel.frequency_hz, panel.measure_at))
-        elif name == "instruments":
-            self.window_.write(guided_forms.instruments_form(self.substitution.range.addresses, self.substitution.use))
+        if name == "display plan":
+            form = guided_forms.display_plan_form(self.session, self.display_run.procedure.step_through)
         else:
-            self.window_.write(guided_forms.display_plan_form(self.session, self.display_run.begin))
+            pad = self.substitution.procedure
+            form = (
+                guided_forms.frequency_form(pad.frequency_hz, pad.measure_at)
+                if name == "frequency"
+                else guided_forms.instruments_form(pad.range.addresses, pad.use)
+            )
+        self.frame_.write(form)
 
     # All of it
 

@@ -38,7 +38,7 @@ class PatternView(RungView):
         self.cuts_card = Card()
         self.cuts = Ledger("cuts", self.paper)
         self.cuts.picked.connect(self.pick)
-        self.cuts.opened_row.connect(self.window_.open_record)
+        self.cuts.opened_row.connect(self.frame_.open_record)
         self.cuts_card.box.addWidget(self.cuts)
         self.box.addWidget(self.cuts_card)
 

@@ -80,3 +80,18 @@ def clear_distances(evidence: Evidence, full_dbm: float, gain_u_db: float) -> tu
 
 def metres(figure: Figure) -> float:
     return figure.value / 100.0 if figure.unit == "cm" else figure.value
+
+
+def caution(rung: str, clear: Figure | None) -> str:
+    """What to mind before transmitting, on the rungs where somebody may; empty on the others."""
+    if rung not in ("levels", "field", "bench"):
+        return ""
+    distance = f"Stand {clear.short} clear of the antenna at full power. " if clear else "Keep clear of the antenna. "
+    more = (
+        "Never transmit without an antenna or a load."
+        if rung != "field"
+        else "Two people; mind tide, weather and masts near power lines."
+    )
+    return (
+        f"{distance}Band, power and duty are set by your licence and local rules; this tool doesn’t know them. {more}"
+    )

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QProcess, QProcessEnvironment, QTimer, Signal
-from PySide6.QtWidgets import QFileDialog, QMainWindow
+from PySide6.QtCore import QObject, QProcess, QProcessEnvironment, QTimer, Signal
+from PySide6.QtWidgets import QFileDialog, QWidget
 
 from tallmast.findings.climb import Climb
 from tallmast.notebook.file import NotebookError
@@ -20,32 +21,25 @@ from .settings import data_folder
 
 if TYPE_CHECKING:
     from ..importing.queue import Bringing
-    from ..session import Session
-    from ..sheets.entry import Form
-    from .tape import Tape
+    from ..protocols import Frame
 
 
-class FileActs(QMainWindow):
-    """The file half of the window; `Window` is the other."""
+class Files(QObject):
+    """Opens, copies and writes out, for the window that asks."""
 
     written_out = Signal(bool)
     """A report or bundle was written, or not."""
 
-    session: Session
-    tape: Tape
+    def __init__(self, frame: Frame, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.frame, self.session, self._window = frame, frame.session, parent
 
-    @property
+    @cached_property
     def bringing(self) -> Bringing:
-        raise NotImplementedError
+        """Whatever brings files in; loaded when first wanted."""
+        from ..importing.queue import Bringing
 
-    def tell_trouble(self, message: str) -> None:
-        raise NotImplementedError
-
-    def climb_to(self, rung: str) -> None:
-        raise NotImplementedError
-
-    def write(self, form: Form) -> None:
-        raise NotImplementedError
+        return Bringing(self.frame, self._window)
 
     def open_notebook(self, path: Path) -> bool:
         """Open a notebook; a damaged one is offered as far as it can be read."""
@@ -54,14 +48,14 @@ class FileActs(QMainWindow):
         try:
             notebook = Notebook.open(path)
         except NotebookError as error:
-            self.tell_trouble(str(error))
+            self.frame.tell_trouble(str(error))
             if error.can_rescue:
                 self._rescue(path, str(error))
             return False
         self.session.open(notebook)
         if notebook.set_aside:
             first = show.join(notebook.set_aside[:3]) + (" and more" if len(notebook.set_aside) > 3 else "")
-            self.tell_trouble(
+            self.frame.tell_trouble(
                 f"{show.upper_first(show.count(len(notebook.set_aside), 'part'))} of {path.name} can’t be read and "
                 f"{'is' if len(notebook.set_aside) == 1 else 'are'} set aside: {first}. The rest is shown; nothing was removed."
             )
@@ -78,10 +72,10 @@ class FileActs(QMainWindow):
 
         def done(saved: Any, error: Exception | None) -> None:
             if error is not None or saved is None:
-                self.tell_trouble(f"{why} Nothing in it could be read.")
+                self.frame.tell_trouble(f"{why} Nothing in it could be read.")
                 return
             self.session.open(saved.notebook)
-            self.tape.tell(
+            self.frame.tell_trouble(
                 f"{why} {saved.sentence} This is a view of what is left; “Save a copy” (Ctrl+Shift+S) makes it a notebook "
                 "again."
             )
@@ -95,16 +89,16 @@ class FileActs(QMainWindow):
             path.parent.mkdir(parents=True, exist_ok=True)
             notebook = Notebook.create(path)
         except (NotebookError, OSError) as error:
-            self.tell_trouble(str(error))
+            self.frame.tell_trouble(str(error))
             return False
         from tallmast.notebook.records import Question
 
         from ..sheets.record_sheet import form
 
         self.session.open(notebook)
-        self.climb_to("shelf")
+        self.frame.climb_to("shelf")
         # In a turn of its own: opening and the first sheet together would be felt.
-        QTimer.singleShot(40, self, lambda: self.write(form(self.session, Question)))
+        QTimer.singleShot(40, self, lambda: self.frame.write(form(self.session, Question)))
         return True
 
     def open_demo(self) -> None:
@@ -117,13 +111,13 @@ class FileActs(QMainWindow):
             path = next(p for i in range(1, 10_000) if not (p := folder / f"Harrow Skerries {i}{SUFFIX}").exists())
             write(path)
         except (NotebookError, OSError) as error:
-            self.tell_trouble(str(error))
+            self.frame.tell_trouble(str(error))
             return
         self.open_notebook(path)
 
     def _ask_save(self, title: str, name: str, kinds: str) -> Path | None:
         folder = self.session.notebook.path.parent if self.session.notebook else data_folder()
-        chosen, _ = QFileDialog.getSaveFileName(self, title, str(folder / name), kinds)
+        chosen, _ = QFileDialog.getSaveFileName(self._window, title, str(folder / name), kinds)
         return Path(chosen) if chosen else None
 
     def ask_new(self) -> None:
@@ -134,14 +128,14 @@ class FileActs(QMainWindow):
 
     def ask_open(self) -> None:
         chosen, _ = QFileDialog.getOpenFileName(
-            self, "Open a notebook", str(data_folder()), f"Notebooks (*{SUFFIX});;All files (*)"
+            self._window, "Open a notebook", str(data_folder()), f"Notebooks (*{SUFFIX});;All files (*)"
         )
         if chosen:
             self.open_notebook(Path(chosen))
 
     def ask_files(self) -> None:
         kinds = "Measurements (*.s1p *.s2p *.ts *.csv *.txt *.gpx *.png *.jpg);;All files (*)"
-        chosen, _ = QFileDialog.getOpenFileNames(self, "Bring in files", str(Path.home()), kinds)
+        chosen, _ = QFileDialog.getOpenFileNames(self._window, "Bring in files", str(Path.home()), kinds)
         if chosen:
             self.bringing.take([Path(name) for name in chosen])
 
@@ -150,7 +144,7 @@ class FileActs(QMainWindow):
         if self.bringing.watching is not None:
             self.bringing.unwatch()
             return
-        chosen = QFileDialog.getExistingDirectory(self, "Watch a folder for sweeps", str(Path.home()))
+        chosen = QFileDialog.getExistingDirectory(self._window, "Watch a folder for sweeps", str(Path.home()))
         if chosen:
             self.bringing.watch(Path(chosen))
 
@@ -163,7 +157,7 @@ class FileActs(QMainWindow):
             try:
                 notebook.save_copy(path)
             except NotebookError as error:
-                self.tell_trouble(str(error))
+                self.frame.tell_trouble(str(error))
                 return
             self.open_notebook(path)
 
@@ -195,9 +189,9 @@ class FileActs(QMainWindow):
             if code:
                 said = bytes(process.readAllStandardError().data()).decode(errors="replace").strip()
                 last = said.splitlines()[-1] if said else "the writer ended early"
-                self.tell_trouble(last if path.name in last else f"{path.name} was not written: {last}.")
+                self.frame.tell_trouble(last if path.name in last else f"{path.name} was not written: {last}.")
             else:
-                self.tape.show_state(f"Report written: {path.name}")
+                self.frame.show_state(f"Report written: {path.name}")
             self.written_out.emit(code == 0)
             process.deleteLater()
 
@@ -207,9 +201,9 @@ class FileActs(QMainWindow):
     def _write_out(self, what: str, job: Callable[[], None], words: str) -> None:
         def done(_: object, error: Exception | None) -> None:
             if error is not None:
-                self.tell_trouble(str(error))
+                self.frame.tell_trouble(str(error))
             else:
-                self.tape.show_state(words)
+                self.frame.show_state(words)
             self.written_out.emit(error is None)
 
         self.session.work(what, job, done)
@@ -221,7 +215,7 @@ class FileActs(QMainWindow):
         antenna = self.session.focus_antenna
         sweeps = self.session.evidence.sweeps(antenna.id) if antenna else []
         if antenna is None or not sweeps:
-            self.tell_trouble(
+            self.frame.tell_trouble(
                 f"{antenna.name if antenna else 'Nothing'} was not swept yet, so there is no sweep to save."
             )
             return

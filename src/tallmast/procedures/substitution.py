@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 from datetime import UTC, datetime
-from typing import Any
 
 import numpy as np
 
@@ -13,8 +12,9 @@ from tallmast.notebook.records import PadCheck, Piece
 from tallmast.notebook.store import Entry, new_series
 from tallmast.units import show
 
-from ..bench.practising import PRACTICE
-from .guided import Addresses, GuidedPanel
+from .level_range import Addresses, OnLevels
+from .practising import PRACTICE
+from .procedure import Key, Row, Workplace
 
 LEVEL_DBM = 0.0
 LOOKS = 5
@@ -23,21 +23,27 @@ ENOUGH = 3
 """Without, with, without: fewer tell no drift."""
 
 
-class SubstitutionPanel(GuidedPanel):
+class Substitution(OnLevels):
     """Reads a piece in and out by turns; every return to zero lets drift be taken out."""
 
     title = "A pad measured by substitution"
-    KEYS = (
-        ("Enter", "read", "read"),
-        ("N", "another piece", "next_piece"),
-        ("L", "leakage", "leakage"),
-        ("F", "another frequency …", "frequency_sheet"),
-        ("Backspace", "take the last back", "take_back"),
-        ("K", "keep", "keep"),
-        ("I", "instruments …", "instruments"),
+    rows = (
+        Row(
+            "",
+            (
+                Key("Enter", "read", "read"),
+                Key("N", "another piece", "next_piece"),
+                Key("L", "leakage", "leakage"),
+                Key("F", "another frequency …", "frequency_sheet"),
+                Key("Backspace", "take the last back", "take_back"),
+                Key("K", "keep", "keep"),
+                Key("I", "instruments …", "instruments"),
+            ),
+        ),
     )
 
-    def __init__(self, session: Any, paper: Any) -> None:
+    def __init__(self, place: Workplace) -> None:
+        super().__init__(place)
         self.piece: Piece | None = None
         self.readings: list[tuple[float, float, float]] = []
         """(inside, dBm, minute)"""
@@ -45,22 +51,19 @@ class SubstitutionPanel(GuidedPanel):
         self.leak_dbm: float | None = None
         self._began = 0.0
         self._at_hz: float | None = None
-        super().__init__(session, paper)
 
     # The piece
 
     def _pieces(self) -> list[Piece]:
-        return [p for p in self.session.evidence.all(Piece) if p.type not in ("preamp", "adapter")]
+        return [p for p in self.place.evidence.all(Piece) if p.type not in ("preamp", "adapter")]
 
-    def open(self) -> None:
-        """Show the panel with the first piece that was not measured yet."""
-        self.show()
-        checked = {check.piece_id for check in self.session.evidence.all(PadCheck)}
+    def begin(self) -> None:
+        """With the first piece that was not measured yet."""
+        checked = {check.piece_id for check in self.place.evidence.all(PadCheck)}
         pieces = self._pieces()
         if self.piece is None or self.piece.id not in {p.id for p in pieces}:
             self._take(next((p for p in pieces if p.id not in checked), pieces[0] if pieces else None))
         self.refresh()
-        self.setFocus()
 
     def _take(self, piece: Piece | None) -> None:
         self.piece, self.readings, self.leak_dbm = piece, [], None
@@ -74,7 +77,7 @@ class SubstitutionPanel(GuidedPanel):
             self.refresh()
 
     def instruments(self) -> None:
-        self.sheet_asked.emit("instruments")
+        self.on_ask("instruments")
 
     def use(self, addresses: Addresses) -> None:
         super().use(addresses)
@@ -85,7 +88,7 @@ class SubstitutionPanel(GuidedPanel):
     # Reading
 
     def frequency_sheet(self) -> None:
-        self.sheet_asked.emit("frequency")
+        self.on_ask("frequency")
 
     def measure_at(self, frequency_hz: float) -> None:
         """Begin anew at another frequency: together the checks are the piece's correction table."""
@@ -96,10 +99,7 @@ class SubstitutionPanel(GuidedPanel):
 
     @property
     def frequency_hz(self) -> float:
-        if self._at_hz is not None:
-            return self._at_hz
-        question = self.session.evidence.question
-        return question.centre_hz if question else 869e6
+        return super().frequency_hz if self._at_hz is None else self._at_hz
 
     @property
     def inside(self) -> bool:
@@ -130,7 +130,7 @@ class SubstitutionPanel(GuidedPanel):
         """One reading, as the words ask for it."""
         piece = self.piece
         if piece is None:
-            self.session.trouble.emit("The drawer has nothing to measure: D puts a pad into it.")
+            self.place.tell("The drawer has nothing to measure: D puts a pad into it.")
             return
         inside = self.inside
 
@@ -149,7 +149,7 @@ class SubstitutionPanel(GuidedPanel):
     def leakage(self) -> None:
         """Read with the way interrupted: what arrives now goes round."""
         if len(self.readings) < 2:
-            self.session.trouble.emit("First read without and with it; then interrupt the way and press L.")
+            self.place.tell("First read without and with it; then interrupt the way and press L.")
             return
 
         def look() -> float:
@@ -208,7 +208,7 @@ class SubstitutionPanel(GuidedPanel):
             said = f"{piece.name}, marked {show.decibel(piece.loss_db)}, at {show.frequency(self.frequency_hz)}."
         else:
             said = f"{piece.name} takes {verified.loss.text}: {verified.against}."
-            self.session.pick(verified.loss)
+            self.place.pick(verified.loss)
         n = len(self.readings)
         hands = " (the practice bench does it itself)" if self.range.practising else ""
         if self.inside:
@@ -229,17 +229,15 @@ class SubstitutionPanel(GuidedPanel):
     def keep(self) -> None:
         verified = self.verified
         if verified is None or self.piece is None or len(self.readings) < ENOUGH:
-            self.session.trouble.emit(
-                "Without, with, and without again: three readings at least, so that drift is seen."
-            )
+            self.place.tell("Without, with, and without again: three readings at least, so that drift is seen.")
             return
         key, columns = new_series(self._columns())
         check = self._check().revised(series_id=key)
         words = f"{self.piece.name} measured by substitution: {show.decibel(verified.loss.value, 2)}"
-        if self.session.write(Entry(words, [check], series=columns)):
+        if self.place.write(Entry(words, [check], series=columns)):
             self._take(self.piece)
             self.refresh()
-            self.said.setText(f"Kept: {words}.")
+            self.tell(f"Kept: {words}.")
 
 
 def practice_pad(piece: Piece) -> str:

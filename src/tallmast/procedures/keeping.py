@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from tallmast.findings.bench.live import noise_of
-from tallmast.findings.bench.trust import STANDARDS, CalibrationReading
+from tallmast.findings.bench.trust import CalibrationReading
 from tallmast.instruments.driver import RawSweep, SweepPlan
 from tallmast.notebook.records import (
     Antenna,
@@ -29,17 +29,6 @@ from tallmast.units import show
 
 if TYPE_CHECKING:
     from tallmast.physics.decibels import Floats
-
-
-@dataclass
-class Guide:
-    """A calibration on its way: the standards that have been seen so far."""
-
-    seen: dict[str, RawSweep] = field(default_factory=dict)
-
-    @property
-    def next(self) -> str:
-        return next((s for s in STANDARDS if s not in self.seen), "")
 
 
 def now() -> str:

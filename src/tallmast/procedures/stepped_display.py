@@ -2,23 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from typing import Any
 
 import numpy as np
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLineEdit
 
-from tallmast.figures.levels_display import DisplayPicture
-from tallmast.findings.levels.display import UNITS, fit
-from tallmast.findings.levels.display import told_of as finding_of
+from tallmast.findings.levels.display import UNITS, DisplayFinding, fit, told_of
 from tallmast.notebook.records import DisplayRun, DisplayScale
 from tallmast.notebook.store import Entry, new_series
 from tallmast.units import read, show
 
-from ..picture_view import PictureView
-from .guided import GuidedPanel
+from .level_range import OnLevels
+from .procedure import Key, Row, Workplace
 
 SOURCE_DBM = -45.0
 """Level of the practice source: its receivers are loud with it, and lost behind the whole attenuator."""
@@ -47,54 +42,49 @@ class DisplayPlan:
         return tuple(out + out[::-1] if self.both_ways else out)
 
 
-class DisplayRunPanel(GuidedPanel):
-    """Says which attenuation to set, takes what the display shows, draws the curve as it grows."""
+class SteppedDisplay(OnLevels):
+    """Says which attenuation to set, and takes what the display shows."""
 
     title = "A display stepped through decibels"
-    KEYS = (
-        ("Enter", "note it, next step", "note"),
-        ("Backspace", "take the last back", "take_back"),
-        ("R", "run the rest (practice)", "run_rest"),
-        ("K", "keep", "keep"),
-        ("P", "another run …", "plan_sheet"),
+    rows = (
+        Row(
+            "",
+            (
+                Key("Enter", "note it, next step", "note"),
+                Key("Backspace", "take the last back", "take_back"),
+                Key("R", "run the rest (practice)", "run_rest"),
+                Key("K", "keep", "keep"),
+                Key("P", "another run …", "plan_sheet"),
+            ),
+        ),
     )
 
-    def __init__(self, session: Any, paper: Any) -> None:
+    def __init__(self, place: Workplace) -> None:
+        super().__init__(place)
         self.plan: DisplayPlan | None = None
         self.shown: list[float] = []
-        super().__init__(session, paper)
+        self.found: DisplayFinding | None = None
+        """What the steps so far come to."""
 
-    def build(self) -> None:
-        self.line = QLineEdit(self)
-        self.line.setObjectName("displayReading")
-        self.line.setAccessibleName("What the display shows")
-        self.line.setMaximumWidth(round(260 * self.paper.scale))
-        self.line.returnPressed.connect(self.note)
-        self.box.addWidget(self.line)
-        self.view = PictureView(self.paper, "displayRunPicture")
-        self.view.setMinimumHeight(round(280 * self.paper.scale))
-        self.view.hide()
-        self.box.addWidget(self.view, 1)
+    @property
+    def by_hand(self) -> bool:
+        """Whether what the display shows is to be written now."""
+        return self.plan is not None and self.plan.by == "hand" and self.next_db is not None
 
-    def open(self) -> None:
-        """Show the panel; without a plan its sheet is asked for."""
-        self.show()
+    def begin(self) -> None:
+        """Where it stood; without a plan its sheet is asked for."""
         if self.plan is None:
             self.tell("No run yet.", "P says which display, and over which attenuations.")
-            self.line.hide()
-            self.setFocus()
             self.plan_sheet()
         else:
             self.refresh()
 
     def plan_sheet(self) -> None:
-        self.sheet_asked.emit("display plan")
+        self.on_ask("display plan")
 
-    def begin(self, plan: DisplayPlan) -> None:
+    def step_through(self, plan: DisplayPlan) -> None:
         """A new run."""
-        self.plan, self.shown = plan, []
-        self.view.hide()
-        self.line.setVisible(plan.by == "hand")
+        self.plan, self.shown, self.found = plan, [], None
         if plan.by == "practice":
             self.do("Looking at the practice receiver", self._start_practice, self._started)
         else:
@@ -103,7 +93,7 @@ class DisplayRunPanel(GuidedPanel):
     def _start_practice(self) -> float:
         """Choose the receiver, and measure what reaches it with no attenuation."""
         assert self.plan is not None
-        frequency = self._frequency_hz
+        frequency = self.frequency_hz
         self.range.get("receiver").choose(self.plan.scale)
         self.range.get("hands").link.write("BENC:PAD none")
         attenuator, source, meter = (self.range.get(k) for k in ("attenuator", "source", "meter"))
@@ -113,17 +103,10 @@ class DisplayRunPanel(GuidedPanel):
         return float(np.mean([meter.level_dbm(frequency) for _ in range(5)]))
 
     def _started(self, zero_dbm: float) -> None:
-        from dataclasses import replace
-
         assert self.plan is not None
         if self.plan.zero_dbm is None:
             self.plan = replace(self.plan, zero_dbm=round(zero_dbm, 2), zero_u_db=0.1)
         self.refresh()
-
-    @property
-    def _frequency_hz(self) -> float:
-        question = self.session.evidence.question
-        return question.centre_hz if question else 869e6
 
     @property
     def next_db(self) -> float | None:
@@ -133,27 +116,27 @@ class DisplayRunPanel(GuidedPanel):
         return self.plan.attenuation_db[len(self.shown)]
 
     def note(self) -> None:
-        """Take what the display shows at this step."""
-        plan, at = self.plan, self.next_db
-        if plan is None or at is None:
-            return
-        if plan.by == "practice":
+        """Look at the display of the practice bench at this step."""
+        at = self.next_db
+        if at is not None and not self.by_hand:
             self.do("Looking at the display", lambda: self._look(at), self._noted)
-            return
-        text = self.line.text().strip()
-        if text.lower() == "k":
+
+    def note_typed(self, text: str) -> bool:
+        """Take what somebody wrote that the display shows, or `k` for keep; whether it could be read."""
+        if text.strip().lower() == "k":
             self.keep()
-            return
-        if not text:
-            self.session.trouble.emit("Write what the display shows first; 0 where it shows nothing.")
-            return
+            return True
+        if not text.strip():
+            self.place.tell("Write what the display shows first; 0 where it shows nothing.")
+            return False
         try:
             # “S7” and “3 bars” are said as they are read; the number counts.
             value = read.number("".join(c for c in text if c in "0123456789.,-+eE").strip("eE") or text)
         except read.UnitError as error:
-            self.session.trouble.emit(str(error))
-            return
+            self.place.tell(str(error))
+            return False
         self._noted(value)
+        return True
 
     def _look(self, attenuation_db: float) -> float:
         self.range.get("attenuator").set(attenuation_db)
@@ -161,14 +144,13 @@ class DisplayRunPanel(GuidedPanel):
 
     def _noted(self, value: float) -> None:
         self.shown.append(value)
-        self.line.clear()
         self.refresh()
 
     def run_rest(self) -> None:
         """All steps that are left, where the practice bench does them."""
         plan = self.plan
         if plan is None or plan.by != "practice":
-            self.session.trouble.emit("By hand every step is looked at: set it, write what is shown, Enter.")
+            self.place.tell("By hand every step is looked at: set it, write what is shown, Enter.")
             return
         left = plan.attenuation_db[len(self.shown) :]
 
@@ -213,47 +195,33 @@ class DisplayRunPanel(GuidedPanel):
         if plan is None:
             return
         curve = fit(self._record(), self._columns()) if len(self.shown) >= 3 else None
-        if curve is not None:
-            found = finding_of(curve)
-            self.view.show_picture(DisplayPicture(finding=found))
-            self.session.pick(found.middle.level)
-        self.view.setVisible(curve is not None)
+        self.found = told_of(curve) if curve is not None else None
+        if self.found is not None:
+            self.place.pick(self.found.middle.level)
         last = (
             f"{show.upper_first(plan.receiver)} showed {self.shown[-1]:g} {UNITS[plan.scale]}."
             if self.shown
             else f"{show.upper_first(plan.receiver)}, {plan.scale}."
         )
         at = self.next_db
-        count = len(plan.attenuation_db)
         if at is None:
-            said = finding_of(curve).sentence if curve is not None else "All steps done, and the display never moved."
+            said = self.found.sentence if self.found is not None else "All steps done, and the display never moved."
             self.tell(said, "K keeps it: from then on its readings are decibels.")
-            self.line.hide()
-            self.setFocus()
-        else:
-            what = "Enter steps and looks" if plan.by == "practice" else "write what it shows, Enter"
-            self.tell(
-                f"Set {at:g} dB. {last}", f"Step {len(self.shown) + 1} of {count}: {what}. K keeps what there is."
-            )
-            if plan.by == "hand":
-                self.line.show()
-                self.line.setFocus(Qt.FocusReason.OtherFocusReason)
-            else:
-                self.setFocus()
+            return
+        what = "write what it shows, Enter" if self.by_hand else "Enter steps and looks"
+        step = f"Step {len(self.shown) + 1} of {len(plan.attenuation_db)}"
+        self.tell(f"Set {at:g} dB. {last}", f"{step}: {what}. K keeps what there is.")
 
     def keep(self) -> None:
         if self.plan is None or len(self.shown) < 3:
-            self.session.trouble.emit("Three steps at least; better all of them.")
+            self.place.tell("Three steps at least; better all of them.")
             return
-        if fit(self._record(), self._columns()) is None:
-            self.session.trouble.emit("The display never moved: step further, or begin louder.")
+        if self.found is None:
+            self.place.tell("The display never moved: step further, or begin louder.")
             return
         key, columns = new_series(self._columns())
         record = self._record().revised(series_id=key)
         words = f"{record.receiver}’s display stepped through {show.count(len(self.shown), 'reading')}"
-        if self.session.write(Entry(show.upper_first(words), [record], series=columns)):
-            self.plan, self.shown = None, []
-            self.view.hide()
-            self.line.hide()
+        if self.place.write(Entry(show.upper_first(words), [record], series=columns)):
+            self.plan, self.shown, self.found = None, [], None
             self.tell(f"Kept: {words}.", "P begins another; Esc leaves.")
-            self.setFocus()
