@@ -29,7 +29,7 @@ OURS = """
 import sys
 from pathlib import Path
 from tallmast.desk.app import make_app
-from tallmast.desk.window import Window
+from tallmast.desk.frame.window import Window
 app = make_app()
 window = Window()
 window.resize(1280, 800)

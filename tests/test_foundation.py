@@ -24,7 +24,7 @@ def test_nothing_heavy_is_imported_by_the_first_full_paint():
         + """
 import sys
 from tallmast.desk.app import make_app
-from tallmast.desk.window import Window
+from tallmast.desk.frame.window import Window
 app = make_app()
 window = Window()
 window.show()

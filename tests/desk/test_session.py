@@ -126,7 +126,7 @@ def test_a_live_run_logs_one_reading_a_key(window, qtbot, demo_copy):
         ("home", True, 3),
     ]
     assert new[0].place_id != new[1].place_id == new[2].place_id
-    assert "Kept: " in live.said.text()
+    assert "Kept: " in live.todo.text()
     hands.press(Qt.Key.Key_Escape)
     assert not live.isVisible()
     hands.press("7")
