@@ -265,7 +265,7 @@ def test_a_chain_of_connectors_is_written_by_names_and_checked_end_to_end(hands)
     hands.fill({"through": "elbow, odd lead"})
     hands.keep()
     assert any("Corkscrew: N and SMA don't mate" in tag.text() for tag in hands.window.views["shelf"].tags.parts)
-    assert hands.window.views["shelf"].pieces.rowCount() == 3
+    assert hands.window.views["shelf"].pieces.ledger.rowCount() == 3
 
 
 def test_a_delay_settles_the_length_of_a_cable_and_an_untouched_loss_keeps_its_curve(hands):

@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QApplication, QTableWidget, QWidget
 
 from tallmast.desk.frame.tape import change_words
-from tallmast.desk.parts import Ledger
+from tallmast.desk.ledger import Ledger
 from tallmast.desk.picture_view import PictureView
 from tallmast.figures.paper import DASHES, GLYPHS, PALETTES
 from tallmast.notebook.changes import Change
@@ -239,7 +239,7 @@ def test_dragging_over_the_curve_reads_elsewhere(hands, qtbot):
     picture.dragged.emit(880e6)
     qtbot.waitUntil(lambda: window.session.aims.at_hz == 880e6, timeout=5000)
     hands.settle()
-    assert "880 MHz" in window.views["bench"].readings_card.heading.text()
+    assert "880 MHz" in window.views["bench"].readings.heading.text()
 
 
 def test_a_pick_on_the_map_marks_the_distance_picture(hands):

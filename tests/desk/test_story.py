@@ -171,7 +171,7 @@ def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, m
     hands.press_on("link", "i")
     hands.fill({"power": "100 mW"})
     hands.keep()
-    assert "What if 100 mW" in window.views["link"].margins_card.heading.text()
+    assert "What if 100 mW" in window.views["link"].margins.heading.text()
     hands.press("7")
     assert hands.sentence.startswith("Put Long Whip on Quay: it reaches Far Rock")
     assert window.mast.lamp

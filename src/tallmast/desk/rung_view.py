@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QEvent, QObject, Qt
@@ -12,11 +12,11 @@ from PySide6.QtWidgets import QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Check, Figure, Finding, Mark, Working
-from tallmast.findings.table import Table
 
 from .frame import keys
+from .ledger import TableCard
 from .next_steps import offered
-from .parts import Card, Flow, Folded, Ledger, Tag, button, label
+from .parts import Card, Flow, Folded, Tag, button, label
 from .picture_view import PictureView
 
 if TYPE_CHECKING:
@@ -121,14 +121,14 @@ class RungView(QScrollArea):
         card.box.addWidget(view, 1)
         return card, view
 
-    def show_table(
-        self, card: Card, ledger: Ledger, table: Table, hint: str = "Enter opens one", hidden: Collection[str] = ()
-    ) -> None:
-        """A table in its card, with what can be done with it; neither is there where it has no rows."""
-        card.setVisible(bool(table.rows))
-        if table.rows:
-            card.set_title(f"{table.title} · {hint}" if hint else table.title)
-            ledger.show_table(table, hidden)
+    def table(self, name: str, add: bool = True) -> TableCard:
+        """A card with a table in it: picked figures go to the working, opened rows to their sheets."""
+        card = TableCard(name, self.paper)
+        card.ledger.picked.connect(self.pick)
+        card.ledger.opened_row.connect(self.frame_.open_record)
+        if add:
+            self.box.addWidget(card)
+        return card
 
     def set_picture(self, card: Card, view: PictureView, picture: Picture) -> None:
         picture.focus_id = self.focus_id

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING, Any, cast
 
 from PySide6.QtCore import QTimer
 
@@ -21,7 +21,7 @@ from tallmast.notebook.records import Fixture
 from tallmast.procedures.practising import PRACTICE
 from tallmast.units import show
 
-from ..parts import Card, Ledger, Switch
+from ..parts import Switch
 from ..rung_view import RungView
 from ..sheets.record_sheet import form as record_form
 from . import analyzer_forms
@@ -50,27 +50,13 @@ class BenchView(RungView):
         self.box.addWidget(self.card, 3)
         self.ribbon_card, self.ribbon = self.picture("ribbonPicture")
         self.box.addWidget(self.ribbon_card)
-        self.match_card = Card("Ways to match it, predicted from the sweep: pick one and it is drawn over the curve")
-        self.match = Ledger("ways to match", self.paper)
-        self.match.picked.connect(self._try_match)
-        self.match_card.box.addWidget(self.match)
-        self.box.addWidget(self.match_card)
+        self.match = self.table("ways to match")
         self.over: MatchProposal | None = None
-        self.cable_card = Card()
-        self.cables = Ledger("cables", self.paper)
-        self.cables.picked.connect(self.pick)
-        self.cables.currentCellChanged.connect(lambda row, *_: self._show_along(row))
-        self.cables.opened_row.connect(self.frame_.open_record)
-        self.cable_card.box.addWidget(self.cables)
-        self.box.addWidget(self.cable_card)
+        self.cables = self.table("cables")
+        self.cables.ledger.currentCellChanged.connect(lambda row, *_: self._show_along(row))
         self.along_card, self.along = self.picture("alongPicture")
         self.box.addWidget(self.along_card)
-        self.readings_card = Card()
-        self.readings = Ledger("readings", self.paper)
-        self.readings.picked.connect(self.pick)
-        self.readings.opened_row.connect(self.frame_.open_record)
-        self.readings_card.box.addWidget(self.readings)
-        self.box.addWidget(self.readings_card)
+        self.readings = self.table("readings")
         self._wanted_hz = 0.0
         self._after = QTimer(self)
         self._after.setSingleShot(True)
@@ -181,15 +167,18 @@ class BenchView(RungView):
         if "live" in self.__dict__:
             self.live.procedure.end()
 
-    def _try_match(self, proposal: MatchProposal) -> None:
-        """Draw a way to match over the curve, and show its working."""
-        self.over = proposal
-        self.session.pick(proposal.worst)
-        self._look(self.looks.chosen)
+    def pick(self, payload: Any) -> None:
+        if isinstance(payload, MatchProposal):
+            # Drawn over the curve, with its working.
+            self.over = payload
+            self.session.pick(payload.worst)
+            self._look(self.looks.chosen)
+        else:
+            super().pick(payload)
 
     def _fill_cables(self, finding: BenchFinding) -> None:
-        self.show_table(self.cable_card, self.cables, tables.cables(finding))
-        at, last = self.cables.currentRow(), len(finding.cables) - 1
+        self.cables.show_table(tables.cables(finding))
+        at, last = self.cables.ledger.currentRow(), len(finding.cables) - 1
         self._show_along(at if 0 <= at <= last else last)
 
     def _show_along(self, row: int) -> None:
@@ -267,15 +256,13 @@ class BenchView(RungView):
             self.live.procedure.refresh()
         self.over = next((m for m in finding.matches if self.over and m.title == self.over.title), None)
         self._picture(finding)
-        self.show_table(self.match_card, self.match, tables.matches(finding), "Enter draws one over the curve")
+        self.match.show_table(tables.matches(finding), "Enter draws one over the curve")
         self._fill_cables(finding)
         self.set_picture(self.ribbon_card, self.ribbon, RibbonPicture(finding=finding))
         self.card.setVisible(bool(finding.antennas))
         self.ribbon_card.setVisible(any(b.sweep for b in finding.antennas))
         focus = finding.focus
         if focus is None or (focus.sweep is None and not focus.meters):
-            self.readings_card.hide()
+            self.readings.hide()
             return
-        self.show_table(
-            self.readings_card, self.readings, tables.readings(finding, focus), "drag along the curve to read elsewhere"
-        )
+        self.readings.show_table(tables.readings(finding, focus), "drag along the curve to read elsewhere")

@@ -12,7 +12,6 @@ from tallmast.findings.field.tell import PlaceFix
 from tallmast.findings.tables import field as tables
 from tallmast.procedures.run_by_keys import RunByKeys, State
 
-from ..parts import Card, Ledger
 from ..rung_view import RungView
 from ..sheets.key_panel import KeyPanel
 
@@ -33,18 +32,8 @@ class FieldView(RungView):
         row.addWidget(self.map_card, 4)
         row.addWidget(self.level_card, 5)
         self.box.addLayout(row, 1)
-        self.runs_card = Card()
-        self.runs = Ledger("runs", self.paper)
-        self.runs.picked.connect(self.pick)
-        self.runs.opened_row.connect(self.frame_.open_record)
-        self.runs_card.box.addWidget(self.runs)
-        self.box.addWidget(self.runs_card)
-        self.reports_card = Card()
-        self.reports = Ledger("reports", self.paper)
-        self.reports.picked.connect(self.pick)
-        self.reports.opened_row.connect(self.frame_.open_record)
-        self.reports_card.box.addWidget(self.reports)
-        self.box.addWidget(self.reports_card)
+        self.runs = self.table("runs")
+        self.reports = self.table("reports")
         self.picked_place = ""
 
     @property
@@ -73,7 +62,7 @@ class FieldView(RungView):
 
     def stop_live(self) -> None:
         self.live.hide()
-        self.runs.setFocus()
+        self.runs.ledger.setFocus()
 
     def pick(self, payload: Any) -> None:
         if isinstance(payload, PlaceFix):
@@ -112,7 +101,7 @@ class FieldView(RungView):
         finding = climb.field
         self.map_card.setVisible(finding.home is not None)
         self.level_card.setVisible(finding.home is not None)
-        self.show_table(self.runs_card, self.runs, tables.runs(finding))
-        self.show_table(self.reports_card, self.reports, tables.reports(finding))
+        self.runs.show_table(tables.runs(finding))
+        self.reports.show_table(tables.reports(finding))
         if finding.home is not None:
             self._pictures(climb)

@@ -16,7 +16,8 @@ from tallmast.findings.levels.staircase import Staircase, climb
 from tallmast.findings.table import Table
 from tallmast.findings.tables import levels as tables
 
-from ..parts import Card, Ledger, Switch, label
+from ..ledger import Ledger
+from ..parts import Switch, label
 from ..rung_view import RungView
 from ..sheets.key_panel import KeyPanel
 
@@ -59,24 +60,11 @@ class LevelsView(RungView):
         self.ledger.currentCellChanged.connect(lambda row, *_: self._show_display(row))
         self.card.box.addWidget(self.ledger)
         self.box.addWidget(self.card, 1)
-        self.stands_card = Card("What a distance in the reduced test stands for at full power")
-        self.stands = Ledger("stands for", self.paper)
-        self.stands.picked.connect(self.pick)
-        self.stands_card.box.addWidget(self.stands)
-        self.box.addWidget(self.stands_card)
-        self.clear_card = Card("Stand clear")
-        self.clear = Ledger("stand clear", self.paper)
-        self.clear.picked.connect(self.pick)
-        self.clear_card.box.addWidget(self.clear)
+        self.stands = self.table("stands for")
+        self.clear = self.table("stand clear")
         self.clear_words = label("", "caution", wrap=True)
-        self.clear_card.box.addWidget(self.clear_words)
-        self.box.addWidget(self.clear_card)
-        self.compared_card = Card("Read in turn, and runs at two powers: seen against set")
-        self.compared = Ledger("compared", self.paper)
-        self.compared.picked.connect(self.pick)
-        self.compared.opened_row.connect(self.frame_.open_record)
-        self.compared_card.box.addWidget(self.compared)
-        self.box.addWidget(self.compared_card)
+        self.clear.box.addWidget(self.clear_words)
+        self.compared = self.table("compared")
         self.finding: LevelsFinding | None = None
         self.selected = ""
         self._held = ""
@@ -337,13 +325,13 @@ class LevelsView(RungView):
         self._tried = dict(climb.aims.tried)
         something = bool(finding.out or finding.displays or finding.noise or finding.drawer)
         self.card.setVisible(something)
-        self.show_table(self.compared_card, self.compared, tables.compared(finding))
+        self.compared.show_table(tables.compared(finding))
         if something:
             if finding.out is None and self.looks.chosen == "the way out":
                 self.looks.set("noise" if finding.noise else "displays" if finding.displays else "the drawer")
             self._look(self.looks.chosen)
-        self.show_table(self.stands_card, self.stands, tables.stands_for(finding), "")
-        self.show_table(self.clear_card, self.clear, tables.clear(finding), "")
+        self.stands.show_table(tables.stands_for(finding), "")
+        self.clear.show_table(tables.clear(finding), "")
         if finding.clear:
             self.clear_words.setText(
                 f"Stand {finding.clear.short} clear of {finding.antenna} at full power. {finding.clear.working.meaning} "

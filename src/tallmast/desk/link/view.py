@@ -7,7 +7,6 @@ from tallmast.findings.climb import Climb
 from tallmast.findings.tables.link import margins
 from tallmast.units import show
 
-from ..parts import Card, Ledger
 from ..rung_view import RungView
 
 
@@ -18,19 +17,15 @@ class LinkView(RungView):
     def build(self) -> None:
         self.card, self.view = self.picture("fanPicture")
         self.box.addWidget(self.card, 1)
-        self.margins_card = Card()
-        self.margins = Ledger("margins", self.paper)
-        self.margins.picked.connect(self.pick)
-        self.margins_card.box.addWidget(self.margins)
-        self.box.addWidget(self.margins_card)
+        self.margins = self.table("margins")
 
     def fill(self, climb: Climb) -> None:
         finding = climb.link
         self.card.setVisible(finding.predicted is not None)
-        self.margins_card.setVisible(bool(finding.margins))
+        self.margins.setVisible(bool(finding.margins))
         if finding.predicted is None:
             return
         wanted = climb.field.wanted
         self.set_picture(self.card, self.view, FanPicture(finding=finding, wanted=wanted.name if wanted else ""))
         where = wanted.name if wanted else show.distance(finding.distance_m or 0)
-        self.show_table(self.margins_card, self.margins, margins(finding, where, climb.aims), "")
+        self.margins.show_table(margins(finding, where, climb.aims), "")

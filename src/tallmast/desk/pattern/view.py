@@ -8,7 +8,7 @@ from tallmast.figures.pattern import PolarPicture
 from tallmast.findings.climb import Climb
 from tallmast.findings.tables.pattern import cuts
 
-from ..parts import Card, Ledger, label
+from ..parts import label
 from ..rung_view import RungView
 
 PLANES = ("azimuth", "elevation")
@@ -35,12 +35,7 @@ class PatternView(RungView):
         row.addStretch(1)
         self.card.box.insertLayout(1, row)
         self.box.addWidget(self.card, 1)
-        self.cuts_card = Card()
-        self.cuts = Ledger("cuts", self.paper)
-        self.cuts.picked.connect(self.pick)
-        self.cuts.opened_row.connect(self.frame_.open_record)
-        self.cuts_card.box.addWidget(self.cuts)
-        self.box.addWidget(self.cuts_card)
+        self.cuts = self.table("cuts")
 
     def _turn(self, plane: str) -> None:
         self.plane = plane
@@ -51,7 +46,7 @@ class PatternView(RungView):
         finding = climb.pattern
         any_cut = any(a.cuts for a in finding.antennas)
         self.card.setVisible(any_cut)
-        self.cuts_card.setVisible(any_cut)
+        self.cuts.setVisible(any_cut)
         if not any_cut:
             return
         spoken = finding.focus.spoken if finding.focus is not None else None
@@ -59,4 +54,4 @@ class PatternView(RungView):
         for name, part in zip(PLANES, self.group.buttons(), strict=True):
             part.setChecked(name == plane)
         self.set_picture(self.card, self.view, PolarPicture(finding=finding, plane=plane))
-        self.show_table(self.cuts_card, self.cuts, cuts(finding))
+        self.cuts.show_table(cuts(finding))

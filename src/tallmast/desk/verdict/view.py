@@ -8,7 +8,7 @@ from tallmast.figures.verdict import GainPicture
 from tallmast.findings.climb import Climb
 from tallmast.findings.tables import verdict as tables
 
-from ..parts import Card, Ledger, clear_layout, label
+from ..parts import Card, clear_layout, label
 from ..rung_view import RungView
 
 
@@ -19,21 +19,12 @@ class VerdictView(RungView):
     def build(self) -> None:
         self.card, self.view = self.picture("gainPicture")
         self.box.addWidget(self.card, 1)
-        self.rank_card = Card()
-        self.rank = Ledger("ranking", self.paper)
-        self.rank.picked.connect(self.pick)
-        self.rank.opened_row.connect(self.frame_.open_record)
-        self.rank_card.box.addWidget(self.rank)
-        self.box.addWidget(self.rank_card)
+        self.rank = self.table("ranking")
         row = QHBoxLayout()
         row.setSpacing(8)
-        self.claims_card = Card()
-        self.claims = Ledger("claims judged", self.paper)
-        self.claims.picked.connect(self.pick)
-        self.claims.opened_row.connect(self.frame_.open_record)
-        self.claims_card.box.addWidget(self.claims)
-        self.claims_card.box.addStretch(1)
-        row.addWidget(self.claims_card, 3)
+        self.claims = self.table("claims judged", add=False)
+        self.claims.box.addStretch(1)
+        row.addWidget(self.claims, 3)
         self.change_card = Card("What would change this verdict, cheapest first")
         self.changes = QVBoxLayout()
         self.change_card.box.addLayout(self.changes)
@@ -44,15 +35,15 @@ class VerdictView(RungView):
     def fill(self, climb: Climb) -> None:
         finding = climb.verdict
         some = bool(finding.ranked)
-        for card in (self.card, self.rank_card, self.change_card):
+        for card in (self.card, self.rank, self.change_card):
             card.setVisible(some)
-        self.claims_card.setVisible(bool(finding.claims))
+        self.claims.setVisible(bool(finding.claims))
         if not some:
             return
         self.set_picture(self.card, self.view, GainPicture(finding=finding))
         where = climb.field.wanted.name if climb.field.wanted else "the place"
-        self.show_table(self.rank_card, self.rank, tables.ranking(finding, where), hidden=self.session.hidden)
-        self.show_table(self.claims_card, self.claims, tables.claims(finding))
+        self.rank.show_table(tables.ranking(finding, where), hidden=self.session.hidden)
+        self.claims.show_table(tables.claims(finding))
         clear_layout(self.changes)
         for change in finding.changes or ("Nothing cheap is left to measure.",):
             self.changes.addWidget(label(change, wrap=True))
