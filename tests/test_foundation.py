@@ -1,8 +1,12 @@
 """What everything else stands on: the binding is sound, start-up is light, the arrows run one way."""
 
+import ast
 import subprocess
 import sys
+from graphlib import TopologicalSorter
 from pathlib import Path
+
+SRC = Path(__file__).parent.parent / "src"
 
 HEAVY = ("scipy", "pandas", "skrf", "rasterio", "pyvisa", "gpxpy", "jinja2")
 
@@ -47,3 +51,27 @@ def test_nothing_names_a_machine_or_its_tools():
         text = path.read_text()
         assert str(root) not in text, path
         assert str(Path.home()) not in text, path
+
+
+def _imports(path: Path, modules: set[str]) -> set[str]:
+    """The modules of ours that a file names in its imports, those for the type checker alone too."""
+    here = path.relative_to(SRC).with_suffix("").parts
+    package = here[:-1]
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.ImportFrom):
+            above = package[: len(package) - node.level + 1] if node.level else ()
+            base = ".".join((*above, *(node.module or "").split("."))).strip(".")
+            found |= {name if (name := f"{base}.{a.name}") in modules else base for a in node.names}
+    return found & modules - {".".join(here)}
+
+
+def test_no_files_import_each_other_in_a_circle():
+    files = {".".join(p.relative_to(SRC).with_suffix("").parts).removesuffix(".__init__"): p for p in SRC.rglob("*.py")}
+    order = TopologicalSorter({name: _imports(path, set(files)) for name, path in files.items()}).static_order()
+    assert len(list(order)) == len(files)  # raises CycleError, which names the circle
+
+
+def test_nobody_but_the_start_imports_the_window():
+    users = {p.name for p in SRC.rglob("*.py") if "import Window" in p.read_text()}
+    assert users == {"app.py"}

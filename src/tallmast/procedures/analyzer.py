@@ -116,7 +116,8 @@ class Analyzer(Procedure):
         super().__init__(place)
         self.lines = lines
         self.line: Sweeper | None = None
-        self.calibrating, self.hands = Calibrating(self), PracticeHands(self)
+        self.hands = PracticeHands(self)
+        self.calibrating = Calibrating(self, self.hands)
         self.address, self.driver, self.name = "", "SCPI", ""
         self.plan: SweepPlan = usual_plan(None)
         self.raw: RawSweep | None = None
@@ -222,8 +223,8 @@ class Analyzer(Procedure):
             self.tell(todo="No analyzer is connected: press B.")
             return
         self._pending = (time.monotonic(), act, not self.line.going)
-        self.line.go()
         self.tell(todo="Sweeping …")
+        self.line.go()
 
     def _read(self, raw: RawSweep) -> None:
         self.reading = read_live(
@@ -254,6 +255,10 @@ class Analyzer(Procedure):
         if self.raw is not None:
             self._read(self.raw)
         self.tell(self._words())
+        self.remind()
+
+    def remind(self) -> None:
+        """Say again what a calibration on its way waits for."""
         self.calibrating.say()
 
     @property

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from tallmast.findings.bench.trust import STANDARDS
 from tallmast.instruments.driver import RawSweep
@@ -12,9 +11,8 @@ from tallmast.notebook.store import Entry
 from tallmast.units import show
 
 from . import keeping, practising
-
-if TYPE_CHECKING:
-    from .analyzer import Analyzer
+from .on_bench import OnBench
+from .practice_hands import PracticeHands
 
 
 @dataclass
@@ -31,8 +29,8 @@ class Guide:
 class Calibrating:
     """The analyzer's calibration, step by step."""
 
-    def __init__(self, analyzer: Analyzer) -> None:
-        self._analyzer = analyzer
+    def __init__(self, analyzer: OnBench, hands: PracticeHands) -> None:
+        self._analyzer, self._hands = analyzer, hands
         self.guide: Guide | None = None
 
     def say(self) -> None:
@@ -50,7 +48,7 @@ class Calibrating:
             self.say()
             return
         standard = self.guide.next
-        attached = self._analyzer.hands.attached
+        attached = self._hands.attached
         if attached not in ("", standard):
             self._tell(f"The {attached} is attached. Screw on the {standard}, then press C.")
             return
@@ -89,7 +87,7 @@ class Calibrating:
         calibration = self._analyzer.calibration
         if calibration is None:
             self._tell("There is no calibration of this analyzer to check: press C.")
-        elif self._analyzer.hands.attached not in ("", "load"):
+        elif self._hands.attached not in ("", "load"):
             self._tell("Screw on the load first.")
         else:
             self._analyzer.with_fresh(lambda raw: self._checked(calibration.id, raw))

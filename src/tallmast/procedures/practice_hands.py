@@ -9,19 +9,18 @@ from tallmast.instruments.scpi import read_powers
 from tallmast.units import show
 
 from . import keeping, practising
+from .on_bench import OnBench
 
 if TYPE_CHECKING:
     from tallmast.instruments.practice.bench import PracticeBench
     from tallmast.instruments.practice.server import PracticeServer
     from tallmast.notebook.records import Antenna
 
-    from .analyzer import Analyzer
-
 
 class PracticeHands:
     """At the bench that the analyzer on the line belongs to; idle with an analyzer of somebody's own."""
 
-    def __init__(self, analyzer: Analyzer) -> None:
+    def __init__(self, analyzer: OnBench) -> None:
         self._analyzer = analyzer
         self.server: PracticeServer | None = None
 
@@ -75,7 +74,7 @@ class PracticeHands:
             self._tell(f"{show.upper_first(str(error))}. It has {', '.join(bench.antennas)}.")
             return
         self._tell(f"Attached: {bench.attached}.")
-        self._analyzer.calibrating.say()
+        self._analyzer.remind()
 
     attach_open = partialmethod(attach, "open")
     attach_short = partialmethod(attach, "short")

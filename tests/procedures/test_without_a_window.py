@@ -1,0 +1,197 @@
+"""Procedures, driven by their keys alone: no window, no Qt, a notebook and what the keys say."""
+
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+
+from tallmast.instruments.driver import RawSweep
+from tallmast.notebook.records import (
+    Antenna,
+    Calibration,
+    DisplayRun,
+    PadCheck,
+    Piece,
+    Place,
+    Question,
+    Reading,
+    Run,
+    StandardCheck,
+    Sweep,
+)
+from tallmast.notebook.store import Entry, Notebook
+from tallmast.procedures.analyzer import PRACTICE_ROW, Analyzer
+from tallmast.procedures.run_by_keys import RunByKeys
+from tallmast.procedures.stepped_display import DisplayPlan, SteppedDisplay
+from tallmast.procedures.substitution import Substitution
+
+
+class Desk:
+    """A workplace without a window: work is done at once."""
+
+    climb = None
+
+    def __init__(self, book: Notebook) -> None:
+        self.book, self.told, self.picked = book, [], []
+
+    @property
+    def evidence(self):
+        return self.book.evidence()
+
+    @property
+    def focus_antenna(self):
+        return next(iter(self.evidence.antennas), None)
+
+    def write(self, entry: Entry) -> bool:
+        self.book.write(entry)
+        return True
+
+    def work(self, what, job, done) -> None:
+        done(job(), None)
+
+    def pick(self, figure) -> None:
+        self.picked.append(figure)
+
+    def tell(self, trouble: str) -> None:
+        self.told.append(trouble)
+
+
+class OneLine:
+    """An analyzer that answers at once with whatever is attached."""
+
+    def __init__(self) -> None:
+        self.going, self.rate, self.attached, self.began = False, 0.0, 0j, 0.0
+        self.procedure: Analyzer | None = None
+
+    def open(self, maker, address, plan):
+        self.f = plan.frequency_hz
+        return self
+
+    def close(self) -> None: ...
+
+    def end(self) -> None: ...
+
+    def pause(self) -> None:
+        self.going = False
+
+    def plan(self, plan) -> None: ...
+
+    def go(self) -> None:
+        self.going = True
+        self.began = float("inf")
+        self.procedure.arrived()
+
+    def take(self):
+        return RawSweep(self.f, np.full(len(self.f), self.attached)), self.began
+
+
+@pytest.fixture
+def desk(tmp_path):
+    book = Notebook.create(tmp_path / "procedures.tallmast")
+    start = [
+        Question(text="Which?", band_low_hz=868e6, band_high_hz=870e6, home_place_id="home"),
+        Antenna(id="yagi", name="Shed Yagi"),
+        Place(id="home", name="Home", latitude_deg=57.0, longitude_deg=-11.0),
+        Place(id="quay", name="Quay", latitude_deg=57.01, longitude_deg=-11.0),
+        Place(id="hill", name="Hill", latitude_deg=57.02, longitude_deg=-11.0),
+        Run(id="run", number=3, antenna_id="yagi", power_w=0.01),
+        Piece(id="pad", name="Six", type="pad", loss_db=6.0),
+    ]
+    book.write(Entry("Start", start))
+    yield Desk(book)
+    book.close()
+
+
+def pressed(procedure, keys: str) -> None:
+    for key in keys:
+        assert procedure.press("Space" if key == " " else key), f"{key} does nothing"
+
+
+def test_a_run_by_keys_keeps_place_end_and_grade(desk):
+    run = RunByKeys(desk)
+    run.start(desk.evidence.runs[0])
+    assert run.said == "Run 3, Shed Yagi: Quay, the far end listens"
+    pressed(run, "H NE4")
+    kept = [(r.place_id, r.end, r.heard, r.readability) for r in desk.evidence.all(Reading)]
+    assert kept == [("quay", "away", True, None), ("hill", "away", False, None), ("hill", "home", True, 4)]
+    assert run.todo == "Kept: Run 3, Hill: home end 4 of 5. Ctrl+Z takes it back."
+    again = RunByKeys(desk)
+    again.state = run.state
+    assert (again.said, again.todo) == (run.said, run.todo)
+    assert not run.press("Z"), "a key that is none of its own is left to others"
+
+
+def test_a_display_stepped_by_hand_takes_what_is_read_and_refuses_what_is_not(desk):
+    stepping = SteppedDisplay(desk)
+    stepping.begin()
+    assert stepping.said == "No run yet."
+    stepping.step_through(DisplayPlan("handset", "bars", 0, 40, 10, False, -50.0, by="hand"))
+    assert stepping.said.startswith("Set 0 dB.") and stepping.by_hand
+    assert not stepping.note_typed("") and not stepping.note_typed("four")
+    for shown in ("5 bars", "4", "3", "2"):
+        assert stepping.note_typed(shown)
+    pressed(stepping, ["Backspace"])
+    assert stepping.shown == [5.0, 4.0, 3.0]
+    stepping.note_typed("2")
+    stepping.note_typed("1")
+    assert stepping.next_db is None and not stepping.by_hand
+    assert stepping.note_typed("k")
+    run = desk.evidence.all(DisplayRun)[0]
+    assert (run.receiver, run.zero_dbm, run.source) == ("handset", -50.0, "by hand")
+    assert list(desk.evidence.series(run.series_id)["shown"]) == [5, 4, 3, 2, 1]
+
+
+def test_a_pad_by_substitution_on_the_practice_range(desk):
+    pad = Substitution(desk)
+    try:
+        pad.begin()
+        assert pad.todo.startswith("No readings. Join the two ends without it")
+        pressed(pad, ["Enter", "K"])
+        assert not desk.evidence.all(PadCheck) and "three readings at least" in desk.told[-1]
+        pressed(pad, ["Enter", "Enter", "K"])
+        check = desk.evidence.all(PadCheck)[0]
+        inside = desk.evidence.series(check.series_id)["inside"]
+        assert (check.piece_id, check.source, list(inside)) == ("pad", "practice bench", [0, 1, 0])
+        assert desk.picked[-1].value == pytest.approx(6.0, abs=0.5)
+        assert pad.readings == [], "the next one begins anew"
+    finally:
+        pad.end()
+
+
+def test_a_calibration_asks_for_one_standard_after_the_other_and_can_be_given_up(desk):
+    line = OneLine()
+    analyzer = line.procedure = Analyzer(desk, line)
+    analyzer.address, analyzer.name, analyzer.line = "somewhere", "VNA", line.open(None, "", analyzer.plan)
+    left = []
+    analyzer.on_leave = lambda: left.append(True)
+    assert not analyzer.shows(PRACTICE_ROW) and not analyzer.press("O")
+    pressed(analyzer, "V")
+    assert "no calibration" in analyzer.todo
+    pressed(analyzer, "C")
+    assert "screw on the open" in analyzer.todo
+    analyzer.leave()
+    assert analyzer.todo == "Calibration left; nothing was changed." and not left
+    pressed(analyzer, "C")
+    for attached, then in ((1, "short"), (-1, "load"), (0.01, "")):
+        line.attached = complex(attached)
+        pressed(analyzer, "C")
+        assert f"screw on the {then}" in analyzer.todo if then else analyzer.todo.startswith("Calibrated.")
+    assert desk.evidence.all(Calibration)[0].analyzer == "VNA"
+    pressed(analyzer, "V")
+    assert len(desk.evidence.all(StandardCheck)) == 1
+    line.attached = 0.2 + 0j
+    pressed(analyzer, "HK")
+    sweep = desk.evidence.all(Sweep)[0]
+    assert sweep.hand_near and sweep.calibration_id == desk.evidence.all(Calibration)[0].id
+    analyzer.leave()
+    assert left and not line.going
+
+
+def test_none_of_it_loads_qt():
+    script = (
+        "import sys, tallmast.procedures.analyzer, tallmast.procedures.substitution, tallmast.procedures.run_by_keys,"
+        "tallmast.procedures.stepped_display; print([m for m in sys.modules if m.startswith(('PySide6', 'shiboken6'))])"
+    )
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=60, check=True)
+    assert done.stdout.strip() == "[]"
