@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
@@ -22,6 +22,7 @@ from .picture_view import PictureView
 if TYPE_CHECKING:
     from .frame.act import Act
     from .protocols import Frame
+    from .sheets.key_panel import KeyPanel
 
 
 GRAVEST: tuple[Mark, ...] = ("fails", "disagrees", "open", "holds")
@@ -95,6 +96,13 @@ class RungView(QScrollArea):
     def take_keyboard(self) -> bool:
         """Take the keyboard after a sheet was closed, if something on the rung wants it."""
         return False
+
+    def open_panel(self, panel: KeyPanel[Any]) -> None:
+        """Open a panel of keys: all of it in sight, where the window is tall enough."""
+        panel.open()
+        self.lay_out()
+        self.verticalScrollBar().setValue(0)
+        QTimer.singleShot(0, panel, lambda: self.ensureWidgetVisible(panel, 0, 8))  # once it has found its height
 
     @property
     def panel_keys(self) -> Sequence[tuple[str, str]]:

@@ -57,6 +57,7 @@ def style_sheet(paper: Paper) -> str:
     QPushButton#plain, QToolButton {{ background: transparent; border: 1px solid transparent; padding: 3px 7px; color: {c.soft}; }}
     QPushButton#plain:checked, QToolButton:checked {{ background: {c.open_wash}; color: {c.ink}; font-weight: 600; border-radius: 3px; }}
     QPushButton#key {{ padding: 2px 9px; font-size: {px(12)}; }}
+    QPushButton#bigKey {{ padding: 6px 12px; min-height: {px(30)}; }}
     QFrame#card:focus {{ border: 2px solid {c.accent}; }}
     QPushButton:disabled {{ color: {c.soft}; border-color: {c.hairline}; }}
     QPushButton:focus, QToolButton:focus, QLineEdit:focus, QComboBox:focus, QTableWidget:focus, QListWidget:focus, QTreeWidget:focus, QPlainTextEdit:focus {{

@@ -116,18 +116,8 @@ class MapPicture(Picture):
             s.p.setPen(s.pen(colour("accent" if place.place.id == self.picked or wanted else "ink"), 1.8))
             r = s.px(5.5 if place.place.id != self.picked else 8)
             s.p.drawEllipse(QPointF(x, y), r, r)
-            right = x < rect.right() - s.px(110)
             words = f"{place.place.name}, {show.distance(place.distance.value)}"
-            s.text(
-                x + s.px(11) if right else x - s.px(11),
-                y,
-                words,
-                colour("ink"),
-                11.5,
-                "left" if right else "right",
-                bold=wanted,
-                halo=True,
-            )
+            s.beside(x, y, rect, words, colour("ink"), 11.5, bold=wanted)
             s.spot(QRectF(x - 10, y - 10, 20, 20), place, f"{words}, bearing {show.bearing(place.bearing_deg)}")
         s.unclip()
         self._scale_bar(s, rect, ring, scale)

@@ -152,6 +152,17 @@ class Sheet:
         self.p.drawText(QPointF(left, base), text)
         return box
 
+    def beside(self, x: float, y: float, inside: QRectF, text: str, colour: QColor, size: float, bold: bool) -> None:
+        """What a mark is called: on its right, on its left, or above it, wherever it is not cut off."""
+        wide, gap = self.width(text, size, bold), self.px(11)
+        if x + gap + wide <= inside.right():
+            self.text(x + gap, y, text, colour, size, bold=bold, halo=True)
+        elif x - gap - wide >= inside.left():
+            self.text(x - gap, y, text, colour, size, "right", bold=bold, halo=True)
+        else:
+            middle = min(max(x, inside.left() + wide / 2), inside.right() - wide / 2)
+            self.text(middle, y - self.px(15), text, colour, size, "middle", bold=bold, halo=True)
+
     def path(
         self, xs: ArrayLike, ys: ArrayLike, colour: QColor, width: float = 1.6, pattern: Sequence[float] = ()
     ) -> None:

@@ -92,9 +92,7 @@ class BenchView(RungView):
         return "live" in self.__dict__ and self.live.isVisible()
 
     def start_live(self) -> None:
-        self.live.open()
-        self.lay_out()
-        self.verticalScrollBar().setValue(0)
+        self.open_panel(self.live)
 
     def stop_live(self) -> None:
         """Fold the panel away."""

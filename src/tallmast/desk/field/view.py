@@ -58,7 +58,7 @@ class FieldView(RungView):
             self.frame_.act("run")
             return
         self.live.procedure.start(runs[-1])
-        self.live.open()
+        self.open_panel(self.live)
 
     def stop_live(self) -> None:
         self.live.hide()

@@ -201,9 +201,7 @@ class LevelsView(RungView):
         now = self.panel
         if now is not None and now is not panel:
             now.hide()
-        panel.open()
-        self.lay_out()
-        self.verticalScrollBar().setValue(0)
+        self.open_panel(panel)
 
     def _leave_panel(self) -> None:
         """Fold the panel away; what it has read stays in it."""

@@ -7,7 +7,7 @@ from typing import Generic, TypeVar
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QWidget
 
 from tallmast.figures.paper import Paper
 from tallmast.procedures.procedure import Procedure, Row
@@ -60,12 +60,10 @@ class KeyPanel(Card, Generic[P]):
             head.setMinimumHeight(round(26 * self.paper.scale))
             part.add(head)
         for key in row.keys:
-            one = button(f"{key.words}  {key.press}", partial(self.procedure.press, key.press), name="key")
+            pressed = partial(self.procedure.press, key.press)
+            one = button(f"{key.words}  {key.press}", pressed, name="bigKey" if row.big else "key")
             one.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             one.setAccessibleName(key.words)
-            if row.big:
-                one.setMinimumSize(round(84 * self.paper.scale), round(44 * self.paper.scale))
-                one.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             part.add(one)
         return part
 
