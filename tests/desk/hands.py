@@ -56,6 +56,8 @@ class Hands:
         wanted = dict(values)
         sheet = self.window.sheet
         assert sheet is not None, "no sheet is open"
+        if any(sheet.fields[key].isHidden() for key in wanted if key in sheet.fields):
+            self.chord("m")  # what is folded away
         for _ in range(3 * len(sheet.fields) + 8):
             if not wanted:
                 return

@@ -301,3 +301,34 @@ def test_sweeps_on_another_seating_are_compared_where_a_reason_is_given(hands):
     sheet.fields["taken_in_reason"].line.setText("the plate was bolted down")
     assert sheet.keep()
     assert session.evidence.get(Sweep, sweep.id).taken_in_reason == "the plate was bolted down"
+
+
+def test_a_long_sheet_shows_what_the_kind_needs_and_the_rest_under_one_key(hands):
+    hands.press_on("shelf", "a")
+    sheet = hands.window.sheet
+
+    def shown() -> set[str]:
+        return {key for key, part in sheet.fields.items() if not part.isHidden()}
+
+    assert shown() == {"name", "type", "made", "polarization", "length"}
+    assert sheet.more.text() == "17 more fields  Ctrl+M" and "Mass" in sheet.more.accessibleName()
+    hands.fill({"type": "helix", "polarization": "right circular"})
+    assert shown() >= {"diameter", "turns", "turn_spacing", "axial_ratio"}
+    assert not shown() & {"elements", "face_width", "mass"}
+    hands.chord("m")
+    assert shown() == set(sheet.fields) and sheet.more.isHidden()
+    assert hands.window.focusWidget().objectName() == "field-face_width", "the first that was folded away"
+    hands.fill({"name": "Coil", "mass": "410 g"})
+    hands.keep()
+    antenna = next(a for a in hands.window.session.evidence.antennas if a.name == "Coil")
+    hands.window.open_record(antenna)
+    sheet = hands.window.sheet
+    assert {"mass", "turns"} <= shown() and "price" not in shown(), "what was written is in sight"
+    hands.fill({"name": "Coil B"})
+    hands.keep()
+    assert hands.window.session.evidence.get(type(antenna), antenna.id).mass_kg == antenna.mass_kg
+    hands.press_on("shelf", "a")
+    sheet = hands.window.sheet
+    hands.fill({"name": "Odd", "price": "-3"})
+    hands.press(Qt.Key.Key_Return)
+    assert not sheet.fields["price"].isHidden() and "0 or more" in sheet.trouble.text().replace("zero", "0")

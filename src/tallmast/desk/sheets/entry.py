@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal, SignalInstance
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from tallmast.units import show
 from tallmast.units.read import UnitError
 
 from ..parts import button, label
@@ -52,6 +53,14 @@ class Field:
     chosen: Any = None
     only: tuple[str, Sequence[Any]] | None = None
     """(key of a choice, its values): shown, and read, only while one of them is chosen."""
+    seldom: bool | tuple[str, Sequence[Any]] = False
+    """Folded away until asked for, unless something stands in it; or unless one of (key of a choice, its values) is
+    chosen. Read all the same."""
+
+    @property
+    def begins_empty(self) -> bool:
+        """Whether nothing that anybody chose stands in it at first."""
+        return self.chosen in (None, self.choices[0][0]) if self.choices else not self.initial
 
 
 Finish = Callable[[bool, str], bool]
@@ -243,6 +252,9 @@ class EntrySheet(QWidget):
         self._standing: dict[str, Any] = {}
         """What stood in the fields of kinds that were chosen before."""
         self.fields: dict[str, TextField | ChoiceField] = {}
+        self.unfolded = False
+        # Not by a key event: a choice would take it for a letter to look for.
+        QShortcut(QKeySequence("Ctrl+M"), self, self.unfold, context=Qt.ShortcutContext.WidgetWithChildrenShortcut)
 
     def build(self) -> None:
         """Lay the fields out. Once the sheet lies where it is shown: a style sheet is worked out anew for every part
@@ -260,7 +272,9 @@ class EntrySheet(QWidget):
             part = ChoiceField(spec, self) if spec.choices else TextField(spec, self)
             self.fields[spec.key] = part
             box.addWidget(part)
-        for key in {spec.only[0] for spec in form.fields if spec.only}:
+        self.more = button("", self.unfold, name="plain")
+        box.addWidget(self.more, 0, Qt.AlignmentFlag.AlignLeft)
+        for key in {of[0] for spec in form.fields for of in (spec.only, spec.seldom) if isinstance(of, tuple)}:
             part = self.fields[key]
             if isinstance(part, ChoiceField):
                 part.changed.connect(self._show_fitting)
@@ -308,10 +322,35 @@ class EntrySheet(QWidget):
         """Whether a field goes with what is chosen."""
         return spec.only is None or self.fields[spec.only[0]].value() in spec.only[1]
 
+    def _is_shown(self, spec: Field) -> bool:
+        """Whether a field fits and is not folded away."""
+        if not self._fits(spec):
+            return False
+        if not spec.seldom or self.unfolded or not spec.begins_empty:
+            return True
+        return isinstance(spec.seldom, tuple) and self.fields[spec.seldom[0]].value() in spec.seldom[1]
+
     def _show_fitting(self) -> None:
+        folded = []
         for part in self.fields.values():
-            if part.spec.only is not None:
-                part.setVisible(self._fits(part.spec))
+            if part.spec.only is not None or part.spec.seldom:
+                shown = self._is_shown(part.spec)
+                part.setVisible(shown)
+                if not shown and self._fits(part.spec):
+                    folded.append(part.spec.name)
+        self.more.setVisible(bool(folded))
+        if folded:
+            self.more.setText(f"{show.count(len(folded), 'more field')}  Ctrl+M")
+            self.more.setToolTip(", ".join(folded))
+            self.more.setAccessibleName(f"Show more: {', '.join(folded)}")
+
+    def unfold(self) -> None:
+        """Show every field that fits, the caret in the first that was folded away."""
+        first = next((p for p in self.fields.values() if self._fits(p.spec) and not self._is_shown(p.spec)), None)
+        self.unfolded = True
+        self._show_fitting()
+        if first is not None:
+            first.reach()
 
     def start(self) -> None:
         """Put the caret where writing begins: the first empty field that is needed, else the first."""
@@ -327,9 +366,9 @@ class EntrySheet(QWidget):
         stops: list[QWidget] = [
             part.line if isinstance(part, TextField) else part.list
             for part in self.fields.values()
-            if self._fits(part.spec)
+            if self._is_shown(part.spec)
         ]
-        stops += self.findChildren(QPushButton)
+        stops += [b for b in self.findChildren(QPushButton) if b.isVisibleTo(self)]
         here = self.focusWidget()
         at = stops.index(here) if here in stops else -1 if forward else 0
         stop = stops[(at + (1 if forward else -1)) % len(stops)]
@@ -407,6 +446,8 @@ class EntrySheet(QWidget):
         self.trouble.setText(message)
         self.trouble.show()
         if key in self.fields:
+            if not self._is_shown(self.fields[key].spec):
+                self.unfold()
             self.fields[key].say(message, bad=True)
             self.fields[key].reach()
 

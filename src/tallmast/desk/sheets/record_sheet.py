@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, partial
 from importlib import import_module
 from typing import Any, Generic, TypeVar, cast
@@ -106,7 +106,9 @@ def field_of(session: Session, field: AskedField, value: Any) -> Field:
     if asked.of or field.choices:
         none = [("" if field.default == "" else None, asked.none)] if asked.none else []
         choices = choices_of(session, asked.of) if asked.of else field.choices
-        return Field(field.key, asked.words, choices=[*none, *choices], chosen=value, only=asked.only)
+        return Field(
+            field.key, asked.words, choices=[*none, *choices], chosen=value, only=asked.only, seldom=asked.seldom
+        )
     empty = not field.default and value == field.default
     reader, question = asked.quantity.read, session.evidence.question
     if asked.quantity is LEVEL and question is not None:
@@ -120,6 +122,7 @@ def field_of(session: Session, field: AskedField, value: Any) -> Field:
         asked.hint,
         field.needed,
         only=asked.only,
+        seldom=asked.seldom,
     )
 
 
@@ -138,7 +141,8 @@ def declared_fields(
         else:
             value = carried.get(field.attribute, offered)
         if field.part is not None:
-            out.append((field.attribute, list(PARTS[field.part].fields(field.key, field.asked.words, value))))
+            parts = PARTS[field.part].fields(field.key, field.asked.words, value)
+            out.append((field.attribute, [replace(part, seldom=field.asked.seldom) for part in parts]))
         else:
             out.append((field.attribute, [field_of(session, field, value)]))
     return out

@@ -39,7 +39,7 @@ def _through_field(session: Session, old: Antenna | None) -> list[tuple[str, Fie
     pieces = _pieces(session)
     known = ", ".join(pieces[i].name for i in old.through if i in pieces) if old else ""
     hint = "elbow, blue cable" if pieces else "adapters and cables are written with D"
-    return [("through", Field("through", "Through, from the antenna on", initial=known, hint=hint))]
+    return [("through", Field("through", "Through, from the antenna on", initial=known, hint=hint, seldom=True))]
 
 
 def _through(text: str, pieces: dict[str, Piece]) -> list[str]:

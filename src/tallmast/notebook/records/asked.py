@@ -43,6 +43,8 @@ class Asked:
     """Of the field in its sheet, where its attribute's name would not do."""
     joins: tuple[str, ...] = ()
     """Further attributes that are written in one with this one: the value is then a tuple."""
+    seldom: bool | tuple[str, tuple[Any, ...]] = False
+    """Folded away in a sheet; or so unless one of (attribute, its values) is chosen."""
     correcting: bool = False
     """Only asked of a record that was kept before."""
 

@@ -66,14 +66,14 @@ class Run(Record, frozen=True, kw_only=True):
     power_w: Annotated[Positive, Asked("Power", POWER, "10 mW")]
     pad_db: Annotated[NotNegative, Asked("Pads in all", LOSS, "16 dB")] = 0.0
     channel_hz: Annotated[Positive | None, Asked("Channel", FREQUENCY, "868.95 MHz")] = None
-    rate: Annotated[str, Asked("Rate", hint="38k4")] = ""
+    rate: Annotated[str, Asked("Rate", hint="38k4", seldom=True)] = ""
     place_id: Annotated[str | None, Asked("From", of="place", none="not noted")] = None
-    path: Annotated[str, Asked("Path", hint="A")] = ""
-    height_m: Annotated[NotNegative | None, Asked("Antenna height", LENGTH, "6 m")] = None
-    battery: Annotated[str, Asked("Battery", hint="fresh")] = ""
-    weather: Annotated[str, Asked("Weather", hint="dry")] = ""
+    path: Annotated[str, Asked("Path", hint="A", seldom=True)] = ""
+    height_m: Annotated[NotNegative | None, Asked("Antenna height", LENGTH, "6 m", seldom=True)] = None
+    battery: Annotated[str, Asked("Battery", hint="fresh", seldom=True)] = ""
+    weather: Annotated[str, Asked("Weather", hint="dry", seldom=True)] = ""
     started_at: str = ""
-    ended: Annotated[RunEnd, Asked("How it ended")] = "turned back as planned"
+    ended: Annotated[RunEnd, Asked("How it ended", seldom=True)] = "turned back as planned"
     taken_in_reason: Annotated[
         str,
         Asked(

@@ -72,7 +72,7 @@ class Piece(Record, frozen=True, kw_only=True):
         Asked("Tolerance, ±", LOSS, "0.3 dB", ("type", ("pad", "step attenuator", "splitter", "preamp", "filter"))),
     ] = 0.0
     """Half-width of what the maker promises; taken as a rectangular distribution."""
-    loss_u_db: Annotated[NotNegative, Asked("Uncertainty of that loss", LOSS, "0.05 dB")] = 0.05
+    loss_u_db: Annotated[NotNegative, Asked("Uncertainty of that loss", LOSS, "0.05 dB", seldom=True)] = 0.05
     largest_db: Annotated[Positive | None, Asked("Can be set up to", LOSS, "63 dB", ("type", ("step attenuator",)))] = (
         None
     )
@@ -106,10 +106,10 @@ class Piece(Record, frozen=True, kw_only=True):
         ),
     ] = field(default_factory=list)
     """What it was found to take, where somebody wrote that down; checks on instruments are records of their own."""
-    rating_w: Annotated[Positive | None, Asked("Carries at most", POWER, "2 W")] = None
-    low_hz: Annotated[Positive | None, Asked("Meant from", FREQUENCY, "0.1 MHz")] = None
+    rating_w: Annotated[Positive | None, Asked("Carries at most", POWER, "2 W", seldom=True)] = None
+    low_hz: Annotated[Positive | None, Asked("Meant from", FREQUENCY, "0.1 MHz", seldom=True)] = None
     """From which frequency it is meant to be used."""
-    top_hz: Annotated[Positive | None, Asked("Meant for up to", FREQUENCY, "6 GHz")] = None
+    top_hz: Annotated[Positive | None, Asked("Meant for up to", FREQUENCY, "6 GHz", seldom=True)] = None
     """Up to which frequency it is meant to be used."""
 
     @property
@@ -124,17 +124,19 @@ class Radio(Record, frozen=True, kw_only=True):
     rung: ClassVar[str] = "levels"
     name: Annotated[str, Asked("Name", NAME, "logger radio")]
     power_w: Annotated[Positive | None, Asked("Power it sends", POWER, "25 mW")] = None
-    power_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "0.3 dB")] = 0.3
+    power_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "0.3 dB", seldom=True)] = 0.3
     sensitivity_dbm: Annotated[Finite | None, Asked("Weakest it takes", LEVEL, "-102 dBm or 0.5 µV")] = None
     sensitivity_u_db: NotNegative = 1.0
-    snr_db: Annotated[Finite | None, Asked("Over the noise at that", DECIBEL, "12 dB; as its sheet states it")] = None
+    snr_db: Annotated[
+        Finite | None, Asked("Over the noise at that", DECIBEL, "12 dB; as its sheet states it", seldom=True)
+    ] = None
     """Over the noise at that sensitivity: 12 dB SINAD, or as the maker states it."""
     bandwidth_hz: Annotated[Positive | None, Asked("Bandwidth", FREQUENCY, "50 kHz")] = None
     noise_figure_db: Annotated[
         NotNegative | None, Asked("Noise figure", NOISE_FIGURE, "6 dB; follows from the rest if empty")
     ] = None
-    overload_dbm: Annotated[Finite | None, Asked("Input where it overloads", LEVEL, "-25 dBm")] = None
-    damage_dbm: Annotated[Finite | None, Asked("Input that it must never see", LEVEL, "10 dBm")] = None
+    overload_dbm: Annotated[Finite | None, Asked("Input where it overloads", LEVEL, "-25 dBm", seldom=True)] = None
+    damage_dbm: Annotated[Finite | None, Asked("Input that it must never see", LEVEL, "10 dBm", seldom=True)] = None
 
     @property
     def title(self) -> str:
@@ -165,21 +167,23 @@ class Chain(Record, frozen=True, kw_only=True):
     cable_loss_u_db: NotNegative = 0.1
     full_power_w: Annotated[Positive | None, Asked("Power in the end, without pads", POWER, "25 mW")] = None
     """What will be used in the end; the reduced-power test stands for it."""
-    power_u_db: Annotated[NotNegative, Asked("Uncertainty of the power", U_DB, "0.3 dB")] = 0.3
+    power_u_db: Annotated[NotNegative, Asked("Uncertainty of the power", U_DB, "0.3 dB", seldom=True)] = 0.3
     duty: Annotated[Annotated[float, Meta(gt=0, le=1)], Asked("Share of time on the air", PERCENT, "10 %")] = 1.0
     limit: Annotated[
-        Literal["icnirp-2020", "fcc-1.1310"], Asked("Exposure limit for the clear distance", choices=LIMITS)
+        Literal["icnirp-2020", "fcc-1.1310"],
+        Asked("Exposure limit for the clear distance", choices=LIMITS, seldom=True),
     ] = "icnirp-2020"
     ground_reflection: Annotated[
         bool,
         Asked(
             "For the clear distance the ground is taken",
             choices={True: "to reflect (farther)", False: "not to reflect"},
+            seldom=True,
         ),
     ] = True
     """Whether the clear distance allows for the ground's."""
     legal_eirp_w: Annotated[
-        Positive | None, Asked("Your own limit of EIRP", RADIATED, "0.5 W; as your licence says")
+        Positive | None, Asked("Your own limit of EIRP", RADIATED, "0.5 W; as your licence says", seldom=True)
     ] = None
     """The user's own limit."""
 
@@ -205,22 +209,26 @@ class FarEnd(Record, frozen=True, kw_only=True):
     id: str = "far end"
     name: Annotated[str, Asked("What it is", NAME, "gauge", offered="", needed=True)] = "far end"
     sensitivity_dbm: Annotated[Finite, Asked("Weakest signal it takes", LEVEL, "-112 dBm or 0.6 µV")]
-    sensitivity_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "1 dB")] = 1.0
+    sensitivity_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "1 dB", seldom=True)] = 1.0
     gain_dbi: Annotated[Finite, Asked("Gain of its antenna", GAIN, "2.15 dBi")] = 2.15
-    gain_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "1 dB")] = 1.0
+    gain_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "1 dB", seldom=True)] = 1.0
     polarization: Annotated[Polarization, Asked("Its polarization")] = "vertical"
     axial_ratio_db: Annotated[
         NotNegative | None, Asked("Its axial ratio", AXIAL_RATIO, "2 dB or 1.26", ("polarization", CIRCULAR))
     ] = None
-    radio_id: Annotated[str, Asked("Radio, from the drawer", of="radio", none="none noted")] = ""
+    radio_id: Annotated[str, Asked("Radio, from the drawer", of="radio", none="none noted", seldom=True)] = ""
     placed: Annotated[list[Placed], Asked("Pieces of the drawer, from its radio on")] = field(default_factory=list)
     """From its radio on; both ways."""
-    wanted_db: Annotated[NotNegative, Asked("How far over its sensitivity you want to be", LOSS, "6 dB")] = 0.0
+    wanted_db: Annotated[
+        NotNegative, Asked("How far over its sensitivity you want to be", LOSS, "6 dB", seldom=True)
+    ] = 0.0
     """How far over its sensitivity one would like to be."""
     cable_loss_db: Annotated[NotNegative, Asked("Loss of its cable", LOSS, "0 dB")] = 0.0
-    power_w: Annotated[Positive | None, Asked("Power it answers with", POWER, "10 mW; for the way back")] = None
+    power_w: Annotated[
+        Positive | None, Asked("Power it answers with", POWER, "10 mW; for the way back", seldom=True)
+    ] = None
     home_sensitivity_dbm: Annotated[
-        Finite | None, Asked("Weakest signal home takes", LEVEL, "-104 dBm; for the way back")
+        Finite | None, Asked("Weakest signal home takes", LEVEL, "-104 dBm; for the way back", seldom=True)
     ] = None
 
     @property
@@ -258,28 +266,38 @@ class NoiseSite(Record, frozen=True, kw_only=True):
         Finite | None, Asked("Noise measured here, antenna on", LEVEL, "-117 dBm, in that bandwidth")
     ] = None
     """Measured at the antenna's connector in `bandwidth_hz`, with the antenna on."""
-    floor_u_db: Annotated[NotNegative, Asked("Uncertainty of that", LOSS, "1 dB")] = 1.0
+    floor_u_db: Annotated[NotNegative, Asked("Uncertainty of that", LOSS, "1 dB", seldom=True)] = 1.0
     surroundings: Annotated[Surroundings, Asked("Or by kind of place (Rec. ITU-R P.372)", choices=SURROUNDINGS)] = ""
     """By Rec. ITU-R P.372, where nothing was measured."""
-    quieter_floor_dbm: Annotated[Finite | None, Asked("Noise measured at a quieter place", LEVEL, "-120 dBm")] = None
+    quieter_floor_dbm: Annotated[
+        Finite | None, Asked("Noise measured at a quieter place", LEVEL, "-120 dBm", seldom=True)
+    ] = None
     """The same at the other place."""
     quieter: Annotated[
-        Literal["", "residential", "rural", "quiet rural", "galactic"], Asked("Or that place by kind", choices=QUIETER)
+        Literal["", "residential", "rural", "quiet rural", "galactic"],
+        Asked("Or that place by kind", choices=QUIETER, seldom=True),
     ] = ""
     """A place that one could move to."""
-    feed_loss_db: Annotated[NotNegative, Asked("Loss between antenna and receiver", LOSS, "1.2 dB")] = 0.0
-    preamp_gain_db: Annotated[NotNegative, Asked("Gain of a preamp", LOSS, "15 dB")] = 15.0
-    preamp_figure_db: Annotated[NotNegative, Asked("Its noise figure", NOISE_FIGURE, "1 dB")] = 1.0
-    more_gain_db: Annotated[NotNegative, Asked("A better antenna: how much more gain", LOSS, "3 dB")] = 3.0
+    feed_loss_db: Annotated[NotNegative, Asked("Loss between antenna and receiver", LOSS, "1.2 dB", seldom=True)] = 0.0
+    preamp_gain_db: Annotated[NotNegative, Asked("Gain of a preamp", LOSS, "15 dB", seldom=True)] = 15.0
+    preamp_figure_db: Annotated[NotNegative, Asked("Its noise figure", NOISE_FIGURE, "1 dB", seldom=True)] = 1.0
+    more_gain_db: Annotated[NotNegative, Asked("A better antenna: how much more gain", LOSS, "3 dB", seldom=True)] = 3.0
     """Of a better antenna against the one there is."""
     directivity_share: Annotated[
         Annotated[float, Meta(ge=0, le=1)],
-        Asked("Of its decibels, how many turn noise away too", PERCENT, "100 % for noise from all around", offered=0.7),
+        Asked(
+            "Of its decibels, how many turn noise away too",
+            PERCENT,
+            "100 % for noise from all around",
+            offered=0.7,
+            seldom=True,
+        ),
     ] = 1.0
     """Of its gain's decibels, how many also turn noise away: 1 for noise from all around, 0 for noise from where the
     signal comes from too."""
     more_power: Annotated[
-        Annotated[float, Meta(ge=1, le=1e6)], Asked("More power at the other end: how many times", TIMES, "2")
+        Annotated[float, Meta(ge=1, le=1e6)],
+        Asked("More power at the other end: how many times", TIMES, "2", seldom=True),
     ] = 2.0
     """Times the power at the other end."""
 

@@ -54,12 +54,12 @@ class Question(Record, frozen=True, kw_only=True):
     band_low_hz: Annotated[Positive, Asked("Band", BAND, "868–870 MHz", key="band", joins=("band_high_hz",))]
     band_high_hz: Positive
     swr_limit: Annotated[Annotated[float, Meta(gt=1, le=99)], Asked("SWR limit", SWR_LIMIT, "1.5")] = 1.5
-    campaign: Annotated[str, Asked("Campaign, if it has a name", hint="Tide Watch")] = ""
+    campaign: Annotated[str, Asked("Campaign, if it has a name", hint="Tide Watch", seldom=True)] = ""
     home_place_id: Annotated[str | None, Asked("The antennas stand at", of="place", none="not said yet")] = None
     wanted_place_id: Annotated[str | None, Asked("Place to be reached", of="place", none="not said yet")] = None
-    wanted_bearing_deg: Annotated[Finite | None, Asked("Or direction wanted", BEARING, "40° or NE")] = None
-    sector_from_deg: Annotated[Finite, Asked("Directions that matter, from", FROM_FRONT, "-30")] = -30.0
-    sector_to_deg: Annotated[Finite, Asked("to, clockwise", FROM_FRONT, "30")] = 30.0
+    wanted_bearing_deg: Annotated[Finite | None, Asked("Or direction wanted", BEARING, "40° or NE", seldom=True)] = None
+    sector_from_deg: Annotated[Finite, Asked("Directions that matter, from", FROM_FRONT, "-30", seldom=True)] = -30.0
+    sector_to_deg: Annotated[Finite, Asked("to, clockwise", FROM_FRONT, "30", seldom=True)] = 30.0
     """The directions that matter, clockwise from the antenna's own front."""
 
     @property
@@ -99,28 +99,41 @@ class Antenna(Record, frozen=True, kw_only=True):
     type: Annotated[AntennaKind, Asked("Kind")] = "other"
     made: Annotated[Literal["bought", "built"], Asked("Made or bought")] = "bought"
     polarization: Annotated[Polarization, Asked("Polarization, as mounted")] = "unknown"
-    axial_ratio_db: Annotated[NotNegative | None, Asked("Axial ratio, if circular", AXIAL_RATIO, "2 dB or 1.26")] = None
+    axial_ratio_db: Annotated[
+        NotNegative | None,
+        Asked("Axial ratio, if circular", AXIAL_RATIO, "2 dB or 1.26", seldom=("polarization", CIRCULAR)),
+    ] = None
     length_m: Annotated[Positive | None, Asked("Length (rod, boom)", SIZE, "620 mm")] = None
-    face_width_m: Annotated[Positive | None, Asked("Face width", SIZE, "110 mm")] = None
-    face_height_m: Annotated[Positive | None, Asked("Face height", SIZE, "110 mm")] = None
-    diameter_m: Annotated[Positive | None, Asked("Diameter", SIZE, "26 mm")] = None
-    elements: Annotated[Annotated[int, Meta(ge=1)] | None, Asked("Elements", COUNT, "7")] = None
-    turns: Annotated[Positive | None, Asked("Turns", NUMBER, "6")] = None
-    turn_spacing_m: Annotated[Positive | None, Asked("Turn spacing", SIZE, "76 mm")] = None
+    face_width_m: Annotated[Positive | None, Asked("Face width", SIZE, "110 mm", seldom=("type", ("panel",)))] = None
+    face_height_m: Annotated[Positive | None, Asked("Face height", SIZE, "110 mm", seldom=("type", ("panel",)))] = None
+    diameter_m: Annotated[Positive | None, Asked("Diameter", SIZE, "26 mm", seldom=("type", ("helix",)))] = None
+    elements: Annotated[
+        Annotated[int, Meta(ge=1)] | None, Asked("Elements", COUNT, "7", seldom=("type", ("yagi", "collinear")))
+    ] = None
+    turns: Annotated[Positive | None, Asked("Turns", NUMBER, "6", seldom=("type", ("helix",)))] = None
+    turn_spacing_m: Annotated[Positive | None, Asked("Turn spacing", SIZE, "76 mm", seldom=("type", ("helix",)))] = None
     cut_part_m: Annotated[
-        Positive | None, Asked("Part that is cut when trimming", SIZE, "84 mm, half the driven element")
+        Positive | None,
+        Asked(
+            "Part that is cut when trimming",
+            SIZE,
+            "84 mm, half the driven element",
+            seldom=("type", ("dipole", "whip", "yagi")),
+        ),
     ] = None
     """Length of the part that is cut when trimming, e.g. one half of the driven element."""
-    mass_kg: Annotated[Positive | None, Asked("Mass", MASS, "410 g")] = None
-    price: Annotated[NotNegative | None, Asked("Price", NUMBER, "54")] = None
-    handling: Annotated[str, Asked("Handling", hint="springs back; fits the pocket")] = ""
-    known_gain_dbi: Annotated[Finite | None, Asked("Known gain, if it is a reference", GAIN, "2.15 dBi")] = None
+    mass_kg: Annotated[Positive | None, Asked("Mass", MASS, "410 g", seldom=True)] = None
+    price: Annotated[NotNegative | None, Asked("Price", NUMBER, "54", seldom=True)] = None
+    handling: Annotated[str, Asked("Handling", hint="springs back; fits the pocket", seldom=True)] = ""
+    known_gain_dbi: Annotated[
+        Finite | None, Asked("Known gain, if it is a reference", GAIN, "2.15 dBi", seldom=True)
+    ] = None
     """Set for a reference antenna only."""
     known_gain_u_db: NotNegative = 0.3
-    connector: Annotated[Connector | None, Asked("Its connector")] = None
+    connector: Annotated[Connector | None, Asked("Its connector", seldom=True)] = None
     through: Annotated[list[str], Asked("Through, from the antenna on")] = field(default_factory=list)
     """Ids of the pieces between its own connector and the mate, in order from the antenna."""
-    mate: Annotated[Connector | None, Asked("Screwed onto")] = None
+    mate: Annotated[Connector | None, Asked("Screwed onto", seldom=True)] = None
     """What it is to be screwed onto."""
     photo_sha256: str | None = None
     slot: Annotated[int, Meta(ge=0)] = 0
