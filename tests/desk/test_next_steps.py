@@ -1,13 +1,17 @@
 """What a rung offers first: the step that makes sense with what there is."""
 
 import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
 
 from tallmast.demo import campaign
-from tallmast.desk.next_steps import FIRST, offered
+from tallmast.desk.next_steps import FIRST, WAYS, offered
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Chain, FarEnd, Place, Question, Run
+from tallmast.notebook.store import Notebook
 
 OWN = {
     "shelf": ("add antenna", "add claim"),
@@ -82,3 +86,27 @@ def test_the_buttons_follow_when_something_comes(hands, window, tmp_path):
     hands.write("a", {"name": "One"})
     hands.press("5")
     assert first() == "Place …"
+
+
+def test_an_empty_rung_shows_two_or_three_ways_to_feed_it_under_its_first_step(hands, window, tmp_path):
+    Notebook.create(tmp_path / "empty.tallmast").close()
+    window.open_notebook(tmp_path / "empty.tallmast")
+    hands.settle()
+    for number, rung in enumerate(RUNGS, 1):
+        hands.press(str(number))
+        view = window.views[rung]
+        assert view.empty.isVisible() and len(view.act_row.parts) == 1
+        assert 2 <= len(WAYS[rung]) <= 3 and {act for act, _ in WAYS[rung]} <= set(window.acts)
+        picture = view.empty.view.grab().toImage()
+        inks = {picture.pixel(x, y) for x in range(picture.width()) for y in range(0, picture.height(), 3)}
+        assert len(inks) > 2, f"the ghost of {rung} is blank"
+    hands.press("1")
+    line = next(b for b in window.views["shelf"].empty.findChildren(QPushButton) if "shelf" in b.accessibleName())
+    QTest.mouseClick(line, Qt.MouseButton.LeftButton)
+    hands.sheet_opens()
+    hands.fill({"name": "One"})
+    hands.keep()
+    assert not window.views["shelf"].empty.isVisible() and len(window.views["shelf"].act_row.parts) > 1
+    window.files.open_demo()
+    hands.settle()
+    assert not any(view.empty is not None and view.empty.isVisibleTo(view) for view in window.views.values())

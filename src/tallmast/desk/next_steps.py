@@ -84,3 +84,41 @@ FIRST: dict[str, Callable[[Climb], list[str]]] = {
     "verdict": _verdict,
 }
 """By rung, what has to come first now."""
+
+WAYS: dict[str, tuple[tuple[str, str], ...]] = {
+    "shelf": (
+        ("ask question", "Say what is to be settled, and in which band"),
+        ("add antenna", "Put each antenna on the shelf: its name is enough"),
+        ("add claim", "Write what its leaflet promises: it is held against physics"),
+    ),
+    "bench": (
+        ("meter reading", "Type what an SWR meter or a power meter shows"),
+        ("bring in", "Drop a sweep from any analyzer: Touchstone or CSV"),
+        ("analyzer", "Sweep with an analyzer, or learn it on the practice bench"),
+    ),
+    "levels": (
+        ("power and pads", "Say with which power the test is made, and through which pads"),
+        ("add piece", "Put pads, cables and preamps into the drawer"),
+        ("display run", "Step a display through known pads: its bars become decibels"),
+    ),
+    "pattern": (
+        ("bring in", "Drop a table of angle and level: dB, or relative field"),
+        ("ask question", "Say which directions matter"),
+    ),
+    "field": (
+        ("place", "Add the places: home, and where it is to be heard"),
+        ("run", "Note a run: which antenna, which power"),
+        ("bring in", "Drop a logger’s file, or a track"),
+    ),
+    "link": (
+        ("power and pads", "Say what is sent"),
+        ("far end", "Say what the far end takes, and its antenna"),
+        ("place", "Add the place to be reached"),
+    ),
+    "verdict": (
+        ("meter reading", "Note what a meter shows on each antenna"),
+        ("run", "Note a run with each, on the real path"),
+        ("bring in", "Drop what was measured: sweeps, cuts, logs"),
+    ),
+}
+"""By rung, two or three ways to feed it while it is empty: act, and what that is in plain words."""

@@ -13,16 +13,17 @@ from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Check, Figure, Finding, Mark, Working
 
+from .empty import EmptyCard
 from .frame import keys
 from .ledger import TableCard
 from .next_steps import offered
 from .parts import Card, Flow, Folded, Tag, button, label
 from .picture_view import PictureView
+from .sheets.key_panel import KeyPanel
 
 if TYPE_CHECKING:
     from .frame.act import Act
     from .protocols import Frame
-    from .sheets.key_panel import KeyPanel
 
 
 GRAVEST: tuple[Mark, ...] = ("fails", "disagrees", "open", "holds")
@@ -63,6 +64,8 @@ class RungView(QScrollArea):
         self.build()
         self.act_row = Flow(8)
         self.box.addWidget(self.act_row)
+        self.empty: EmptyCard | None = None
+        """Made when the rung is first seen with nothing in it."""
         self.box.addStretch(0)
         self._offered: list[str] = []
         self.page.setVisible(False)  # nothing is better to look at than empty tables
@@ -166,10 +169,24 @@ class RungView(QScrollArea):
         self.detail.setText(finding.detail)
         self._show_checks(finding.checks)
         self.fill(climb)
-        self._fill_actions(offered(self.rung, self.acts, climb))
+        bare = finding.standing.mark == "nothing" and not self._shows_something()
+        self._fill_actions(offered(self.rung, self.acts, climb)[: 1 if bare else None])
+        self._show_empty(bare)
         self.page.setVisible(True)
         self.stale = False
         self.lay_out()
+
+    def _shows_something(self) -> bool:
+        """Whether any card of its own is there."""
+        cards = (c for c in self.page.findChildren(Card) if c is not self.empty and not isinstance(c, KeyPanel))
+        return any(c.isVisibleTo(self.page) for c in cards)
+
+    def _show_empty(self, bare: bool) -> None:
+        if bare and self.empty is None:
+            self.empty = EmptyCard(self.rung, self.frame_, self.paper)
+            self.box.insertWidget(self.box.count() - 1, self.empty, 1)
+        if self.empty is not None:
+            self.empty.setVisible(bare)
 
     def _show_checks(self, checks: Sequence[Check]) -> None:
         checks = sorted(checks, key=lambda check: GRAVEST.index(check.mark))

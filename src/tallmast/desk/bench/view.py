@@ -257,7 +257,7 @@ class BenchView(RungView):
         self.match.show_table(tables.matches(finding), "Enter draws one over the curve")
         self._fill_cables(finding)
         self.set_picture(self.ribbon_card, self.ribbon, RibbonPicture(finding=finding))
-        self.card.setVisible(bool(finding.antennas))
+        self.card.setVisible(any(b.sweep or b.meters for b in finding.antennas))
         self.ribbon_card.setVisible(any(b.sweep for b in finding.antennas))
         focus = finding.focus
         if focus is None or (focus.sweep is None and not focus.meters):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, cast
 
-from PySide6.QtWidgets import QHBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from tallmast.figures.field import DistancePicture, MapPicture
 from tallmast.findings.climb import Climb
@@ -25,13 +25,15 @@ class FieldView(RungView):
         self.live.hide()
         self.live.left.connect(self.stop_live)
         self.box.addWidget(self.live)
-        row = QHBoxLayout()
+        self.pictures = QWidget()
+        row = QHBoxLayout(self.pictures)
+        row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         self.map_card, self.map = self.picture("mapPicture")
         self.level_card, self.level = self.picture("distancePicture")
         row.addWidget(self.map_card, 4)
         row.addWidget(self.level_card, 5)
-        self.box.addLayout(row, 1)
+        self.box.addWidget(self.pictures, 1)
         self.runs = self.table("runs")
         self.reports = self.table("reports")
         self.picked_place = ""
@@ -99,8 +101,7 @@ class FieldView(RungView):
 
     def fill(self, climb: Climb) -> None:
         finding = climb.field
-        self.map_card.setVisible(finding.home is not None)
-        self.level_card.setVisible(finding.home is not None)
+        self.pictures.setVisible(finding.home is not None)
         self.runs.show_table(tables.runs(finding))
         self.reports.show_table(tables.reports(finding))
         if finding.home is not None:

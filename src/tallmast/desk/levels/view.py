@@ -52,8 +52,8 @@ class LevelsView(RungView):
         self.view.nudged.connect(self._nudge)
         self.looks = Switch("Show", LOOKS, self._turned)
         self.card.box.insertWidget(1, self.looks)
-        self.empty = label("", "soft", wrap=True)
-        self.card.box.addWidget(self.empty)
+        self.missing = label("", "soft", wrap=True)
+        self.card.box.addWidget(self.missing)
         self.ledger = Ledger("levels rows", self.paper)
         self.ledger.picked.connect(self.pick)
         self.ledger.opened_row.connect(self.frame_.open_record)
@@ -267,8 +267,8 @@ class LevelsView(RungView):
         self.ledger.setVisible(shown.table is not None)
         if shown.table is not None:
             self.ledger.show_table(shown.table)
-        self.empty.setText(shown.empty)
-        self.empty.setVisible(bool(shown.empty))
+        self.missing.setText(shown.empty)
+        self.missing.setVisible(bool(shown.empty))
         if isinstance(shown.picture, StaircasePicture):
             self._set_stairs(shown.picture)
         elif shown.picture is not None:
