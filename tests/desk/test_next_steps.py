@@ -101,11 +101,14 @@ def test_an_empty_rung_shows_two_or_three_ways_to_feed_it_under_its_first_step(h
         inks = {picture.pixel(x, y) for x in range(picture.width()) for y in range(0, picture.height(), 3)}
         assert len(inks) > 2, f"the ghost of {rung} is blank"
     hands.press("1")
-    line = next(b for b in window.views["shelf"].empty.findChildren(QPushButton) if "shelf" in b.accessibleName())
-    QTest.mouseClick(line, Qt.MouseButton.LeftButton)
-    hands.sheet_opens()
-    hands.fill({"name": "One"})
-    hands.keep()
+    lines = {b.accessibleName(): b for b in window.views["shelf"].empty.findChildren(QPushButton)}
+    for (_, words), values in zip(
+        WAYS["shelf"][:2], ({"text": "Which?", "band": "868 MHz"}, {"name": "One"}), strict=True
+    ):
+        QTest.mouseClick(lines[words], Qt.MouseButton.LeftButton)
+        hands.sheet_opens()
+        hands.fill(values)
+        hands.keep()
     assert not window.views["shelf"].empty.isVisible() and len(window.views["shelf"].act_row.parts) > 1
     window.files.open_demo()
     hands.settle()
