@@ -10,7 +10,9 @@ from tallmast.desk.frame.finder import KeyCard
 from tallmast.desk.frame.help import HELP
 from tallmast.findings.climb import RUNGS
 from tallmast.procedures.analyzer import Analyzer
+from tallmast.procedures.run_by_keys import RunByKeys
 
+PANELS = {"bench": [Analyzer], "field": [RunByKeys]}
 SHARED = set("QAVOWT?.,1234567")
 """The same on every rung."""
 
@@ -60,10 +62,13 @@ def test_the_same_letter_means_what_the_front_rung_says(hands):
 
 @pytest.mark.parametrize("rung", RUNGS)
 def test_help_names_no_key_that_does_nothing_there(rung):
-    panel = {key for row in Analyzer.rows for key in (k.press for k in row.keys)} if rung == "bench" else set()
-    named = set(re.findall(r"\(([A-Z])\b", " ".join(HELP[rung])))
-    named |= set(re.findall(r"(?:^|[.:;] )([A-Z]): ", " ".join(HELP[rung])))
+    panel = {key for procedure in PANELS.get(rung, ()) for key, _ in procedure.key_words()}
+    page = HELP[rung]
+    named = set(re.findall(r"\b([A-Z])(?=\)|, [A-Z]\)| in the panel| here\))", page.text))
     assert named <= set(keys.BY_RUNG[rung]) | SHARED | panel
+    assert len(page.steps) >= 3 and all(step.endswith(".") for step in page.steps)
+    own = set(keys.BY_RUNG[rung]) & named
+    assert own, "the steps name the keys of the rung"
 
 
 @pytest.mark.parametrize("number", range(1, 8))

@@ -80,9 +80,13 @@ class NoisePicture(Picture):
         s.text(
             x(WORTH_DB) + s.px(4), rect.top() + s.px(2), "under this nobody hears it", colour("doubt"), 11, halo=True
         )
-        step = (bottom - rect.top() - s.px(12)) / len(f.remedies)
+        apart = s.px(22)  # what is done at the other end stands by itself: the sentence speaks of this one
+        step = (bottom - rect.top() - s.px(12) - apart) / len(f.remedies)
         for i, remedy in enumerate(f.remedies):
             y = rect.top() + s.px(14) + (i + 0.5) * step
+            if remedy.key == "power":
+                s.line(rect.left(), y - step / 2 + apart / 2, right, y - step / 2 + apart / 2, colour("line"))
+                y += apart
             value = remedy.improvement.value
             low, high = remedy.improvement.interval
             good = value >= WORTH_DB

@@ -37,7 +37,12 @@ def test_on_hf_in_town_outside_noise_rules_and_a_preamp_is_for_nothing():
     # Rural is 9.6 dB quieter by the same table.
     assert gains["place"] == pytest.approx(9.6, abs=0.02)
     assert found.sentence.startswith("Outside noise rules here") and "quieter place" in found.sentence
-    assert found.detail == "A preamp would bring 0.0 dB: it lifts the noise with the signal."
+    assert found.detail == (
+        "A preamp would bring 0.0 dB: it lifts the noise with the signal. 6.0 dB more come with 4 times the power at the "
+        "other end."
+    )
+    assert found.remedies[-1].key == "power", "what the other end can do is not among what helps here"
+    assert found.sentence.endswith(f"a {found.remedies[0].name} helps most, {found.remedies[0].improvement.text}.")
 
 
 def test_a_quiet_uhf_site_behind_a_lossy_feed_wants_the_preamp_at_the_mast():

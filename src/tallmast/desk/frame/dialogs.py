@@ -62,8 +62,10 @@ class Dialogs:
         from .finder import Page
         from .help import HELP
 
-        rung = self._frame.rung
-        self._show(Page(f"{rung.capitalize()}: what it answers", HELP[rung], self._window))
+        rung, page = self._frame.rung, HELP[self._frame.rung]
+        steps = [f"{number}   {step}" for number, step in enumerate(page.steps, 1)]
+        paragraphs = [page.answers, *steps, *page.mind]
+        self._show(Page(rung.capitalize(), paragraphs, self._window))
 
     def key_card(self) -> None:
         """Every key there is, the front rung's first."""

@@ -1,49 +1,117 @@
-"""A page for each rung: what it answers, how to feed it, what to mind."""
+"""A page for each rung: what it answers, what to do in order with the keys of that rung, what to mind."""
 
-HELP: dict[str, list[str]] = {
-    "shelf": [
-        "What is to be tested, and what is claimed of it. Add each antenna with what you know: only its name is needed.",
-        "Sizes and beamwidths let the tool say how much gain is possible at most; a claim above that by more than 1 dB is called impossible as stated, one above the best that is published of its kind and size doubtful.",
-        "Two connectors are checked for family, body and contact: reverse-polarity versions screw on and connect nothing, or break.",
-        "When you cut, bend or sleeve an antenna, note a new state (S). Every measurement belongs to one.",
-    ],
-    "bench": [
-        "Is it matched, where, and can the reading be believed? Sweep with an analyzer, or the practice bench (B); drop Touchstone files on the window; type meter readings (M).",
-        "At the analyzer: C calibrates with open, short and load, V measures the load again, F names the fixture, Q qualifies it, M notes that it was moved. Sweeps on a fixture that has not passed are marked; those from before a move are not compared.",
-        "Give the cable between analyzer and antenna its loss and length: it hides mismatch, and is taken out.",
-        "The shaded band is the 90 % interval from the analyzer’s directivity, the cable’s uncertainty and noise. Near a perfect match only ‘at most’ can be said.",
-        "Drag across the curve to read at another frequency. Resonance too low means electrically long: the advice says how much to trim, half of it first; after a cut that was noted (X, or S), it goes by what that cut did.",
-        "A low SWR is not a good antenna: a dummy load has 1.0.",
-    ],
-    "levels": [
-        "What is radiated and what arrives, does each piece bear its share, and what does a test at reduced power stand for? Put radios, pads, cables and preamps into the drawer (D); note the chain (P) and the far end (E).",
-        "The staircase shows the link out and back (O turns the pictures). Drag a step with a grip, or pick it with ← → and Shift ↑ ↓; K types them; Ctrl+Enter keeps what was tried.",
-        "F finds pads: nearest to an attenuation, to make the link fail at a distance, or to keep an input under a limit. Z measures a pad by substitution: without it, with it, without it again.",
-        "X steps a display through known attenuation: from then on what it shows is decibels with a ±, and where it is saturated or below its cliff the tool says that nothing can be told.",
-        "J: noise. Where outside noise rules, a preamp lifts it with the signal; a directional antenna, a quieter place or more power at the other end helps. Y reads two things in turn; four times a field is 12 dB, four times a density 6 dB.",
-        "A distance in the reduced test stands for a longer one at full power; how much longer depends on how fast the level falls, so several exponents are shown.",
-        "The clear distance follows the published limit you choose. It is guidance: your licence and local rules decide. Never transmit without an antenna or a load.",
-    ],
-    "pattern": [
-        "Where does the gain go, and what is lost over the angles you will use? Drop a CSV of angle and level, in dB or as relative field.",
-        "Cuts of one session, as received, with a reference antenna of known gain among them give the gain by substitution.",
-        "The shaded sector is the one that matters (set it with the question, Q); the weakest direction in it is read off.",
-    ],
-    "field": [
-        "Which antenna is heard better on the real path, and how far? Add places (L), note a run (R), then type readings (N), log by single keys (G), or drop the logger’s file.",
-        "Change one thing at a time. Runs that changed several things are kept, and left out of the comparison.",
-        "Runs are compared place by place. Run each antenna twice in swapped order (A B B A): then the spread between repeats is seen, not assumed.",
-        "A farthest point where it still worked is ‘at least’, not a range.",
-        "Two people, a word to whoever owns the ground, an eye on tide and weather. Band, power and identification are your licence’s business.",
-    ],
-    "link": [
-        "Does the physics agree with the field, and how far does it reach? The fan is the budget in free space with its 90 % interval; the dots are what the field gave.",
-        "If the field lies below the fan, something takes power that the budget doesn’t know: cable, polarization, a blocked first Fresnel zone.",
-        "What if (I) gives the range at another power or through another pad.",
-    ],
-    "verdict": [
-        "Which antenna, how sure, by how much, and does the claim hold? Everything that was found stands on one axis.",
-        "Ways that agree are combined; ways that don’t are named, and widen the ±.",
-        "The report (Ctrl+R) is for somebody else to read; the bundle (Ctrl+E) holds the data as open files.",
-    ],
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class RungHelp:
+    answers: str
+    steps: tuple[str, ...]
+    """In the order in which they are done. A key stands in brackets, or in front of a colon."""
+    mind: tuple[str, ...]
+
+    @property
+    def text(self) -> str:
+        return " ".join((self.answers, *self.steps, *self.mind))
+
+
+HELP: dict[str, RungHelp] = {
+    "shelf": RungHelp(
+        "What is to be tested, and can what is claimed of it be true?",
+        (
+            "Ask the question: which band, which SWR limit, which place or direction (Q).",
+            "Put each antenna on the shelf (A). Only its name is needed; a kind and sizes tell how much gain is possible at most.",
+            "Write what its leaflet promises (C): 8 dBi, SWR 1.5, a beam of 60°, 15 km.",
+            "Put adapters and cables into the drawer (D), and say in the antenna’s sheet what it is screwed onto.",
+            "When you cut, bend or sleeve an antenna, note a new state (S). Every measurement belongs to one.",
+        ),
+        (
+            "A claim more than 1 dB above the limit of its size is called impossible as stated; one above the best that is published of its kind and size, doubtful.",
+            "Reverse-polarity connectors screw on and connect nothing, or break: family, body and contact are checked.",
+        ),
+    ),
+    "bench": RungHelp(
+        "Is it matched, where, and can the reading be believed?",
+        (
+            "With a meter: type the SWR, or forward and reflected power (M).",
+            "With a file: drop Touchstone or CSV on the window, or choose it (I).",
+            "With an analyzer, or on the practice bench, open its panel (B). There calibrate with open, short and load (C), and measure the load again (V).",
+            "Name the fixture (F), qualify it (Q), note when it was moved (M). Sweeps on a fixture that has not passed are marked.",
+            "Keep the sweep (K); keep one with a hand near (H); measure a cable (Y).",
+            "Trim by the advice, half of it first (X in the panel, or S here), and sweep again: it then goes by what your cut did.",
+            "Drag across the curve to read at another frequency; O turns to return loss, impedance, reflection and ladder.",
+        ),
+        (
+            "Give the cable between analyzer and antenna its loss and length: it hides mismatch, and is taken out.",
+            "The shaded band is the 90 % interval. Near a perfect match only ‘at most’ can be said.",
+            "A low SWR is not a good antenna: a dummy load has 1.0.",
+        ),
+    ),
+    "levels": RungHelp(
+        "What is radiated and what arrives, does each piece bear its share, and what does a test at reduced power stand for?",
+        (
+            "Put radios (R), pads, cables and preamps (D) into the drawer.",
+            "Note the chain of the test (P) and the far end (E). The staircase shows the link; O turns to the way back, noise, displays and drawer.",
+            "Drag a step with a grip, pick it with ← → and Shift ↑ ↓, or type values (K). Ctrl+Enter keeps what was tried.",
+            "Find pads for an attenuation, for a link that fails at a distance, or to protect an input (F).",
+            "Measure a pad by substitution (Z): without it, with it, without it again.",
+            "Step a display through known attenuation (X): from then on its bars or S units are decibels with a ±.",
+            "Note what is heard without any signal (J): then it is known which remedy helps. Read two things in turn (Y).",
+        ),
+        (
+            "A distance in the reduced test stands for a longer one at full power; how much longer depends on how fast the level falls.",
+            "Four times a field is 12 dB, four times a density 6 dB (H, U).",
+            "The clear distance follows the published limit you choose. It is guidance: your licence and local rules decide. Never transmit without an antenna or a load.",
+        ),
+    ),
+    "pattern": RungHelp(
+        "Where does the gain go, and what is lost over the angles you will use?",
+        (
+            "Say with the question which directions matter (Q).",
+            "Drop a table of angle and level, in dB or as relative field (I).",
+            "Add a reference antenna of known gain to the same session: the gain then follows by substitution.",
+        ),
+        (
+            "The shaded sector is the one that matters; the weakest direction in it is read off.",
+            "Cuts of one session are compared as they were received: change nothing but the antenna.",
+        ),
+    ),
+    "field": RungHelp(
+        "Which antenna is heard better on the real path, and how far?",
+        (
+            "Add the places: home, and where it is to be heard (L).",
+            "Note a run: which antenna, which power (R). The next one carries everything over but the antenna.",
+            "Out there, log by single keys (G): heard (H), not heard (N), readability 1 to 5, next place with Space, other end (E).",
+            "Or type readings (N): −97 dBm, S7, 3 bars, 4 of 5, heard. Or drop the logger’s file (I).",
+            "Run each antenna twice in swapped order, A B B A: the spread between repeats is then seen, not assumed.",
+        ),
+        (
+            "Change one thing at a time. Runs that changed several are kept, and left out of the comparison.",
+            "A farthest point where it still worked is ‘at least’, not a range.",
+            "Two people, a word to whoever owns the ground, an eye on tide and weather. Band, power and identification are your licence’s business.",
+        ),
+    ),
+    "link": RungHelp(
+        "Does the physics agree with the field, and how far does it reach?",
+        (
+            "Note what is sent (P), and what the far end takes (E).",
+            "Add the place to be reached (L), and choose it in the question (Q).",
+            "Read the range at another power, pad or height (I).",
+        ),
+        (
+            "The fan is the budget in free space with its 90 % interval; the dots are what the field gave.",
+            "If the field lies below the fan, something takes power that the budget doesn’t know: cable, polarization, a blocked first Fresnel zone.",
+        ),
+    ),
+    "verdict": RungHelp(
+        "Which antenna, how sure, by how much, and does the claim hold?",
+        (
+            "Read the sentence; every way that a gain was found stands on one axis, and each can be picked for its working.",
+            "Do what would change the verdict, cheapest first, until it is sure enough.",
+            "Make the report for somebody else (R), or save the data as open files (E).",
+        ),
+        ("Ways that agree are combined; ways that don’t are named, and widen the ±.",),
+    ),
 }

@@ -15,6 +15,9 @@ from .help import HELP
 MOST = 60
 """More rows than this nobody looks through."""
 
+INSIDE_A_WORD = 5
+"""How far from a query is what has its letters only inside other words."""
+
 ALSO_CALLED: dict[str, str] = {
     "new": "start create question",
     "open": "load file",
@@ -128,7 +131,7 @@ def _records(evidence: Evidence) -> list[Thing]:
 
 def help_pages() -> list[Thing]:
     return [
-        thing(f"Help: {rung.capitalize()}", "what it answers, how to feed it", HelpPage(rung), also=" ".join(page))
+        thing(f"Help: {rung.capitalize()}", "what it answers, how to feed it", HelpPage(rung), also=page.text)
         for rung, page in HELP.items()
     ]
 
@@ -143,6 +146,8 @@ def search(query: str, things: Sequence[Thing], most: int = MOST) -> list[Thing]
         if all(word in one.text for word in wanted):
             found.append((_distance(query.lower().strip(), wanted, one), number, one))
     found.sort(key=lambda both: both[:2])
+    if found and found[0][0] < INSIDE_A_WORD:
+        found = [one for one in found if one[0] < INSIDE_A_WORD]  # the rest only holds the letters somewhere
     return [one for _, _, one in found[:most]]
 
 
@@ -158,4 +163,4 @@ def _distance(query: str, wanted: list[str], one: Thing) -> int:
     if all(word in called for word in wanted):
         return 3
     also = one.also.lower().split()
-    return 4 if all(any(part.startswith(word) for part in (*begins, *also)) for word in wanted) else 5
+    return 4 if all(any(part.startswith(word) for part in (*begins, *also)) for word in wanted) else INSIDE_A_WORD

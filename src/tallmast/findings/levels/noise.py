@@ -47,7 +47,7 @@ class NoiseFinding:
     folded: Figure
     """The field that it takes, the antenna's gain folded in."""
     remedies: tuple[Remedy, ...] = ()
-    """Best first."""
+    """What can be done at this end, best first; then more power at the other."""
     trouble: str = ""
     parts_dbm: dict[str, float] = field(default_factory=dict)
     """Noise at the antenna's connector by where it comes from."""
@@ -118,95 +118,113 @@ def _outside(
     return float(power_ratio(figure)), TABLE_U_DB, f"Rec. ITU-R P.372, {surroundings}", ""
 
 
-def read_noise(evidence: Evidence, gain_dbi: float) -> NoiseFinding | None:
-    """The finding for home's receiver; None where nothing of it is noted."""
-    site, question = evidence.get(NoiseSite, "noise"), evidence.question
-    if site is None or question is None:
-        return None
-    outside, u_db, source, trouble = _outside(site, site.surroundings, site.floor_dbm, question.centre_hz)
-    quieter, *_ = _outside(site, site.quieter, site.quieter_floor_dbm, question.centre_hz)
-    if not site.quieter and site.quieter_floor_dbm is None:
-        quieter = None
-    own = _own_db(site)
+def _floor(site: NoiseSite, outside: float | None, u_db: float, own: float, source: str, trouble: str) -> Figure:
+    """What there is at the antenna's connector, outside noise and the receiver's own."""
     thermal = physics.thermal_dbm(site.bandwidth_hz)
     seen = 1.0 if outside is None else outside
     floor_dbm = thermal + float(power_db(_noise(own, seen)))
-    share = seen / _noise(own, seen)
-    floor = Figure(
+    u = u_db * seen / _noise(own, seen)
+    told = f"outside      {show.plus(float(power_db(seen)), 1)} dB" if outside else "outside      taken as 290 K"
+    return Figure(
         "noise at the antenna’s connector",
         floor_dbm,
-        u_db * share,
+        u,
         "dBm",
         Working(
             (
                 f"kT₀B         {show.level(thermal)} in {show.frequency(site.bandwidth_hz)}",
-                f"outside      {show.plus(float(power_db(seen)), 1)} dB"
-                if outside is not None
-                else "outside      taken as 290 K",
+                told,
                 f"own, feed in {show.plus(own, 1)} dB",
                 "f = f_outside + f_own − 1",
                 f"floor = {show.level(floor_dbm)}",
             ),
-            (("outside noise", f"{u_db * share:.2f} dB"),) if u_db else (),
+            (("outside noise", f"{u:.2f} dB"),) if u_db else (),
             "Rec. ITU-R P.372, Part 2; Friis 1944 for the cascade" + (f"; {source}" if source else ""),
             trouble or "What a signal has to stand over.",
         ),
     )
-    level = floor_dbm + site.snr_db
-    sensitivity = Figure(
+
+
+def _sensitivity(site: NoiseSite, floor: Figure, own: float) -> Figure:
+    """The weakest signal that does here."""
+    level = floor.value + site.snr_db
+    alone = physics.thermal_dbm(site.bandwidth_hz) + own + site.snr_db
+    return Figure(
         "sensitivity here",
         level,
         floor.u,
         "dBm",
         Working(
             (
-                f"floor        {show.level(floor_dbm)}",
+                f"floor        {show.level(floor.value)}",
                 f"wanted over  {show.plus(site.snr_db, 1)} dB",
                 f"= {show.level(level)} = {volt_from_dbm(level) * 1e6:.3g} µV in 50 Ω",
             ),
             floor.working.parts,
             "level at the antenna’s connector",
-            "With the noise of this place; on a signal generator the receiver alone would take "
-            f"{show.level(thermal + own + site.snr_db)}.",
+            f"With the noise of this place; on a signal generator the receiver alone would take {show.level(alone)}.",
         ),
     )
-    field_v = field_of_received(level, question.centre_hz, gain_dbi)
-    folded = Figure(
+
+
+def _folded(sensitivity: Figure, gain_dbi: float, frequency_hz: float) -> Figure:
+    """The field that makes that level."""
+    field_v = field_of_received(sensitivity.value, frequency_hz, gain_dbi)
+    return Figure(
         "field that it takes",
         field_v * 1e6,
-        field_v * 1e6 * math.log(10.0) / 20.0 * floor.u,
+        field_v * 1e6 * math.log(10.0) / 20.0 * sensitivity.u,
         "µV/m",
         Working(
-            (f"{show.level(level)} with {show.plus(gain_dbi, 1)} dBi", f"= {show.field_strength(field_v)}"),
-            floor.working.parts,
+            (f"{show.level(sensitivity.value)} with {show.plus(gain_dbi, 1)} dBi", f"= {show.field_strength(field_v)}"),
+            sensitivity.working.parts,
             "S = E²/η₀, aperture Gλ²/4π (Kraus, Antennas, §2-15)",
             "The weakest field that does, the antenna’s gain folded in.",
         ),
     )
+
+
+def _from_outside(outside: float, u_db: float, source: str) -> Figure:
+    over = float(power_db(outside))
+    working = Working(
+        (f"{show.decibel(over)} over kT₀B",), ((source, show.decibel(u_db, 2)),), source, "F_a of Rec. ITU-R P.372."
+    )
+    return Figure("noise from outside", over, u_db, "dB", working)
+
+
+def read_noise(evidence: Evidence, gain_dbi: float) -> NoiseFinding | None:
+    """The finding for home's receiver; None where nothing of it is noted."""
+    site, question = evidence.get(NoiseSite, "noise"), evidence.question
+    if site is None or question is None:
+        return None
+    outside, u_db, source, trouble = _outside(site, site.surroundings, site.floor_dbm, question.centre_hz)
+    quieter = None
+    if site.quieter or site.quieter_floor_dbm is not None:
+        quieter, *_ = _outside(site, site.quieter, site.quieter_floor_dbm, question.centre_hz)
+    own = _own_db(site)
+    floor = _floor(site, outside, u_db, own, source, trouble)
+    sensitivity = _sensitivity(site, floor, own)
     remedies = () if outside is None else _remedies(site, outside, u_db, quieter)
     sentence, detail = _words(site, outside, own, remedies, trouble)
+    thermal = physics.thermal_dbm(site.bandwidth_hz)
     parts = {
         "thermal, 290 K": thermal,
         "receiver and feed": thermal + float(power_db(max(float(power_ratio(own)) - 1.0, 1e-9))),
     }
     if outside is not None:
         parts["outside"] = thermal + float(power_db(outside))
-    outside_figure = None
-    if outside is not None:
-        outside_figure = Figure(
-            "noise from outside",
-            float(power_db(outside)),
-            u_db,
-            "dB",
-            Working(
-                (f"{show.decibel(float(power_db(outside)))} over kT₀B",),
-                ((source, show.decibel(u_db, 2)),),
-                source,
-                "F_a of Rec. ITU-R P.372.",
-            ),
-        )
     return NoiseFinding(
-        sentence, detail, site, outside_figure, own, floor, sensitivity, folded, remedies, trouble, parts
+        sentence,
+        detail,
+        site,
+        None if outside is None else _from_outside(outside, u_db, source),
+        own,
+        floor,
+        sensitivity,
+        _folded(sensitivity, gain_dbi, question.centre_hz),
+        remedies,
+        trouble,
+        parts,
     )
 
 
@@ -259,7 +277,7 @@ def _remedies(site: NoiseSite, outside: float, u_db: float, quieter: float | Non
             ),
         )
         out.append(Remedy(key, name, figure, whys[key]))
-    return tuple(sorted(out, key=lambda r: -r.improvement.value))
+    return tuple(sorted(out, key=lambda r: (r.key == "power", -r.improvement.value)))
 
 
 def _meaning(key: str, value: float) -> str:
@@ -298,4 +316,6 @@ def _words(
             f"A preamp brings {show.decibel(preamp.improvement.value)} at the mast, "
             f"{show.decibel(radio.improvement.value)} at the radio."
         )
+    power = next(r for r in remedies if r.key == "power")
+    detail += f" {power.improvement.short} more come with {site.more_power:g} times the power at the other end."
     return sentence, f"{detail} {trouble}".strip()
