@@ -24,7 +24,7 @@ from tallmast.notebook.records import (
     Place,
     Qualification,
     Radio,
-    Spell,
+    ReadingsInTurn,
     StandardCheck,
     Sweep,
 )
@@ -43,7 +43,7 @@ NEW = {
     "emitter": Emitter(name="new", frequency_hz=100e6, field_v_per_m=1.0),
     "noise": NoiseSite(bandwidth_hz=1e4, receiver_figure_db=6.0),
     "display run": DisplayRun(receiver="new", series_id="new"),
-    "comparison": Comparison(what="new", spells=[Spell(label=k, minute=0, values=[1.0]) for k in "AB"]),
+    "comparison": Comparison(what="new", spells=[ReadingsInTurn(label=k, minute=0, values=[1.0]) for k in "AB"]),
     "pad check": PadCheck(piece_id="none", frequency_hz=1e8, series_id="new"),
     "gain table": GainTable(antenna_id="none", series_id="new"),
 }

@@ -177,7 +177,9 @@ def test_every_doubt_in_the_demo_says_where_it_comes_from_and_the_shares_add_up(
         for figure in figures(climb.of(rung)).values():
             if figure.u == 0 or figure.name in OF_NO_PARTS:
                 continue
-            assert figure.working.parts, f"{rung}: {figure.name} {figure.text} does not say where its doubt comes from"
+            assert figure.working.parts, (
+                f"{rung}: {figure.name} {figure.text} does not say where its uncertainty comes from"
+            )
             shares = [re.fullmatch(r"±?\s*([\d.]+)\s*(\S*)", text) for _, text in figure.working.parts]
             unit = figure.unit if figure.unit not in ("dBi", "dBm") else "dB"
             if all(shares) and {m[2] for m in shares if m} == {unit} and unit:

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tallmast.findings.levels.compare import compare
-from tallmast.notebook.records import At, CableSweep, Comparison, DisplayRun, Fixture, Piece, Spell
+from tallmast.notebook.records import At, CableSweep, Comparison, DisplayRun, Fixture, Piece, ReadingsInTurn
 from tallmast.physics.resonance import series_gamma
 
 from .build import Book
@@ -18,7 +18,9 @@ def alarms(finding):
 
 
 def in_turn(unit):
-    spells = [Spell(label=k, values=v) for k, v in (("off", [2.0, 2.1]), ("on", [4.0, 4.2]), ("off", [2.05, 2.05]))]
+    spells = [
+        ReadingsInTurn(label=k, values=v) for k, v in (("off", [2.0, 2.1]), ("on", [4.0, 4.2]), ("off", [2.05, 2.05]))
+    ]
     return compare(Comparison(what="reflector", unit=unit, averaging="mean of decibels", spells=spells))
 
 

@@ -9,10 +9,10 @@ from tallmast.findings.bench.live import noise_of, read_live
 from tallmast.findings.connection import connect
 from tallmast.findings.levels.compare import compare
 from tallmast.findings.levels.display import fit
-from tallmast.findings.levels.drawer import Laid, Stack, fail_figure
+from tallmast.findings.levels.drawer import Stack, Stacked, fail_figure
 from tallmast.findings.levels.exposed import gain_at
 from tallmast.findings.levels.pieces import InDrawer, taken
-from tallmast.findings.levels.staircase import Limit, Met, Plan, Planned, climb, eased, limit_check
+from tallmast.findings.levels.staircase import Limit, LimitMargin, Plan, Planned, climb, limit_check, with_more_power
 from tallmast.findings.levels.verify import verify
 from tallmast.findings.shelf import claim_words
 from tallmast.notebook.records import (
@@ -26,7 +26,7 @@ from tallmast.notebook.records import (
     Piece,
     Question,
     Radio,
-    Spell,
+    ReadingsInTurn,
     State,
 )
 from tallmast.physics.reflection import gamma_from_impedance
@@ -210,8 +210,8 @@ def test_a_piece_that_ends_just_where_the_band_does_is_for_it():
 def test_a_limit_eases_upward_for_a_signal_and_downward_for_an_overload():
     """10 dB more power: 10 dB more over a sensitivity, 10 dB less under an overload, doubt and all."""
     for side, change in (("over", 10.0), ("under", -10.0)):
-        met = Met(Limit("x", -100.0, side), 1, 5.0, 3.0, 7.0)
-        eased_by = eased(met, 10.0)
+        met = LimitMargin(Limit("x", -100.0, side), 1, 5.0, 3.0, 7.0)
+        eased_by = with_more_power(met, 10.0)
         assert (eased_by.spare_db, eased_by.low_db, eased_by.high_db) == (5 + change, 3 + change, 7 + change)
 
 
@@ -225,8 +225,8 @@ def test_what_a_pad_bears_is_a_limit_at_its_input():
 
 
 def test_a_limit_in_a_reduced_test_is_told_at_full_power_with_the_tests_own_beside():
-    met = Met(Limit("far sensitivity", -100.0, "over"), 1, 5.0, 3.0, 7.0)
-    plain, reduced = limit_check(met), limit_check(eased(met, 16.0), met)
+    met = LimitMargin(Limit("far sensitivity", -100.0, "over"), 1, 5.0, 3.0, 7.0)
+    plain, reduced = limit_check(met), limit_check(with_more_power(met, 16.0), met)
     assert "at full power" not in plain.text
     assert reduced.text.endswith("at full power")
     assert any(line.startswith("in the test") for line in reduced.figure.working.lines)
@@ -237,20 +237,26 @@ def test_a_spell_of_one_reading_weighs_as_one():
     """Five readings, one, five, of s = 0.1 dB: the one is known to 0.1 dB, not to 0.1/√5; and to 1 dB where nothing
     tells the scatter."""
     values = [-70.1, -70.0, -69.9, -70.1, -69.9]
-    spells = [Spell(label="A", values=values), Spell(label="B", values=[-66.0]), Spell(label="A", values=values)]
+    spells = [
+        ReadingsInTurn(label="A", values=values),
+        ReadingsInTurn(label="B", values=[-66.0]),
+        ReadingsInTurn(label="A", values=values),
+    ]
     figure = compare(Comparison(what="x", unit="dBm", spells=spells)).difference
     assert figure.u == pytest.approx(math.sqrt(0.1**2 + 2 * 0.1**2 / 5 / 4), rel=0.35)
     assert figure.u > 0.1
-    single = [Spell(label=k, values=[v]) for k, v in (("A", -70.0), ("B", -66.0), ("A", -70.0))]
+    single = [ReadingsInTurn(label=k, values=[v]) for k, v in (("A", -70.0), ("B", -66.0), ("A", -70.0))]
     assert compare(Comparison(what="x", unit="dBm", spells=single)).difference.u > 1.0
 
 
 def test_whole_microvolts_read_steadily_leave_a_step_of_doubt():
     """10 µV shown, 9.5 to 10.5 µV there: 0.87 dB wide, u = 0.25 dB a level and √2 of it in a difference."""
-    spells = [Spell(label=k, values=[v] * 4) for k, v in (("A", 10.0), ("B", 11.0), ("A", 10.0), ("B", 11.0))]
+    spells = [ReadingsInTurn(label=k, values=[v] * 4) for k, v in (("A", 10.0), ("B", 11.0), ("A", 10.0), ("B", 11.0))]
     figure = compare(Comparison(what="x", unit="µV", spells=spells)).difference
     assert figure.u == pytest.approx(math.sqrt(2) * 0.83 / math.sqrt(12), rel=0.15)
-    spells = [Spell(label=k, values=[v] * 4) for k, v in (("A", -70.0), ("B", -69.0), ("A", -70.0), ("B", -69.0))]
+    spells = [
+        ReadingsInTurn(label=k, values=[v] * 4) for k, v in (("A", -70.0), ("B", -69.0), ("A", -70.0), ("B", -69.0))
+    ]
     figure = compare(Comparison(what="x", unit="dBm", spells=spells)).difference
     assert figure.u == pytest.approx(math.sqrt(2) / math.sqrt(12), rel=0.1)
 
@@ -277,8 +283,8 @@ def test_connectors_that_are_not_noted_matter_only_between_pieces():
         first=Connector(family="N", body="jack", contact="socket"),
         second=Connector(family="N", body="plug", contact="pin"),
     )
-    one = Laid(bare, 0.0, False, None, 0.0)
-    two = Laid(noted, 0.0, False, None, 0.0)
+    one = Stacked(bare, 0.0, False, None, 0.0)
+    two = Stacked(noted, 0.0, False, None, 0.0)
     assert not Stack((one,), 10.0).unknown_joints
     assert Stack((one, two), 20.0).unknown_joints
     assert not Stack((two, two), 20.0).unknown_joints

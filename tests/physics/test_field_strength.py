@@ -61,7 +61,7 @@ def test_a_gain_table_between_and_beyond_its_points():
     table_hz, table_dbi, u = [100e6, 400e6, 800e6], [0.0, 6.0, 6.0], [0.5, 0.5, 0.5]
     value, doubt = fs.gain_from_table([100e6, 200e6, 600e6, 1600e6, 50e6], table_hz, table_dbi, u)
     np.testing.assert_allclose(value, [0.0, 3.0, 6.0, 6.0, 0.0], atol=1e-9)
-    # At a point its own doubt; half way on a slope of 6 dB ±3 dB as a rectangle more; flat: none; an octave out: 1 dB.
+    # At a point its own uncertainty; half way on a slope of 6 dB ±3 dB as a rectangle more; flat: none; an octave out: 1 dB.
     np.testing.assert_allclose(doubt[[0, 2]], 0.5, atol=1e-9)
     assert doubt[1] == pytest.approx(math.hypot(0.5, 3 / math.sqrt(3)))
     np.testing.assert_allclose(doubt[[3, 4]], math.hypot(0.5, 1.0))

@@ -23,7 +23,7 @@ from tallmast.notebook.records import (
     Piece,
     Placed,
     Radio,
-    Spell,
+    ReadingsInTurn,
 )
 from tallmast.notebook.store import Entry
 from tallmast.physics.noise import thermal_dbm
@@ -197,7 +197,7 @@ def _comparison(truth: Truth, random: np.random.Generator) -> Entry:
     for minute, label, level in ((0, "10 mW", 0.0), (4, "25 mW", 3.98), (8, "10 mW", 0.0), (12, "25 mW", 3.98)):
         # Rayleigh fading: the power is exponential about its mean.
         values = -71.0 + level + 0.03 * minute + 10 * np.log10(random.gamma(6.0, 1 / 6.0, 24))
-        spells.append(Spell(label=label, minute=minute, values=[round(float(v), 1) for v in values]))
+        spells.append(ReadingsInTurn(label=label, minute=minute, values=[round(float(v), 1) for v in values]))
     compared = Comparison(
         id="compare-power",
         what="gauge at two powers",

@@ -9,7 +9,7 @@ from PySide6.QtCore import QRectF
 
 from tallmast.findings.figure import Figure
 from tallmast.findings.levels import LevelsFinding
-from tallmast.findings.levels.staircase import Met, Staircase, Step
+from tallmast.findings.levels.staircase import LimitMargin, Staircase, Step
 from tallmast.physics.decibels import watt_from_dbm
 from tallmast.units import show
 
@@ -140,7 +140,7 @@ class StaircasePicture(Picture):
         return [f.full_eirp.value]
 
     @staticmethod
-    def _span(steps: Sequence[Step], lines: Sequence[float], met: Sequence[Met]) -> tuple[float, float]:
+    def _span(steps: Sequence[Step], lines: Sequence[float], met: Sequence[LimitMargin]) -> tuple[float, float]:
         """Lowest and highest level to be shown: the steps, and the limits that are not far off them."""
         levels = [v for step in steps for v in (step.low_dbm, step.high_dbm)] + list(lines)
         low, high = min(levels), max(levels)
@@ -263,7 +263,7 @@ class StaircasePicture(Picture):
         box = s.text(left + s.px(4), at + s.px(9), words, ink, 11, halo=True)
         s.spot(box, full, f"EIRP at full power {full.text}")
 
-    def _lines(self, s: Sheet, met: Sequence[Met], y: Axis, left: float, right: float, side: str) -> None:
+    def _lines(self, s: Sheet, met: Sequence[LimitMargin], y: Axis, left: float, right: float, side: str) -> None:
         """Limits on their lines; those beyond the picture with an arrow and how far off they are."""
         shown = [
             m for m in met if not (m.limit.name.startswith("what ") and m.limit.where == "before" and m.limit.hard)

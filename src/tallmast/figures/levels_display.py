@@ -61,7 +61,7 @@ class DisplayPicture(Picture):
             s.text(
                 x(curve.bottom_db) + s.px(6),
                 bottom - s.px(10),
-                "← below the cliff: nothing told",
+                "← below the threshold: nothing told",
                 colour("doubt"),
                 11.5,
                 halo=True,

@@ -110,7 +110,7 @@ class Figure:
         tail = f" {self.unit}" if self.unit and self.unit != "°" else self.unit
         if self.bound:
             return self._text()
-        digits = self.digits if self.digits is not None else min(show.doubt_digits(self.half), 2)
+        digits = self.digits if self.digits is not None else min(show.uncertainty_digits(self.half), 2)
         return f"{show.fixed(self.value, digits)}{tail}"
 
     def _fixed(self, value: float) -> str:
@@ -152,7 +152,7 @@ class Finding:
 
 
 def named(value: float, u: float, tag: str) -> UFloat:
-    """A value whose standard uncertainty keeps its name through sums; one without doubt gets a negligible one."""
+    """A value whose standard uncertainty keeps its name through sums; one without uncertainty gets a negligible one."""
     from uncertainties import ufloat
 
     return ufloat(value, max(u, 1e-9), tag=tag)

@@ -51,7 +51,7 @@ class GainEvidence:
         return self.combined is None and self.beams is None and self.claimed_dbi is None
 
     def working_value(self) -> Figure:
-        """The best that is known, however little: measured, known, beams, claim, or a dipole's 2 dBi with wide doubt."""
+        """The best that is known, however little: measured, known, beams, claim, or a dipole's 2 dBi with a wide uncertainty."""
         if self.combined:
             return self.combined
         if self.beams:
@@ -66,7 +66,7 @@ class GainEvidence:
             )
             return Figure("gain, claimed", value, 2.0, "dBi", why)
         why = Working(
-            ("nothing is known of it",), (("a guess, 3 dB", "3 dB"),), "", "Taken for a dipole until measured."
+            ("nothing is known of it",), (("a guess, 3 dB", "3 dB"),), "", "PieceLoss for a dipole until measured."
         )
         return Figure("gain, assumed", 2.15, 3.0, "dBi", why)
 
@@ -134,8 +134,8 @@ def _from_range(antenna: Antenna, evidence: Evidence, pattern: PatternFinding) -
 def combine(ways: list[tuple[str, Figure]], shared_u_db: float) -> tuple[Figure | None, Mark, str]:
     """Weighted mean of several ways with a test of agreement.
 
-    The doubt `shared_u_db` (reference antenna, polarization) is common to all of them: it is taken out of the weights
-    and of χ², and added once at the end. If they disagree the doubt is widened by √(χ²/ν) (Birge ratio), and said so.
+    The uncertainty `shared_u_db` (reference antenna, polarization) is common to all of them: it is taken out of the weights
+    and of χ², and added once at the end. If they disagree the uncertainty is widened by √(χ²/ν) (Birge ratio), and said so.
     """
     if not ways:
         return None, "open", "not measured"
@@ -180,7 +180,7 @@ def combine(ways: list[tuple[str, Figure]], shared_u_db: float) -> tuple[Figure 
 
 
 def _shared_u_db(antenna: Antenna, evidence: Evidence) -> float:
-    """What all ways have in common: the reference's own doubt, and how this antenna's ellipse lies to a linear one."""
+    """What all ways have in common: the reference's own uncertainty, and how this antenna's ellipse lies to a linear one."""
     reference = next(a for a in evidence.antennas if a.known_gain_dbi is not None)
     shared = reference.known_gain_u_db
     if "unknown" not in (antenna.polarization, reference.polarization):

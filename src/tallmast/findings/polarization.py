@@ -10,7 +10,7 @@ from .figure import Figure, Working
 
 TILTS: dict[str, float] = {"vertical": 90.0, "horizontal": 0.0, "slant": 45.0}
 USUAL_CIRCULAR_AXIAL_RATIO_DB = 3.0
-"""Taken for a circular antenna whose axial ratio is not known: the usual quality bar."""
+"""PieceLoss for a circular antenna whose axial ratio is not known: the usual quality bar."""
 TILT_U_DEG = 7.0
 """How well two linear antennas are lined up by eye."""
 
@@ -26,7 +26,7 @@ def _axial(kind: Polarization, axial_ratio_db: float | None) -> float:
 def loss_between(
     one: Polarization, one_axial_ratio_db: float | None, other: Polarization, other_axial_ratio_db: float | None
 ) -> Figure:
-    """Polarization loss between two antennas, dB, with the doubt that unknown tilts leave.
+    """Polarization loss between two antennas, dB, with the uncertainty that unknown tilts leave.
 
     Crossed linear antennas are given 20 dB, not the textbook's infinity; an unknown type gives 1.5 ± 1.5.
     """

@@ -1,7 +1,7 @@
 """Guard rails: what keeps a number that can't be true from being shown as a finding.
 
 An exponent that no path has, or that its places don't tell, gives no ratio of ranges; a range ends at the radio horizon;
-beyond the ground that was measured a level carries the doubt of the path's model as well.
+beyond the ground that was measured a level carries the uncertainty of the path's model as well.
 """
 
 from __future__ import annotations

@@ -194,7 +194,7 @@ def find(
 
 
 def _own_u(margin: Margin, field: FieldFinding, gains: dict[str, GainEvidence]) -> float:
-    """The part of a margin's doubt that is the antenna's own, dB."""
+    """The part of a margin's uncertainty that is the antenna's own, dB."""
     group = field.main
     tried = group.walked(margin.antenna.id) if group else None
     if group and group.fit and tried is not None:

@@ -86,7 +86,7 @@ def gain_from_table(
 ) -> tuple[Floats, Floats]:
     """(gain dBi, u dB) between the points of a calibrated gain table: straight in log f, flat beyond its ends.
 
-    Between points half of what the table changes from one to the next is added to the doubt as a rectangle, since
+    Between points half of what the table changes from one to the next is added to the uncertainty as a rectangle, since
     nothing was measured there; beyond an end 1 dB an octave is added. `table_hz` ascending.
     """
     f, grid = np.log2(np.asarray(frequency_hz, dtype=float)), np.log2(np.asarray(table_hz, dtype=float))

@@ -1,4 +1,4 @@
-"""Values into text, the same everywhere: result first, then the doubt.
+"""Values into text, the same everywhere: result first, then the uncertainty.
 
 The minus is a true minus (−); a ± is always the half-width of the 90 % interval, rounded to two digits when
 its first is 1 or 2, else to one, and the value is rounded to match.
@@ -36,7 +36,7 @@ def plus(value: float, digits: int) -> str:
     return text if text.startswith(MINUS) or float(text) == 0 else "+" + text
 
 
-def doubt_digits(half_width: float) -> int:
+def uncertainty_digits(half_width: float) -> int:
     """Decimals that a half-width deserves."""
     if not half_width > 0 or not math.isfinite(half_width):
         return 1
@@ -47,7 +47,7 @@ def doubt_digits(half_width: float) -> int:
 
 def plus_minus(value: float, half_width: float, unit: str = "", sign: bool = False) -> str:
     """`4.6 ± 1.1 dB`."""
-    digits = min(doubt_digits(half_width), 4)
+    digits = min(uncertainty_digits(half_width), 4)
     front = plus(value, digits) if sign else fixed(value, digits)
     tail = f" {unit}" if unit and unit != "°" else unit
     return f"{front} ± {fixed(half_width, digits)}{tail}"

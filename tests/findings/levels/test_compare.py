@@ -8,14 +8,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallmast.findings.levels.compare import average_db, compare, decibels_of, rule
-from tallmast.notebook.records import Comparison, Spell, State
+from tallmast.notebook.records import Comparison, ReadingsInTurn, State
 
 from ..build import Book
 
 
 def comparison(*spells, **more):
     more.setdefault("averaging", "mean of decibels")
-    return Comparison(what="x", spells=[Spell(label=k, minute=m, values=list(v)) for k, m, v in spells], **more)
+    return Comparison(
+        what="x", spells=[ReadingsInTurn(label=k, minute=m, values=list(v)) for k, m, v in spells], **more
+    )
 
 
 @given(st.floats(-20, 20), st.floats(-0.5, 0.5))

@@ -69,7 +69,7 @@ def test_readings_become_levels_whose_intervals_hold_nine_times_in_ten(scale):
     assert 0.85 <= held / told <= 0.99
 
 
-def test_saturation_and_cliff_are_found_where_they_are():
+def test_saturation_and_threshold_are_found_where_they_are():
     receiver = RECEIVERS["bars"]
     found = told_of(fit(run(zero_dbm=-40.0), stepped(receiver, np.random.default_rng(1), 0, 75, 1.0, -40.0)))
     # 5 bars from −66 − (half a bar: 3.8 dB, and the lag), none under −104 + 3.8.
@@ -77,7 +77,7 @@ def test_saturation_and_cliff_are_found_where_they_are():
     assert found.curve.bottom_db == pytest.approx(-101.5, abs=2.5)
     assert found.curve.read(5.0).state == "saturated"
     assert found.curve.read(5.0).level.text.startswith("at least −")
-    assert found.curve.read(0.0).words.startswith("below the cliff: at most −")
+    assert found.curve.read(0.0).words.startswith("below the threshold: at most −")
     assert {c.text.split(" from")[0].split(" under")[0] for c in found.checks} >= {"saturated", "nothing told"}
 
 

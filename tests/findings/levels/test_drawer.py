@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tallmast.findings.levels import drawer as solver
-from tallmast.findings.levels.pieces import Drawer, cable_loss_per_m, feed
+from tallmast.findings.levels.pieces import Drawer, cable_loss_per_m, feed_loss
 from tallmast.notebook.records import At, Connector, PadCheck, Piece, Placed
 
 from ..build import Book
@@ -210,7 +210,7 @@ class TestPieces:
         box = pad("box", 1.0, type="step attenuator", largest_db=30.0)
         made = drawer(preamp, cable, box, pad("a", 10.0))
         placed = [Placed(piece_id=i, setting_db=12.0 if i == "box" else 0.0) for i in ("amp", "c", "box", "a", "gone")]
-        sums = feed(made, placed)
+        sums = feed_loss(made, placed)
         assert (sums.pad_db, sums.line_db) == (23.0, 1.0)
 
 

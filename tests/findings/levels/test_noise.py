@@ -46,7 +46,7 @@ def test_on_hf_in_town_outside_noise_rules_and_a_preamp_is_for_nothing():
 
 
 def test_a_quiet_uhf_site_behind_a_lossy_feed_wants_the_preamp_at_the_mast():
-    """Feed 3 dB, set 6 dB: 9 dB in all. With 15 dB and 1 dB before it: f = 1.2589 + (7.943 − 1)/31.62 = 1.4785, 1.70 dB."""
+    """FeedLoss 3 dB, set 6 dB: 9 dB in all. With 15 dB and 1 dB before it: f = 1.2589 + (7.943 − 1)/31.62 = 1.4785, 1.70 dB."""
     thermal = thermal_dbm(50e3)
     found = site(
         869e6,

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallmast.findings.levels.staircase import Limit, Plan, Planned, climb, eased
+from tallmast.findings.levels.staircase import Limit, Plan, Planned, climb, with_more_power
 from tallmast.physics.statistics import normal_draws, rectangle_draws
 
 
@@ -22,10 +22,10 @@ def test_thirty_steps_add_up():
 
 
 @given(st.lists(st.floats(0.05, 3.0), min_size=2, max_size=12))
-def test_the_interval_of_normal_steps_is_that_of_the_closed_form(doubts):
-    steps = [Planned(str(i), str(i), 0.0, u) for i, u in enumerate(doubts)]
+def test_the_interval_of_normal_steps_is_that_of_the_closed_form(uncertainties):
+    steps = [Planned(str(i), str(i), 0.0, u) for i, u in enumerate(uncertainties)]
     end = climb(plan(*steps)).steps[-1]
-    wide = 1.6449 * math.hypot(*doubts)
+    wide = 1.6449 * math.hypot(*uncertainties)
     assert end.high_dbm == pytest.approx(wide, rel=0.05)
     assert end.low_dbm == pytest.approx(-wide, rel=0.05)
 
@@ -69,8 +69,8 @@ def test_limits_are_met_where_they_stand_and_tightest_comes_first():
     assert (first.limit.name, round(first.spare_db, 6), first.step) == ("sensitivity", 3.0, 2)
     assert (second.limit.name, round(second.spare_db, 6), second.step) == ("overload", 5.0, 1)
     assert first.mark == "disagrees" and second.mark == "holds"  # ±3.3 dB about 3 and 5
-    assert eased(first, 6.0).spare_db == pytest.approx(9.0)
-    assert eased(second, 6.0).spare_db == pytest.approx(-1.0)
+    assert with_more_power(first, 6.0).spare_db == pytest.approx(9.0)
+    assert with_more_power(second, 6.0).spare_db == pytest.approx(-1.0)
 
 
 def test_the_limits_own_doubt_widens_what_is_left():

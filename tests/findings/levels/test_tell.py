@@ -42,7 +42,7 @@ def test_more_power_in_the_end_counts_as_reduction():
 
 
 def test_clear_distance_by_hand():
-    # 100 W into 2.15 dBi less nothing, upper end of its doubt; 869 MHz ICNIRP: 4.345 W/m².
+    # 100 W into 2.15 dBi less nothing, upper end of its uncertainty; 869 MHz ICNIRP: 4.345 W/m².
     levels = book(power_w=100.0).climb().levels
     eirp_w = 10 ** ((50 + 2.15 + 1.645 * (0.3**2 + 0.3**2) ** 0.5 - 30) / 10)
     assert levels.clear.value == pytest.approx((eirp_w * 2.56 / (4 * 3.14159265 * 4.345)) ** 0.5, rel=1e-3)

@@ -7,7 +7,7 @@ import numpy as np
 from tallmast.findings.levels.compare import compare
 from tallmast.findings.levels.display import fit
 from tallmast.findings.levels.verify import verify
-from tallmast.notebook.records import Comparison, DisplayRun, PadCheck, Piece, Spell
+from tallmast.notebook.records import Comparison, DisplayRun, PadCheck, Piece, ReadingsInTurn
 
 from ..tally import Answer, quantity
 
@@ -53,7 +53,7 @@ def _in_turn(
         values = -70 + step * (label == "B") + drift * 3 * i + alike(rng, n, rho, 1.0)
         if grain:
             values = np.round(values / grain) * grain
-        spells.append(Spell(label=label, minute=3.0 * i, values=values.tolist()))
+        spells.append(ReadingsInTurn(label=label, minute=3.0 * i, values=values.tolist()))
     comparison = Comparison(
         what="x", unit=unit, averaging="mean of power" if power else "mean of decibels", spells=spells
     )

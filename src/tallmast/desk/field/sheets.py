@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from tallmast.findings.levels.display import DisplayFinding
-from tallmast.findings.levels.pieces import Drawer, feed
+from tallmast.findings.levels.pieces import Drawer, feed_loss
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import DistanceNote, Log, Place, Reading, Record, Run
 from tallmast.units import read, show
@@ -85,7 +85,7 @@ def _pads_in_chain(session: Session) -> float:
     chain, question = session.evidence.chain, session.evidence.question
     if chain is None or question is None:
         return 0.0
-    return round(chain.pad_db + feed(Drawer(session.evidence, question.centre_hz), chain.placed).pad_db, 1)
+    return round(chain.pad_db + feed_loss(Drawer(session.evidence, question.centre_hz), chain.placed).pad_db, 1)
 
 
 SAME_AGAIN = ("manner", "power_w", "pad_db", "channel_hz", "rate", "place_id", "path", "height_m", "battery", "weather")

@@ -64,7 +64,7 @@ class Field:
 
 
 Finish = Callable[[bool, str], bool]
-"""Ends keeping that took a while: whether it was kept, and if not, why. Returns whether the sheet was there to say so."""
+"""PlanInputs keeping that took a while: whether it was kept, and if not, why. Returns whether the sheet was there to say so."""
 
 Later = Callable[[Finish], None]
 """Keeping that takes a while: starts it, and calls `Finish` in the window's thread when it is over."""

@@ -47,7 +47,7 @@ def remover(session: Session, existing: Record | None, words: str) -> Callable[[
     """Takes a record out of the notebook; the tape keeps it, and undo brings it back."""
     if existing is None:
         return None
-    return lambda reason: session.write(Entry(f"Taken out: {words}", remove=[existing], reason=reason or None))
+    return lambda reason: session.write(Entry(f"PieceLoss out: {words}", remove=[existing], reason=reason or None))
 
 
 def history(session: Session, existing: Record | None) -> list[str]:

@@ -19,7 +19,7 @@ from .swr import swr_figure
 from .trust import CalibrationReading, read_calibration
 
 USUAL_DIRECTIVITY_DB = 30.0
-"""Taken for an analyzer without a calibration of ours."""
+"""PieceLoss for an analyzer without a calibration of ours."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -76,7 +76,7 @@ def read_live(
         measured, directivity = calibration.corrected(f, measured), calibration.left.value
     gamma = plane.at_antenna(cable, f, measured)
     magnitude = np.abs(gamma)
-    u, bounded = plane.doubt(cable, f, magnitude, directivity, 0.0)
+    u, bounded = plane.uncertainty(cable, f, magnitude, directivity, 0.0)
     resonance = reflection.resonance_hz(f, gamma)
     best = f"best match at {show.frequency(resonance, 1)}" if resonance else "no resonance inside the sweep"
     if question is None:

@@ -39,7 +39,7 @@ def _proposal(match: matching.Match, reading: SweepReading, question: Question, 
     magnitude = np.abs(gamma)
     inside = (f >= question.band_low_hz) & (f <= question.band_high_hz)
     at = int(np.flatnonzero(inside)[np.argmax(magnitude[inside])])
-    # A network that is lossless turns a small doubt of the load into one of the same size.
+    # A network that is lossless turns a small uncertainty of the load into one of the same size.
     u = float(reading.u[at])
     low, high = (
         float(edge[0])

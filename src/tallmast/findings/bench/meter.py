@@ -1,4 +1,4 @@
-"""Meter against analyzer: within their combined doubt, or a finding."""
+"""Meter against analyzer: within their combined uncertainty, or a finding."""
 
 from __future__ import annotations
 

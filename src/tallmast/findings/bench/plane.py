@@ -24,7 +24,7 @@ def at_antenna(cable: Cable, frequency_hz: Floats, seen: Complexes) -> Complexes
     return reflection.without_cable(seen, frequency_hz, loss, cable.length_m, cable.velocity_factor)
 
 
-def doubt(
+def uncertainty(
     cable: Cable, frequency_hz: Floats, magnitude: Floats, directivity_db: float, noise: float
 ) -> tuple[Floats, Floats]:
     """Standard uncertainty of |Γ| at the antenna's connector, and the bounded share of its square."""

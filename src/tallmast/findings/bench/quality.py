@@ -26,7 +26,7 @@ def radius_m(antenna: Antenna) -> float | None:
 
 
 def q_figure(antenna: Antenna, reading: SweepReading, question: Question) -> tuple[Figure, Check] | None:
-    """Q with its doubt and working, and whether the size allows it; None where no resonance was fitted.
+    """Q with its uncertainty and working, and whether the size allows it; None where no resonance was fitted.
 
     The bound (Chu's, as McLean stated it) is said only where the antenna is small, ka under 1: above that it says nothing.
     """

@@ -1,4 +1,4 @@
-"""One sweep brought to the antenna's connector, with its doubt, and what it says of the band."""
+"""One sweep brought to the antenna's connector, with its uncertainty, and what it says of the band."""
 
 from __future__ import annotations
 
@@ -153,7 +153,7 @@ def read_sweep(
         measured, directivity = calibration.corrected(f, measured), calibration.left.value
     gamma = plane.at_antenna(cable, f, measured)
     magnitude = np.abs(gamma)
-    u, bounded = plane.doubt(cable, f, magnitude, directivity, sweep.noise)
+    u, bounded = plane.uncertainty(cable, f, magnitude, directivity, sweep.noise)
     swr = reflection.swr(magnitude)
     low, high = swr_interval(magnitude, u, bounded)
     covers = bool(f[0] <= question.band_low_hz * (1 + 1e-9) and f[-1] >= question.band_high_hz * (1 - 1e-9))

@@ -22,7 +22,7 @@ from .quality import q_figure
 from .reading import SweepReading, read_sweep
 from .swr import judge_limit
 from .trim import OwnSlope, advise, own_slope, trim_figure
-from .trust import CalibrationReading, FixtureReading, doubt_of_use, qualified_when, read_calibration, read_fixture
+from .trust import CalibrationReading, FixtureReading, qualified_when, read_calibration, read_fixture, why_not_trusted
 
 MOST_READ = 24
 """Sweeps of one antenna that are read each time, besides the newest of every state."""
@@ -139,7 +139,7 @@ def _read_antenna(
         if s.calibration_id and used is None:
             why = "its calibration can’t be used over this sweep, so it is read as shown"
         elif used is not None:
-            why = doubt_of_use(used, s)
+            why = why_not_trusted(used, s)
         if s.fixture_id in fixtures:
             why = why or qualified_when(fixtures[s.fixture_id], s)
         free = [x for x in sweeps if not x.hand_near] or sweeps

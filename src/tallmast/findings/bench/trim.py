@@ -109,7 +109,7 @@ def trim_figure(
 
 
 def could_pass(trim: Figure, reading: SweepReading, question: Question) -> bool:
-    """Whether the whole cut, at the far end of its doubt, would carry the resonance over the top of the band."""
+    """Whether the whole cut, at the far end of its uncertainty, would carry the resonance over the top of the band."""
     if reading.resonance_hz is None or trim.value <= 0:
         return False
     per_mm = (question.centre_hz - reading.resonance_hz) / trim.value

@@ -131,7 +131,7 @@ def read_calibration(evidence: Evidence, calibration: Calibration) -> Calibratio
     return CalibrationReading(calibration, f, terms, figure, mark, words)
 
 
-def doubt_of_use(reading: CalibrationReading, sweep: Sweep) -> str:
+def why_not_trusted(reading: CalibrationReading, sweep: Sweep) -> str:
     """Why a calibration may not hold for a sweep: its age, or the warmth of the analyzer; empty where it does."""
     c = reading.calibration
     age = seconds_between(c.taken_at, sweep.taken_at)

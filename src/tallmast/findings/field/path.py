@@ -30,7 +30,7 @@ class PathFit:
     s_xx: float
     places: int
     inflation: float
-    """How much likeness of neighbouring places widens the doubt (variance factor)."""
+    """How much likeness of neighbouring places widens the uncertainty (variance factor)."""
     spread: RunSpread
     reach_m: tuple[float, float]
 

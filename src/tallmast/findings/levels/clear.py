@@ -58,7 +58,7 @@ def _distance(eirp_w: float, duty: float, frequency_hz: float, limit: exposure.L
 
 
 def clear_distances(evidence: Evidence, full_dbm: float, gain_u_db: float) -> tuple[Clear, ...]:
-    """By every limit that covers the frequency. The gain may be higher than thought: the upper end of its doubt is
+    """By every limit that covers the frequency. The gain may be higher than thought: the upper end of its uncertainty is
     taken, since this keeps people clear."""
     chain, question = evidence.chain, evidence.question
     assert chain is not None and question is not None

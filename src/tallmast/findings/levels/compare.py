@@ -72,7 +72,7 @@ def average_db(values_db: np.ndarray, averaging: Averaging) -> tuple[float, floa
 
     The mean of decibels is that of the logarithms; for a source that hops or fades it stands under the mean of power
     (2.5 dB under for Rayleigh fading: mean of ln of an exponential is −γ). The highest held grows with the number of
-    readings, and its doubt is taken as half of what the highest stands over the next.
+    readings, and its uncertainty is taken as half of what the highest stands over the next.
     """
     n = len(values_db)
     spread = float(np.std(values_db, ddof=1)) if n > 1 else 1.0
@@ -95,7 +95,7 @@ UNSEEN_SCATTER_DB = 1.0
 LEAST_SCATTER_DB = 0.05
 
 
-def _doubts(
+def _uncertainties(
     groups: Sequence[np.ndarray], own: Sequence[float], averaging: Averaging
 ) -> tuple[list[float], float, float]:
     """(standard uncertainty of each spell's average, correlation of readings, degrees of freedom).
@@ -149,9 +149,9 @@ def compare(comparison: Comparison) -> Compared | None:
             groups.append(good)
     if {label for label, _ in rows} != {first, second}:
         return None
-    doubts, rho, within = _doubts(groups, own, comparison.averaging)
+    uncertainties, rho, within = _uncertainties(groups, own, comparison.averaging)
     grain = _grain_db(comparison, groups)
-    level, weight = np.array(values), 1.0 / np.array(doubts)
+    level, weight = np.array(values), 1.0 / np.array(uncertainties)
     timed = [m for _, m in rows if m is not None]
     by_clock = len(timed) == len(rows)
     minute = np.array(timed if by_clock else range(len(rows)), dtype=float)

@@ -40,7 +40,7 @@ ONE_SIDED = 1.645
 HYSTERESIS_SURE = 2.0
 """Standard uncertainties that the two ways must be apart before hysteresis is named."""
 
-State = Literal["told", "saturated", "below the cliff"]
+State = Literal["told", "saturated", "below the threshold"]
 
 
 FEW = 8.0
@@ -48,7 +48,7 @@ FEW = 8.0
 
 
 @dataclass(frozen=True, eq=False, repr=False)
-class Told:
+class DisplayLevel:
     """What one reading of a display is worth."""
 
     state: State
@@ -114,7 +114,7 @@ def _steps(n: NDArray[np.intp], total: Floats, square: Floats, low_db: float, ze
     there = np.flatnonzero(n)
     count = n[there].astype(float)
     mean = total[there] / count
-    # Taken about zero: the rounding that this leaves is far under any display's grain.
+    # PieceLoss about zero: the rounding that this leaves is far under any display's grain.
     variance = np.maximum(square[there] / count - mean**2, 0.0) * count / np.maximum(count - 1.0, 1.0)
     level = zero_db - (low_db + there * BIN_DB)
     order = slice(None, None, -1)
@@ -190,7 +190,7 @@ class Curve:
         """What its zero leaves open, alike in every level; without a zero it tells no levels but differences."""
         return self.run.zero_u_db if self.run.zero_dbm is not None else 0.0
 
-    def read(self, shown: float) -> Told:
+    def read(self, shown: float) -> DisplayLevel:
         """The level that a reading stands for.
 
         Every level of the run is given the weight with which it would show this (normal, `noise`); the interval holds
@@ -208,7 +208,7 @@ class Curve:
                 float(level[int(np.argmax(value + ONE_SIDED * apart >= y))]) if y <= value[-1] + apart[-1] else math.nan
             )
             at = min(at if math.isfinite(at) else float(level[-1]), top if top is not None else float(level[-1]))
-            return Told(
+            return DisplayLevel(
                 "saturated",
                 self._bound(name, at, zero_u, "at least", "More could be there: the display is at its end."),
             )
@@ -216,7 +216,9 @@ class Curve:
             under = np.flatnonzero(value - ONE_SIDED * apart <= y)
             at = float(level[under[-1]]) if len(under) else float(level[0])
             at = max(at, bottom if bottom is not None else float(level[0]))
-            return Told("below the cliff", self._bound(name, at, zero_u, "at most", "Less could be there, or nothing."))
+            return DisplayLevel(
+                "below the threshold", self._bound(name, at, zero_u, "at most", "Less could be there, or nothing.")
+            )
         inside = (level >= (bottom if bottom is not None else -np.inf)) & (
             level <= (top if top is not None else np.inf)
         )
@@ -259,7 +261,7 @@ class Curve:
         )
         own = math.hypot(u, self.run.step_u_db, way / math.sqrt(3.0), between)
         figure = Figure(name, middle, math.hypot(u, extra), self.unit, working, low=low, high=high, digits=1)
-        return Told("told", figure, own)
+        return DisplayLevel("told", figure, own)
 
     def _between_db(self, level_db: float) -> float:
         """How far a curve that bends may lie off the straight line between two steps, dB: an eighth of the second
@@ -405,7 +407,7 @@ class DisplayFinding:
     checks: tuple[Check, ...]
     span: tuple[float, float]
     """From where to where it tells levels."""
-    middle: Told
+    middle: DisplayLevel
     """What a reading from the middle of that is worth, as an example."""
     middle_shown: float
 
@@ -446,9 +448,9 @@ def _checks(curve: Curve) -> list[Check]:
         out.append(Check("open", "its top not reached", None, "Step to less attenuation to find where it saturates."))
     if curve.bottom_db is not None:
         words = f"nothing told under {show.fixed(curve.bottom_db, 0)} {curve.unit}"
-        out.append(Check("holds", words, None, "Its cliff: below this it shows the same, whatever arrives."))
+        out.append(Check("holds", words, None, "Its threshold: below this it shows the same, whatever arrives."))
     else:
-        out.append(Check("open", "its cliff not reached", None, "Step to more attenuation to find where it fails."))
+        out.append(Check("open", "its threshold not reached", None, "Step to more attenuation to find where it fails."))
     if curve.hysteresis_db is not None:
         out.append(Check("disagrees", f"lags by {curve.hysteresis_db.text}", curve.hysteresis_db))
     return out

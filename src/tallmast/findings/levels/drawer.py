@@ -18,8 +18,8 @@ from ..connection import mating
 from ..field.path import PathFit
 from ..figure import Figure, Working
 from ..rails import exponent_trouble
-from .pieces import REDUCING, Drawer, Taken, feed
-from .plan import Ends
+from .pieces import REDUCING, Drawer, PieceLoss, feed_loss
+from .plan import PlanInputs
 
 MOST_PIECES = 4
 """A stack of more pads than this is a lever on a connector."""
@@ -27,12 +27,12 @@ SAME_DB = 1e-9
 
 
 @dataclass(frozen=True)
-class Laid:
+class Stacked:
     """One piece of a stack, from the transmitter on: its setting, whether turned round, what stays in it."""
 
     piece: Piece
     setting_db: float
-    taken: Taken
+    taken: PieceLoss
     turned: bool
     dissipated_w: float
 
@@ -41,7 +41,7 @@ class Laid:
 class Stack:
     """A way to make an attenuation."""
 
-    laid: tuple[Laid, ...]
+    laid: tuple[Stacked, ...]
     wanted_db: float
 
     @property
@@ -97,8 +97,8 @@ def _ways_round(pieces: Sequence[Piece]) -> tuple[bool, ...] | None:
 
 
 def _order(
-    chosen: Sequence[tuple[Piece, float, Taken]], power_w: float, duty: float
-) -> tuple[tuple[Laid, ...] | None, str]:
+    chosen: Sequence[tuple[Piece, float, PieceLoss]], power_w: float, duty: float
+) -> tuple[tuple[Stacked, ...] | None, str]:
     """The first order in which every piece bears its share and all joints mate; None and why where there is none."""
     why = "connectors don’t mate"
     # The sturdiest first: that is nearly always it.
@@ -114,13 +114,13 @@ def _order(
         turned = _ways_round([piece for piece, _, _ in order])
         if turned is not None:
             return tuple(
-                Laid(piece, setting, taken, way, w)
+                Stacked(piece, setting, taken, way, w)
                 for (piece, setting, taken), way, w in zip(order, turned, laid_w, strict=True)
             ), ""
     return None, why
 
 
-Choice = tuple[tuple[Piece, float, Taken], ...]
+Choice = tuple[tuple[Piece, float, PieceLoss], ...]
 
 
 def _loss(chosen: Choice) -> float:
@@ -243,7 +243,7 @@ def pad_for_distance(
     """The pad that leaves nothing over sensitivity at `fail_m`, for each (n, u, name).
 
     Anchored where it is known: at a measured level (`level_dbm` without pads at `level_m`), else in free space at
-    100 m with `open_eirp_to_port_dbm` (power and both gains less lines and polarization). `level_u_db` is its doubt.
+    100 m with `open_eirp_to_port_dbm` (power and both gains less lines and polarization). `level_u_db` is its uncertainty.
     """
     if level_dbm is None:
         level_m = ANCHOR_M
@@ -294,7 +294,7 @@ def pad_for_distance(
 
 
 def pad_for_input(level_dbm: float, level_u_db: float, limit_dbm: float) -> Figure:
-    """The attenuation that keeps an input under a limit even at the upper end of the level's doubt; 0 at least."""
+    """The attenuation that keeps an input under a limit even at the upper end of the level's interval; 0 at least."""
     upper = level_dbm + 1.645 * level_u_db
     value = max(upper - limit_dbm, 0.0)
     return Figure(
@@ -348,12 +348,12 @@ def stacks_figure(
     )
 
 
-def fail_figure(ends: Ends, fit: PathFit | None, fail_m: float, power_w: float | None) -> Figure:
+def fail_figure(ends: PlanInputs, fit: PathFit | None, fail_m: float, power_w: float | None) -> Figure:
     """The attenuation that makes the link fail at a distance, over several exponents, and what to take for it."""
     chain, far, made = ends.chain, ends.far, ends.drawer
     assert far is not None
     power = power_w or chain.full_power_w or chain.power_w
-    home, away = feed(made, chain.placed), feed(made, far.placed)
+    home, away = feed_loss(made, chain.placed), feed_loss(made, far.placed)
     lost = ends.polarization.value if ends.polarization else 0.0
     budget = (
         dbm_from_watt(power)

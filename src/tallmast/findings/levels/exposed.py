@@ -23,7 +23,7 @@ from tallmast.units import show
 
 from ..figure import Figure, Working
 from .pieces import Drawer
-from .plan import Ends
+from .plan import PlanInputs
 
 EMITTER_U_DB = 3.0
 """Doubt of somebody else's EIRP and of the way to him."""
@@ -46,21 +46,21 @@ class Exposed:
 def gain_at(
     evidence: Evidence, antenna: Antenna | None, frequency_hz: float, working: Figure, centre_hz: float
 ) -> tuple[float, float, str]:
-    """(dBi, u dB, basis) of an antenna at any frequency: by its calibrated table, else as at its own band, with a doubt
+    """(dBi, u dB, basis) of an antenna at any frequency: by its calibrated table, else as at its own band, with an uncertainty
     that grows by 3 dB an octave."""
     tables = [t for t in evidence.all(GainTable) if antenna is not None and t.antenna_id == antenna.id]
     if tables:
         series = evidence.series(tables[-1].series_id)
         order = np.argsort(series["frequency_hz"])
         f, gain, u = (np.asarray(series[k])[order] for k in ("frequency_hz", "gain_dbi", "u_db"))
-        value, doubt = gain_from_table(frequency_hz, f, gain, u)
+        value, u_db = gain_from_table(frequency_hz, f, gain, u)
         inside = f[0] <= frequency_hz <= f[-1]
-        return float(value), float(doubt), "by its table" if inside else "by its table, beyond its end"
+        return float(value), float(u_db), "by its table" if inside else "by its table, beyond its end"
     off = abs(math.log2(frequency_hz / centre_hz))
     return working.value, math.hypot(working.u, 3.0 * off), "as in its band" if off > 0.1 else "as measured"
 
 
-def exposed(evidence: Evidence, ends: Ends, antenna: Antenna | None) -> Exposed | None:
+def exposed(evidence: Evidence, ends: PlanInputs, antenna: Antenna | None) -> Exposed | None:
     """Every emitter noted, at home's receiver; None without any."""
     emitters = evidence.all(Emitter)
     if not emitters:
@@ -132,7 +132,7 @@ def exposed(evidence: Evidence, ends: Ends, antenna: Antenna | None) -> Exposed 
     return Exposed(tuple(seen), figure)
 
 
-def _after(ends: Ends, frequency_hz: float) -> tuple[float, float]:
+def _after(ends: PlanInputs, frequency_hz: float) -> tuple[float, float]:
     """(dB, u) from the antenna to the receiver at another frequency: filters and cables are not alike everywhere."""
     drawer: Drawer = ends.drawer
     change, variance = -ends.chain.cable_loss_db - ends.chain.pad_db, ends.chain.cable_u_db**2

@@ -21,7 +21,7 @@ BEYOND_OCTAVES = 1.0
 
 
 @dataclass(frozen=True)
-class Taken:
+class PieceLoss:
     """`loss_db` (negative: it adds), its standard uncertainty, the half-width of a rectangle beside it, and whence."""
 
     loss_db: float
@@ -31,7 +31,7 @@ class Taken:
 
     @property
     def whole_u_db(self) -> float:
-        """Both doubts as one standard uncertainty (a rectangle counts its half-width/√3: JCGM 100 §4.3.7)."""
+        """Both uncertainties as one standard uncertainty (a rectangle counts its half-width/√3: JCGM 100 §4.3.7)."""
         return math.hypot(self.u_db, self.rectangle_db / math.sqrt(3.0))
 
 
@@ -53,26 +53,28 @@ def cable_loss_per_m(curve: Sequence[At], frequency_hz: float) -> tuple[float, f
     return max(a, 0.0) * math.sqrt(x), u
 
 
-def _marked(piece: Piece, frequency_hz: float, setting_db: float) -> Taken:
+def _marked(piece: Piece, frequency_hz: float, setting_db: float) -> PieceLoss:
     if piece.type == "cable" and piece.curve and piece.length_m:
         loss, u = cable_loss_per_m(piece.curve, frequency_hz)
-        return Taken(
+        return PieceLoss(
             piece.loss_db + loss * piece.length_m,
             math.hypot(u * piece.length_m, piece.loss_u_db),
             piece.tolerance_db,
             "by its curve",
         )
     if piece.type == "preamp":
-        return Taken(-piece.gain_db, piece.loss_u_db, piece.tolerance_db, "as marked")
+        return PieceLoss(-piece.gain_db, piece.loss_u_db, piece.tolerance_db, "as marked")
     beyond = (piece.low_hz is not None and frequency_hz < piece.low_hz) or (
         piece.top_hz is not None and frequency_hz > piece.top_hz
     )
     if piece.type == "filter" and beyond:
-        return Taken(piece.loss_db + piece.stop_db, max(piece.loss_u_db, 3.0), piece.tolerance_db, "beyond its band")
-    return Taken(piece.loss_db + setting_db, piece.loss_u_db, piece.tolerance_db, "as marked")
+        return PieceLoss(
+            piece.loss_db + piece.stop_db, max(piece.loss_u_db, 3.0), piece.tolerance_db, "beyond its band"
+        )
+    return PieceLoss(piece.loss_db + setting_db, piece.loss_u_db, piece.tolerance_db, "as marked")
 
 
-def taken(piece: Piece, frequency_hz: float, setting_db: float = 0.0, verified: Sequence[Verified] = ()) -> Taken:
+def taken(piece: Piece, frequency_hz: float, setting_db: float = 0.0, verified: Sequence[Verified] = ()) -> PieceLoss:
     """What a piece takes: by what was measured of it near the frequency, else by its curve, else by its lid."""
     points = [(p.frequency_hz, p.loss_db, p.u_db) for p in piece.measured]
     points += [(v.check.frequency_hz, v.loss.value, v.loss.u) for v in verified]
@@ -82,9 +84,9 @@ def taken(piece: Piece, frequency_hz: float, setting_db: float = 0.0, verified: 
     # Of several at one frequency the last counts.
     table = dict(sorted({f: (loss, u) for f, loss, u in points}.items()))
     f = np.array(list(table))
-    values, doubts = np.array(list(table.values())).T
-    loss, u = gain_from_table(frequency_hz, f, values, doubts)
-    return Taken(float(loss) + setting_db, float(u), 0.0, "measured")
+    values, uncertainties = np.array(list(table.values())).T
+    loss, u = gain_from_table(frequency_hz, f, values, uncertainties)
+    return PieceLoss(float(loss) + setting_db, float(u), 0.0, "measured")
 
 
 def _verified(evidence: Evidence) -> dict[str, list[Verified]]:
@@ -103,7 +105,7 @@ class InDrawer:
     """A piece as it is at the question's frequency, and the newest check of it."""
 
     piece: Piece
-    taken: Taken
+    taken: PieceLoss
     checks: tuple[Verified, ...] = ()
     """Every time it was measured by substitution: its correction table."""
 
@@ -122,7 +124,7 @@ class InDrawer:
         """What it takes, measured or as its lid says."""
         t, p = self.taken, self.piece
         front = "gains" if t.loss_db < 0 else "takes"
-        doubt = [("standard uncertainty", t.u_db), ("tolerance, a rectangle", t.rectangle_db / math.sqrt(3))]
+        uncertainty = [("standard uncertainty", t.u_db), ("tolerance, a rectangle", t.rectangle_db / math.sqrt(3))]
         working = Working(
             (
                 f"{front} {show.decibel(abs(t.loss_db), 2)}, {t.basis}",
@@ -133,7 +135,7 @@ class InDrawer:
                 ),
                 *([f"noise figure {show.decibel(p.noise_figure_db)}"] if p.noise_figure_db is not None else []),
             ),
-            tuple((words, f"{u:.2f} dB") for words, u in doubt if u > 0),
+            tuple((words, f"{u:.2f} dB") for words, u in uncertainty if u > 0),
             self.verified.loss.working.source if self.verified and t.basis == "measured" else "as noted",
             self.verified.loss.working.meaning if self.verified else "Measure it by substitution to know it better.",
         )
@@ -148,7 +150,7 @@ class Drawer:
         self.pieces: Mapping[str, Piece] = {piece.id: piece for piece in evidence.all(Piece)}
         self.verified = evidence.once("pads verified", _verified)
 
-    def taken(self, piece: Piece, setting_db: float = 0.0, frequency_hz: float | None = None) -> Taken:
+    def taken(self, piece: Piece, setting_db: float = 0.0, frequency_hz: float | None = None) -> PieceLoss:
         return taken(piece, frequency_hz or self.frequency_hz, setting_db, self.verified.get(piece.id, ()))
 
     def all(self) -> tuple[InDrawer, ...]:
@@ -166,7 +168,7 @@ REDUCING = ("pad", "step attenuator")
 
 
 @dataclass(frozen=True)
-class Feed:
+class FeedLoss:
     """What lies between a radio and its antenna, in sum: pads of the drawer, and all that stays."""
 
     pad_db: float = 0.0
@@ -175,14 +177,14 @@ class Feed:
     line_u_db: float = 0.0
 
 
-def feed(drawer: Drawer, placed: Sequence[Placed]) -> Feed:
+def feed_loss(drawer: Drawer, placed: Sequence[Placed]) -> FeedLoss:
     """The sums of a chain's pieces from the drawer; preamps are in the way of neither transmitter nor pad."""
-    pads: list[Taken] = []
-    line: list[Taken] = []
+    pads: list[PieceLoss] = []
+    line: list[PieceLoss] = []
     for piece, setting in drawer.placed(placed):
         if piece.type != "preamp":
             (pads if piece.type in REDUCING else line).append(drawer.taken(piece, setting))
-    return Feed(
+    return FeedLoss(
         sum(t.loss_db for t in pads),
         math.hypot(*(t.whole_u_db for t in pads)) if pads else 0.0,
         sum(t.loss_db for t in line),

@@ -18,7 +18,7 @@ from ..figure import Figure
 from ..gain import GainEvidence
 from ..polarization import loss_between
 from ..rails import carried, exponent_trouble, model_u_db
-from .pieces import Drawer, feed
+from .pieces import Drawer, feed_loss
 from .staircase import Limit, Part, Plan, Planned
 
 OPEN_PATH_U_DB = 6.0
@@ -38,7 +38,7 @@ class Path:
 
 
 @dataclass(frozen=True)
-class Ends:
+class PlanInputs:
     """What both directions need."""
 
     chain: Chain
@@ -55,7 +55,7 @@ class Ends:
 
 def ends(
     evidence: Evidence, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding
-) -> Ends | None:
+) -> PlanInputs | None:
     """Everything for a plan; None without question and chain."""
     question, chain, far = evidence.question, evidence.chain, evidence.far_end
     if question is None or chain is None:
@@ -65,7 +65,7 @@ def ends(
     polarization = None
     if antenna is not None and far is not None:
         polarization = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
-    made = Ends(
+    made = PlanInputs(
         chain,
         far,
         antenna.name if antenna else "a dipole",
@@ -78,11 +78,11 @@ def ends(
         evidence.get(Radio, far.radio_id) if far else None,
     )
     path = _path(made, evidence, antenna, gains, field) if far is not None else None
-    return Ends(**{**made.__dict__, "path": path})
+    return PlanInputs(**{**made.__dict__, "path": path})
 
 
 def _path(
-    e: Ends, evidence: Evidence, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding
+    e: PlanInputs, evidence: Evidence, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding
 ) -> Path | None:
     """The way to the wanted place: as the runs fit it, else free space. The path is the same for every antenna, so where
     the one in focus made no run, that of the antenna with most of them serves."""
@@ -105,8 +105,8 @@ def _path(
     u = math.hypot(u, model_u_db(fit.exponent.value, distance, fit.reach_m[1]), group.shared_u_db)
     gain = gains[walked.id].working_value()
     crossed = loss_between(walked.polarization, walked.axial_ratio_db, e.far.polarization, e.far.axial_ratio_db)
-    line = e.chain.cable_loss_db + feed(e.drawer, e.chain.placed).line_db
-    far_line = e.far.cable_loss_db + feed(e.drawer, e.far.placed).line_db
+    line = e.chain.cable_loss_db + feed_loss(e.drawer, e.chain.placed).line_db
+    far_line = e.far.cable_loss_db + feed_loss(e.drawer, e.far.placed).line_db
     sent = dbm_from_watt(group.power_w) - group.pad_db - line + gain.value
     loss = sent - crossed.value + e.far.gain_dbi - far_line - level
     # Its own gain cancels where the same antenna stands at the end of the sum; another's does not.
@@ -148,7 +148,7 @@ def _piece_step(drawer: Drawer, piece: Piece, setting: float, part: Part, freque
     )
 
 
-def _home(e: Ends, receiving: bool) -> list[Planned]:
+def _home(e: PlanInputs, receiving: bool) -> list[Planned]:
     """From the home radio to its antenna's connector; in the order of the signal."""
     chain = e.chain
     steps = [
@@ -179,7 +179,7 @@ def _home(e: Ends, receiving: bool) -> list[Planned]:
     return steps[::-1] if receiving else steps
 
 
-def _far(e: Ends, far: FarEnd, receiving: bool) -> list[Planned]:
+def _far(e: PlanInputs, far: FarEnd, receiving: bool) -> list[Planned]:
     part: Part = "far" if receiving else "near"
     steps = [
         _piece_step(e.drawer, piece, setting, part, e.frequency_hz)
@@ -210,7 +210,7 @@ def _receiver(
     return limits
 
 
-def _across(e: Ends, far: FarEnd, path: Path) -> list[Planned]:
+def _across(e: PlanInputs, far: FarEnd, path: Path) -> list[Planned]:
     steps = [
         Planned(
             "path", show.distance(path.distance_m), -path.loss_db, path.u_db, part="path", least_db=-250.0, most_db=0.0
@@ -225,7 +225,7 @@ def _antenna(key: str, name: str, gain_db: float, u_db: float, part: Part, limit
     return Planned(key, name, gain_db, u_db, 0.0, part, None, tuple(limits), -20.0, 40.0)
 
 
-def out(e: Ends, changed: Mapping[str, float]) -> Plan:
+def out(e: PlanInputs, changed: Mapping[str, float]) -> Plan:
     """From home's transmitter to the far receiver; into the air only, where nothing is known of the far end."""
     chain, far = e.chain, e.far
     legal = (
@@ -259,7 +259,7 @@ def out(e: Ends, changed: Mapping[str, float]) -> Plan:
     return Plan("out", tuple(steps), chain.duty, e.path.basis if e.path else "", changed)
 
 
-def back(e: Ends, changed: Mapping[str, float]) -> Plan | None:
+def back(e: PlanInputs, changed: Mapping[str, float]) -> Plan | None:
     """From the far transmitter to home's receiver; None where its power or the path is not known."""
     far = e.far
     if far is None or e.path is None or far.power_w is None:

@@ -103,7 +103,7 @@ class Step:
 
 
 @dataclass(frozen=True, eq=False, repr=False)
-class Met:
+class LimitMargin:
     """A limit as met: how many decibels are left, with their interval; below zero it is broken."""
 
     limit: Limit
@@ -122,11 +122,11 @@ class Met:
 class Staircase:
     plan: Plan
     steps: tuple[Step, ...]
-    met: tuple[Met, ...]
+    met: tuple[LimitMargin, ...]
     """Tightest first."""
 
     @property
-    def tightest(self) -> Met | None:
+    def tightest(self) -> LimitMargin | None:
         return self.met[0] if self.met else None
 
     @property
@@ -141,7 +141,7 @@ class Staircase:
             f"{s.name[:16]:<16} {show.plus(s.change_db, 1) if i else show.fixed(s.level_dbm, 1)}{'  tried' if s.tried else ''}"
             for i, s in enumerate(self.steps[: at + 1])
         ]
-        doubts = sorted(
+        uncertainties = sorted(
             ((p.name, math.hypot(p.u_db, p.rectangle_db / math.sqrt(3.0))) for p in self.plan.steps[: at + 1]),
             key=lambda row: -row[1],
         )
@@ -153,7 +153,7 @@ class Staircase:
             "dBm",
             Working(
                 (*lines, f"= {show.level(last.level_dbm)}"),
-                tuple((name, f"{u:.2f} dB") for name, u in doubts if u > 0.01 * last.u_db),
+                tuple((name, f"{u:.2f} dB") for name, u in uncertainties if u > 0.01 * last.u_db),
                 f"sum in decibels; interval from {DRAWS // 1000} 000 draws, tolerances as rectangles (JCGM 101)",
                 f"The path: {self.plan.basis}." if beyond else f"= {show.power(watt_from_dbm(last.level_dbm))}.",
             ),
@@ -164,7 +164,7 @@ class Staircase:
 
 
 def _quantiles(rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Ends of the interval that holds nine in ten, row by row."""
+    """PlanInputs of the interval that holds nine in ten, row by row."""
     tail = (1.0 - CONFIDENCE) / 2.0
     low, high = int(tail * rows.shape[1]), int((1.0 - tail) * rows.shape[1])
     found = np.partition(rows, (low, high), axis=1)
@@ -172,7 +172,7 @@ def _quantiles(rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _deviations(steps: Sequence[Planned]) -> np.ndarray:
-    """[step, draw]: how far off the level after each step may be. Steps without doubt draw nothing."""
+    """[step, draw]: how far off the level after each step may be. Steps without uncertainty draw nothing."""
     # Seven digits are plenty for a quantile of ten thousand draws, and half the work.
     out = np.zeros((len(steps), DRAWS), dtype=np.float32)
     for i, step in enumerate(steps):
@@ -202,7 +202,7 @@ def climb(plan: Plan) -> Staircase:
             if lost > 0:
                 spare = 10.0 * math.log10(p.rating_w / lost)
                 met.append(
-                    Met(
+                    LimitMargin(
                         Limit(f"what {p.name} bears", before + spare, "under", "before", True),
                         i,
                         spare,
@@ -216,7 +216,7 @@ def climb(plan: Plan) -> Staircase:
             spare = sign * (limit.level_dbm - level[at])
             ends = (spare - sign * high[at], spare - sign * low[at])
             wide = math.hypot((max(ends) - min(ends)) / 2.0, 1.645 * limit.u_db) - (max(ends) - min(ends)) / 2.0
-            met.append(Met(limit, at, spare, min(ends) - wide, max(ends) + wide))
+            met.append(LimitMargin(limit, at, spare, min(ends) - wide, max(ends) + wide))
         steps.append(
             Step(
                 p.key,
@@ -235,13 +235,13 @@ def climb(plan: Plan) -> Staircase:
     return Staircase(plan, tuple(steps), tuple(sorted(met, key=lambda m: m.spare_db)))
 
 
-def eased(met: Met, more_db: float) -> Met:
+def with_more_power(met: LimitMargin, more_db: float) -> LimitMargin:
     """The same limit with so much more power arriving."""
     change = more_db if met.limit.side == "over" else -more_db
     return replace(met, spare_db=met.spare_db + change, low_db=met.low_db + change, high_db=met.high_db + change)
 
 
-def limit_check(met: Met, in_test: Met | None = None) -> Check:
+def limit_check(met: LimitMargin, in_test: LimitMargin | None = None) -> Check:
     """A limit as a tag; `in_test`: the same as it is in a reduced test, where that differs."""
     words = f"{met.limit.name}: {_spare_words(met)}" + (" at full power" if in_test is not None else "")
     level = met.limit.level_dbm + (-met.spare_db if met.limit.side == "under" else met.spare_db)
@@ -267,6 +267,6 @@ def limit_check(met: Met, in_test: Met | None = None) -> Check:
     )
 
 
-def _spare_words(met: Met) -> str:
+def _spare_words(met: LimitMargin) -> str:
     tail = "to spare" if met.spare_db >= 0 else "short" if met.limit.side == "over" else "over"
     return f"{show.decibel(abs(met.spare_db))} {tail}"

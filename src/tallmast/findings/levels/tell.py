@@ -23,8 +23,8 @@ from .compare import Compared, PowerPair, power_pairs
 from .display import DisplayFinding
 from .exposed import Exposed, exposed
 from .noise import NoiseFinding, read_noise
-from .pieces import Drawer, InDrawer, feed
-from .staircase import Met, Staircase, Step, climb, eased, limit_check
+from .pieces import Drawer, InDrawer, feed_loss
+from .staircase import LimitMargin, Staircase, Step, climb, limit_check, with_more_power
 
 RULE_EXPONENTS = ((2.0, "free space"), (3.77, "37.7 log d rule"), (4.0, "plane earth"))
 
@@ -57,7 +57,7 @@ class LevelsFinding(Finding):
     powers: tuple[PowerPair, ...] = ()
     noise: NoiseFinding | None = None
     exposed: Exposed | None = None
-    ends: plans.Ends | None = None
+    ends: plans.PlanInputs | None = None
 
     @property
     def steps(self) -> tuple[Step, ...]:
@@ -124,14 +124,14 @@ def _told(
     evidence: Evidence,
     antenna: Antenna | None,
     chain: Chain,
-    ends: plans.Ends,
+    ends: plans.PlanInputs,
     out: Staircase,
     back: Staircase | None,
     found: FieldFinding,
 ) -> LevelsFinding:
     name = ends.antenna_name
     eirp = _eirp(out, ends)
-    home = feed(ends.drawer, chain.placed)
+    home = feed_loss(ends.drawer, chain.placed)
     line_db = chain.cable_loss_db + home.line_db
     full_w = chain.full_power_w or chain.power_w
     full_dbm = dbm_from_watt(full_w) - line_db + ends.gain.value
@@ -223,17 +223,17 @@ def _told(
     )
 
 
-def _reduces(step: Step, ends: plans.Ends) -> bool:
+def _reduces(step: Step, ends: plans.PlanInputs) -> bool:
     piece = ends.drawer.pieces.get(step.key)
     return piece is not None and piece.type in ("pad", "step attenuator") and step.part == "near"
 
 
-def _eirp(out: Staircase, ends: plans.Ends) -> Figure:
+def _eirp(out: Staircase, ends: plans.PlanInputs) -> Figure:
     last = next(i for i, step in enumerate(out.steps) if step.key == "antenna")
     steps, planned = out.steps[: last + 1], out.plan.steps[: last + 1]
     whole = steps[-1].u_db
     names = {"power": "transmitter", "cable": "cable", "antenna": f"gain of {ends.antenna_name}"}
-    doubts = sorted(
+    uncertainties = sorted(
         ((names.get(p.key, p.name), math.hypot(p.u_db, p.rectangle_db / math.sqrt(3))) for p in planned),
         key=lambda row: -row[1],
     )
@@ -250,14 +250,14 @@ def _eirp(out: Staircase, ends: plans.Ends) -> Figure:
                 ),
                 f"EIRP = {show.decibel(steps[-1].level_dbm, unit='dBm')} = {show.power(watt_from_dbm(steps[-1].level_dbm))}",
             ),
-            tuple((name, f"{u:.2f} dB") for name, u in doubts if u > 0.01 * whole),
+            tuple((name, f"{u:.2f} dB") for name, u in uncertainties if u > 0.01 * whole),
             "sum in decibels",
             f"The gain taken for {ends.antenna_name} is {ends.gain.text} ({ends.gain.name}).",
         ),
     )
 
 
-def _received(stairs: Staircase, met: Met) -> bool:
+def _received(stairs: Staircase, met: LimitMargin) -> bool:
     """Whether a limit is met behind the path: more power at the other end changes it."""
     return any(step.part == "path" for step in stairs.steps[: met.step])
 
@@ -265,7 +265,7 @@ def _received(stairs: Staircase, met: Met) -> bool:
 def _tightest(stairs: Sequence[tuple[Staircase, float]], reduced: bool, any_pad: bool) -> str:
     """The limit that is met first, either way: what pads bear as set up, all that arrives at full power."""
     met = [
-        (eased(m, more) if _received(s, m) else m, s.plan.direction, _received(s, m))
+        (with_more_power(m, more) if _received(s, m) else m, s.plan.direction, _received(s, m))
         for s, more in stairs
         for m in s.met
         # Wanted lies over sensitivity by design: it is a line to look at, not a limit to break.
@@ -288,7 +288,7 @@ def _checks(
     chain: Chain,
     full_dbm: float,
     seen: Exposed | None,
-    ends: plans.Ends,
+    ends: plans.PlanInputs,
     clear: Figure | None,
     found: FieldFinding,
 ) -> list[Check]:
@@ -317,7 +317,7 @@ def _checks(
     for stairs, more_db in all_stairs:
         for met in stairs.met:
             received = _received(stairs, met)
-            full = eased(met, more_db) if received else met
+            full = with_more_power(met, more_db) if received else met
             if _worth_a_tag(full):
                 checks.append(limit_check(full, met if received and more_db > 0.05 else None))
     if seen is not None:
@@ -343,7 +343,7 @@ def _checks(
     return checks
 
 
-def _worth_a_tag(met: Met) -> bool:
+def _worth_a_tag(met: LimitMargin) -> bool:
     """A limit that is broken or near, sensitivity always; ratings and the user's limit have tags of their own."""
     name = met.limit.name
     if (name.startswith(("what ", "your limit")) and met.limit.where == "before") or name.startswith("your limit"):

@@ -118,7 +118,7 @@ def _against(piece: Piece, loss: float, u: float) -> str:
 
 
 def _leak(check: PadCheck, piece: Piece, loss: float, weakest_dbm: float) -> tuple[Check | None, float]:
-    """What leaks past: seen with the way interrupted, or to be suspected; and the doubt that it adds, dB."""
+    """What leaks past: seen with the way interrupted, or to be suspected; and the uncertainty that it adds, dB."""
     if check.leak_dbm is not None:
         below = weakest_dbm - check.leak_dbm
         # The leak adds in any phase: at worst 20·log₁₀(1 + 10^(−below/20)), a U-shaped spread (÷ √2).

@@ -18,7 +18,7 @@ from ..field.samples import Tried
 from ..field.tell import Group
 from ..figure import Figure, Working, named, parts_of
 from ..gain import GainEvidence
-from ..levels.pieces import Drawer, feed
+from ..levels.pieces import Drawer, feed_loss
 from ..polarization import loss_between
 from ..rails import carried, exponent_trouble, model_u_db, reach
 
@@ -41,7 +41,7 @@ class Margin:
     antenna: Antenna
     figure: Figure
     chance: float
-    """That a moment at the place is above sensitivity, doubt and scatter together."""
+    """That a moment at the place is above sensitivity, uncertainty and scatter together."""
     basis: str
     """'measured', 'by its gain on the measured path', or 'free space only'."""
     reach: Figure | None
@@ -55,11 +55,11 @@ class Margin:
 def fixed_budget(
     evidence: Evidence, chain: Chain, far: FarEnd, antenna: Antenna, gain: Figure, power_w: float, pad_db: float
 ) -> tuple[UFloat, list[str]]:
-    """Level before the path, with named doubts: power − pad − cable + both gains − polarization."""
+    """Level before the path, with named uncertainties: power − pad − cable + both gains − polarization."""
     polarization = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
     assert evidence.question is not None
     drawer = Drawer(evidence, evidence.question.centre_hz)
-    home, away = feed(drawer, chain.placed), feed(drawer, far.placed)
+    home, away = feed_loss(drawer, chain.placed), feed_loss(drawer, far.placed)
     home_db, away_db = chain.cable_loss_db + home.line_db, far.cable_loss_db + away.line_db
     total = (
         named(dbm_from_watt(power_w), chain.power_u_db, "transmitter")
@@ -229,12 +229,12 @@ def pads_u_db(chain: Chain, drawer: Drawer, pad_db: float) -> float:
     if not pad_db:
         return 0.0
     known = [pad.tolerance_db / math.sqrt(3.0) for pad in chain.pads]
-    placed = feed(drawer, chain.placed).pad_u_db
+    placed = feed_loss(drawer, chain.placed).pad_u_db
     return math.hypot(*known, placed) if known or placed else PAD_U_DB
 
 
 def _changed(chain: Chain, drawer: Drawer, group: Group, power_w: float, pad_db: float) -> tuple[float, UFloat]:
-    """From the runs' power and pads to those asked for: (dB, the same with its named doubts)."""
+    """From the runs' power and pads to those asked for: (dB, the same with its named uncertainties)."""
     power = dbm_from_watt(power_w) - dbm_from_watt(group.power_w)
     pads = group.pad_db - pad_db
     # What another setting sends is as uncertain as the transmitter's power; the same setting cancels.
@@ -244,5 +244,5 @@ def _changed(chain: Chain, drawer: Drawer, group: Group, power_w: float, pad_db:
 
 
 def _beyond(fit: PathFit, distance_m: float) -> UFloat:
-    """Nothing, with the doubt of the path's model beyond the places measured."""
+    """Nothing, with the uncertainty of the path's model beyond the places measured."""
     return named(0.0, model_u_db(fit.exponent.value, distance_m, fit.reach_m[1]), "path’s model, beyond the places")

@@ -275,10 +275,10 @@ def _checks(
             - dbm_from_watt(chain.full_power_w or chain.power_w)
             - run.pad_db
         )
-        doubt = 1.645 * math.hypot(margin.figure.u, fit.scatter_db if fit else ASSUMED_SCATTER_DB)
-        if report.away.heard and here < -doubt:
+        uncertainty = 1.645 * math.hypot(margin.figure.u, fit.scatter_db if fit else ASSUMED_SCATTER_DB)
+        if report.away.heard and here < -uncertainty:
             checks.append(Check("disagrees", f"heard at {report.place.name} against the odds (run {run.number})"))
-        elif not report.away.heard and here > doubt:
+        elif not report.away.heard and here > uncertainty:
             checks.append(
                 Check(
                     "disagrees",

@@ -105,7 +105,7 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
     for claim in evidence.claims(focus.antenna.id):
         if claim.quantity == "beamwidth" and cut.beamwidth:
             low, high = cut.beamwidth.interval
-            # A maker's beamwidth is a figure of equality: it holds within a tenth and our own doubt.
+            # A maker's beamwidth is a figure of equality: it holds within a tenth and our own uncertainty.
             slack = 0.1 * claim.value
             fits = low - slack <= claim.value <= high + slack
             checks.append(

@@ -22,7 +22,7 @@ def _between(level_dbm: float, low: float, high: float) -> float:
 
 
 def _fade(level_dbm: float, middle: float, width: float) -> float:
-    """A cliff: from 0 to 1 within a few `width`."""
+    """A threshold: from 0 to 1 within a few `width`."""
     return 1.0 / (1.0 + math.exp(-(level_dbm - middle) / width))
 
 

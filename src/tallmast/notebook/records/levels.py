@@ -27,7 +27,7 @@ from tallmast.units.quantity import (
 
 from .asked import Asked
 from .base import Finite, NotNegative, Part, Positive, Record
-from .lists import CURVE, PADS, POINTS, SPELLS, At, Pad, Spell
+from .lists import CURVE, PADS, POINTS, SPELLS, At, Pad, ReadingsInTurn
 from .shelf import CIRCULAR, Connector, Polarization
 
 PieceType = Literal["adapter", "cable", "pad", "step attenuator", "filter", "preamp", "splitter"]
@@ -349,7 +349,7 @@ class Comparison(Record, frozen=True, kw_only=True):
     rung: ClassVar[str] = "levels"
     what: Annotated[str, Asked("What is compared", NAME, "with and without the reflector")]
     spells: Annotated[
-        Annotated[list[Spell], Meta(min_length=2)],
+        Annotated[list[ReadingsInTurn], Meta(min_length=2)],
         Asked("Readings, in turn", SPELLS, "A -61 -63 -60; B -58 -57; A -62"),
     ]
     unit: Annotated[str, Asked("Unit of the meter")] = "dBm"

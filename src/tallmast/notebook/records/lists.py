@@ -28,7 +28,7 @@ class Pad(Part, frozen=True, kw_only=True):
     rating_w: Positive = 0.5
 
 
-class Spell(Part, frozen=True, kw_only=True):
+class ReadingsInTurn(Part, frozen=True, kw_only=True):
     """Readings of one thing, one after the other."""
 
     label: str
@@ -113,7 +113,7 @@ def pads_text(made: list[Pad]) -> str:
 SPELLS_EXPECTED = "two things in turn, such as: A -61 -63 -60; B -58 -57; A -62"
 
 
-def spells(text: str) -> list[Spell]:
+def spells(text: str) -> list[ReadingsInTurn]:
     """`A -61 -63 -60; B -58 -57; A@8 -62`: a label, `@` and its minute if known, then readings."""
     out = []
     for part in re.split(r"\s*[;\n]\s*", read.clean(text).strip("; \n")):
@@ -123,13 +123,17 @@ def spells(text: str) -> list[Spell]:
         if not match or re.fullmatch(read.NUMBER, match[1].strip()):
             raise read.UnitError(SPELLS_EXPECTED, text)
         values = [read.number(n) for n in re.findall(read.NUMBER, match[3].replace(", ", " "))]
-        out.append(Spell(label=match[1].strip(" :"), minute=read.number(match[2]) if match[2] else None, values=values))
+        out.append(
+            ReadingsInTurn(
+                label=match[1].strip(" :"), minute=read.number(match[2]) if match[2] else None, values=values
+            )
+        )
     if len({spell.label for spell in out}) != 2:
         raise read.UnitError(SPELLS_EXPECTED, text)
     return out
 
 
-def spells_text(made: list[Spell]) -> str:
+def spells_text(made: list[ReadingsInTurn]) -> str:
     return "; ".join(
         f"{s.label}{'' if s.minute is None else f' @{s.minute:g}'} {' '.join(f'{v:g}' for v in s.values)}" for s in made
     )
