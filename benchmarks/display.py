@@ -7,7 +7,7 @@ from statistics import median
 
 import numpy as np
 
-from tallmast.findings.levels.display import fit
+from tallmast.findings.levels.display_curve import fit
 from tallmast.instruments.practice.receivers import RECEIVERS
 from tallmast.notebook.records import DisplayRun
 

@@ -15,8 +15,8 @@ def run() -> tuple[str, bool]:
     with opened() as (app, window):
         from PySide6.QtWidgets import QWidget
 
+        from tallmast.notebook.entry import Entry
         from tallmast.notebook.records import Reading
-        from tallmast.notebook.store import Entry
 
         session = window.session
         readings = session.evidence.all(Reading)

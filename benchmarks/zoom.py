@@ -14,8 +14,8 @@ POINTS, LEAST_RATE = 100_001, 30.0
 
 def run() -> tuple[str, bool]:
     with opened() as (app, window):
+        from tallmast.notebook.entry import Entry, new_series
         from tallmast.notebook.records import Sweep
-        from tallmast.notebook.store import Entry, new_series
         from tallmast.physics.resonance import series_gamma
 
         antenna = window.session.evidence.antennas[0]

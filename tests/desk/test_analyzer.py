@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 
 from tallmast.instruments.driver import InstrumentError, RawSweep, SweepPlan
 from tallmast.instruments.practice.bench import PracticeBench
+from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import (
     Antenna,
     CableSweep,
@@ -17,7 +18,7 @@ from tallmast.notebook.records import (
     StandardCheck,
     Sweep,
 )
-from tallmast.notebook.store import Entry, Notebook
+from tallmast.notebook.store import Notebook
 
 from .hands import Hands
 

@@ -4,8 +4,10 @@ import pytest
 from PySide6.QtCore import Qt
 
 from tallmast.desk.field.sheets import report_of
-from tallmast.desk.sheets.entry import EntrySheet, FieldError
+from tallmast.desk.sheets.entry import EntrySheet
+from tallmast.desk.sheets.fields import FieldError
 from tallmast.desk.sheets.record_sheet import form
+from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import (
     KINDS,
     Antenna,
@@ -21,7 +23,6 @@ from tallmast.notebook.records import (
     Sweep,
 )
 from tallmast.notebook.records.lists import pads, pads_text
-from tallmast.notebook.store import Entry
 from tallmast.units.read import UnitError
 
 

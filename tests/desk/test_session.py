@@ -7,8 +7,9 @@ from PySide6.QtCore import Qt
 
 from tallmast.desk.session import Session
 from tallmast.findings.climb import Climb
+from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import Antenna, Place, Reading
-from tallmast.notebook.store import Entry, Notebook
+from tallmast.notebook.store import Notebook
 
 from .hands import Hands
 

@@ -8,7 +8,7 @@ import pytest
 from tallmast.findings.bench.live import noise_of, read_live
 from tallmast.findings.connection import connect
 from tallmast.findings.levels.compare import compare
-from tallmast.findings.levels.display import fit
+from tallmast.findings.levels.display_curve import fit
 from tallmast.findings.levels.drawer import Stack, Stacked, fail_figure
 from tallmast.findings.levels.exposed import gain_at
 from tallmast.findings.levels.pieces import InDrawer, taken

@@ -10,9 +10,10 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 
 from tallmast.notebook import changes
+from tallmast.notebook.entry import Entry, RawFile, new_series
 from tallmast.notebook.file import NotebookError
 from tallmast.notebook.records import Antenna, Place
-from tallmast.notebook.store import Entry, Notebook, RawFile, new_series
+from tallmast.notebook.store import Notebook
 
 NAMES = st.text(st.characters(codec="utf-8", exclude_characters="\0"), min_size=1, max_size=12)
 

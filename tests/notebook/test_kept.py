@@ -11,10 +11,11 @@ import pytest
 
 from tallmast.findings.climb import Climb
 from tallmast.notebook import file, schema, store
+from tallmast.notebook.entry import Entry, RawFile, new_series
 from tallmast.notebook.file import NotebookError
 from tallmast.notebook.records import Antenna, Question, Sweep, to_json
 from tallmast.notebook.rescue import rescue
-from tallmast.notebook.store import Entry, Notebook, RawFile, new_series
+from tallmast.notebook.store import Notebook
 
 from . import mutated
 

@@ -13,6 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tallmast.notebook import schema
+from tallmast.notebook.entry import Entry, RawFile, new_series
 from tallmast.notebook.file import NotebookError
 from tallmast.notebook.records import (
     Antenna,
@@ -29,7 +30,7 @@ from tallmast.notebook.records import (
     Sweep,
 )
 from tallmast.notebook.rescue import rescue
-from tallmast.notebook.store import Entry, Notebook, RawFile, new_series
+from tallmast.notebook.store import Notebook
 
 KEPT = Path(__file__).parent / "data" / "format-1.tallmast"
 

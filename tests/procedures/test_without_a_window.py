@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from tallmast.instruments.driver import RawSweep
+from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import (
     Antenna,
     Calibration,
@@ -20,7 +21,7 @@ from tallmast.notebook.records import (
     StandardCheck,
     Sweep,
 )
-from tallmast.notebook.store import Entry, Notebook
+from tallmast.notebook.store import Notebook
 from tallmast.procedures.analyzer import PRACTICE_ROW, Analyzer
 from tallmast.procedures.run_by_keys import RunByKeys
 from tallmast.procedures.stepped_display import DisplayPlan, SteppedDisplay

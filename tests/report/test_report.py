@@ -13,8 +13,9 @@ import pytest
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import Climb
 from tallmast.formats import log, touchstone
+from tallmast.notebook.entry import Entry, RawFile
 from tallmast.notebook.records import KINDS, CableSweep, Calibration, Qualification, StandardCheck, Sweep
-from tallmast.notebook.store import Entry, Notebook, RawFile
+from tallmast.notebook.store import Notebook
 from tallmast.report import bundle, write
 from tallmast.report.content import compose
 

@@ -10,6 +10,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from tallmast.instruments.practice.receivers import RECEIVERS
+from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import (
     At,
     Chain,
@@ -25,7 +26,6 @@ from tallmast.notebook.records import (
     Radio,
     ReadingsInTurn,
 )
-from tallmast.notebook.store import Entry
 from tallmast.physics.noise import thermal_dbm
 
 from . import truth as so

@@ -11,10 +11,11 @@ from PySide6.QtCore import QCoreApplication, QDeadlineTimer, QEventLoop, QObject
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
+from tallmast.notebook.entry import Act, Entry
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.file import NotebookError
 from tallmast.notebook.records import Antenna
-from tallmast.notebook.store import Act, Entry, Notebook
+from tallmast.notebook.store import Notebook
 
 if TYPE_CHECKING:
     from .sheets.entry import Finish, Later

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from PySide6.QtCore import QRectF
 
-from tallmast.findings.levels.display import UNITS, DisplayFinding
+from tallmast.findings.levels.display import DisplayFinding
+from tallmast.findings.levels.display_curve import UNITS
 from tallmast.units import show
 
 from .picture import Picture

@@ -11,9 +11,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from . import schema
+from .entry import unpack_series
 from .file import UNREADABLE, connect
 from .records import from_json
-from .store import Notebook, unpack_series
+from .store import Notebook
 
 
 @dataclass(frozen=True)

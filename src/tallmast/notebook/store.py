@@ -3,19 +3,14 @@
 from __future__ import annotations
 
 import contextlib
-import hashlib
-import json
 import sqlite3
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 from datetime import UTC, datetime
-from functools import cached_property
 from pathlib import Path
 from typing import Literal
 
-import numpy as np
-
 from . import changes, schema
+from .entry import Act, Entry, RawFile, act_of, pack_series, unpack_series
 from .evidence import Evidence, Series
 from .file import (
     UNREADABLE,
@@ -31,69 +26,10 @@ from .file import (
     with_log,
 )
 from .locking import Lock
-from .records import Record, from_json, new_id, to_json
+from .records import Record, from_json, to_json
 
 SUFFIX = ".tallmast"
 TIDY_FROM_BYTES = 4_000_000
-
-
-@dataclass(frozen=True)
-class Act:
-    """One entry of the tape."""
-
-    number: int
-    at: str
-    label: str
-    manner: Literal["do", "undo", "redo"] = "do"
-    reverses: int | None = None
-    reason: str | None = None
-
-
-@dataclass(frozen=True)
-class RawFile:
-    """Bytes as they came in."""
-
-    name: str
-    data: bytes
-
-    @cached_property
-    def sha256(self) -> str:
-        return hashlib.sha256(self.data).hexdigest()
-
-
-@dataclass(frozen=True)
-class Entry:
-    """All that one act writes."""
-
-    label: str
-    records: Sequence[Record] = ()
-    remove: Sequence[Record] = ()
-    raw: Sequence[RawFile] = ()
-    series: Mapping[str, Series] = field(default_factory=dict)
-    reason: str | None = None
-
-
-def new_series(columns: Series) -> tuple[str, dict[str, Series]]:
-    """An id for columns of equal length, and the mapping that `Entry.series` takes."""
-    series_id = new_id()
-    return series_id, {series_id: columns}
-
-
-def _pack(columns: Series) -> tuple[str, int, memoryview]:
-    names = list(columns)
-    data = np.stack([np.asarray(columns[name], dtype="<f8") for name in names])
-    return json.dumps(names), int(data.shape[1]), data.data
-
-
-def unpack_series(columns: str, count: int, data: bytes) -> Series:
-    """The columns of a `series` row: float64, little-endian, one whole column after the other."""
-    names = json.loads(columns)
-    if not isinstance(names, list) or not names or not all(isinstance(name, str) for name in names):
-        raise ValueError("no columns")
-    if not isinstance(count, int) or count < 0 or not isinstance(data, bytes) or len(data) != 8 * count * len(names):
-        raise ValueError("columns of another length than they say")
-    block = np.frombuffer(data, dtype="<f8").reshape(len(names), count)
-    return dict(zip(names, block, strict=True))
 
 
 class Notebook:
@@ -248,7 +184,7 @@ class Notebook:
         self._records, self._series, self._acts, self._evidence = {}, {}, [], None
         self._undoable, self._redoable, self.set_aside = [], [], []
         for row in self._db.execute("SELECT number, at, label, manner, reverses, reason FROM act ORDER BY number"):
-            act = _act_of(row)
+            act = act_of(row)
             if act is None:
                 self.set_aside.append(f"entry {str(row[0])[:20]} of the tape")
                 continue
@@ -497,18 +433,4 @@ def _put_large(db: sqlite3.Connection, raw: Iterable[RawFile], series: Mapping[s
             db.execute("INSERT INTO raw VALUES (?, ?, ?)", (file.sha256, file.name, file.data))
     for series_id, columns in series.items():
         if not db.execute("SELECT 1 FROM series WHERE id = ?", (series_id,)).fetchone():
-            db.execute("INSERT INTO series VALUES (?, ?, ?, ?)", (series_id, *_pack(columns)))
-
-
-def _act_of(row: tuple[object, ...]) -> Act | None:
-    """One row of the tape; None for one that can't be."""
-    number, at, label, manner, reverses, reason = row
-    if not (isinstance(number, int) and isinstance(at, str) and isinstance(label, str)):
-        return None
-    if (
-        manner not in ("do", "undo", "redo")
-        or not isinstance(reverses, int | None)
-        or not isinstance(reason, str | None)
-    ):
-        return None
-    return Act(number, at, label, manner, reverses, reason)
+            db.execute("INSERT INTO series VALUES (?, ?, ?, ?)", (series_id, *pack_series(columns)))

@@ -12,8 +12,8 @@ from tallmast.findings.bench.live import LiveReading, newest_calibration, newest
 from tallmast.findings.bench.trust import CalibrationReading
 from tallmast.instruments.driver import Maker, RawSweep, SweepPlan
 from tallmast.instruments.drivers import makers
+from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import Antenna, Calibration, FarEndOfCable, Fixture, Question
-from tallmast.notebook.store import Entry
 from tallmast.physics.decibels import Floats
 from tallmast.units import show
 

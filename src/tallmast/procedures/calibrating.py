@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 
 from tallmast.findings.bench.trust import STANDARDS
 from tallmast.instruments.driver import RawSweep
+from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import Calibration, StandardSet
-from tallmast.notebook.store import Entry
 from tallmast.units import show
 
 from . import keeping, practising

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from tallmast.findings.bench.live import noise_of
 from tallmast.findings.bench.trust import CalibrationReading
 from tallmast.instruments.driver import RawSweep, SweepPlan
+from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.records import (
     Antenna,
     Cable,
@@ -23,7 +24,6 @@ from tallmast.notebook.records import (
     State,
     Sweep,
 )
-from tallmast.notebook.store import Entry, new_series
 from tallmast.physics.reflection import swr_from_powers
 from tallmast.units import show
 

@@ -9,9 +9,9 @@ from typing import Any, ClassVar, Protocol
 
 from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Figure
+from tallmast.notebook.entry import Entry
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna
-from tallmast.notebook.store import Entry
 
 
 class Workplace(Protocol):

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from functools import partialmethod
 
+from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import ListeningEnd, Place, Reading, Run
-from tallmast.notebook.store import Entry
 
 from .procedure import Key, Procedure, Row, Workplace
 

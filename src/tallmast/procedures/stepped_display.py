@@ -7,9 +7,10 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from tallmast.findings.levels.display import UNITS, DisplayFinding, fit, told_of
+from tallmast.findings.levels.display import DisplayFinding, told_of
+from tallmast.findings.levels.display_curve import UNITS, fit
+from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.records import DisplayRun, DisplayScale
-from tallmast.notebook.store import Entry, new_series
 from tallmast.units import read, show
 
 from .level_range import OnLevels

@@ -8,8 +8,8 @@ from datetime import UTC, datetime
 import numpy as np
 
 from tallmast.findings.levels.verify import LEAKS_PAST_DB, Verified, verify
+from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.records import PadCheck, Piece
-from tallmast.notebook.store import Entry, new_series
 from tallmast.units import show
 
 from .level_range import Addresses, OnLevels

@@ -5,7 +5,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tallmast.findings.levels.display import fit, monotone, read_displays, told_of
+from tallmast.findings.levels.display import read_displays, told_of
+from tallmast.findings.levels.display_curve import fit, monotone
 from tallmast.instruments.practice.receivers import RECEIVERS
 from tallmast.notebook.records import DisplayRun, Reading
 

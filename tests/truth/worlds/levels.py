@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from tallmast.findings.levels.compare import compare
-from tallmast.findings.levels.display import fit
+from tallmast.findings.levels.display_curve import fit
 from tallmast.findings.levels.verify import verify
 from tallmast.notebook.records import Comparison, DisplayRun, PadCheck, Piece, ReadingsInTurn
 

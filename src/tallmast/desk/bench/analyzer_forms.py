@@ -11,7 +11,8 @@ from tallmast.notebook.records import StandardSet
 from tallmast.procedures.practising import PRACTICE
 from tallmast.units import read, show
 
-from ..sheets.entry import Field, FieldError, Form, Shown
+from ..sheets.entry import Form
+from ..sheets.fields import Field, FieldError, Shown
 from ..sheets.keeping import decibels, plainly, text_of
 
 FRINGE_SCALES = (1e-15, 1e-27, 1e-36, 1e-45)

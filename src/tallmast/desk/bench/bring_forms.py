@@ -8,7 +8,8 @@ from typing import Any
 from tallmast.notebook.records import Antenna
 
 from ..session import Session
-from ..sheets.entry import Field, FieldError, Form, Later
+from ..sheets.entry import Form, Later
+from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import antenna_choices
 from .sheets import sweep_fields, sweep_settings
 

@@ -13,7 +13,8 @@ from tallmast.units import show
 from tallmast.units.quantity import SWR_READ
 
 from ..session import Session
-from ..sheets.entry import Field, FieldError, Form
+from ..sheets.entry import Form
+from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import text_of
 from ..sheets.record_sheet import RecordSheet, Values, declared_fields, values_of
 

@@ -8,12 +8,13 @@ import numpy as np
 
 from tallmast.formats import log, table
 from tallmast.formats.errors import FormatError
+from tallmast.notebook.entry import Entry, RawFile, new_series
 from tallmast.notebook.records import Log, Run
-from tallmast.notebook.store import Entry, RawFile, new_series
 from tallmast.units import show
 
 from ..session import Session
-from ..sheets.entry import Field, FieldError, Form, Later
+from ..sheets.entry import Form, Later
+from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import history, keep, made, reason_fields, remover
 
 

@@ -14,7 +14,7 @@ from tallmast.units import read, show
 from tallmast.units.quantity import DISTANCE
 
 from ..session import Session
-from ..sheets.entry import Field, FieldError
+from ..sheets.fields import Field, FieldError
 from ..sheets.record_sheet import RecordSheet, Values, choices_of, named_once
 from .log_forms import log_form
 

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QToolBu
 
 from tallmast.figures.paper import Paper
 from tallmast.notebook.changes import Change
-from tallmast.notebook.store import Act
+from tallmast.notebook.entry import Act
 from tallmast.units import show
 
 from ..parts import label

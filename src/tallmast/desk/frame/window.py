@@ -24,8 +24,8 @@ from tallmast.figures.paper import Appearance, Paper
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
 from tallmast.findings.levels.clear import caution
+from tallmast.notebook.entry import Act as Kept
 from tallmast.notebook.records import Antenna, Record
-from tallmast.notebook.store import Act as Kept
 from tallmast.units import show
 
 from ..session import Session

@@ -12,7 +12,7 @@ from typing import Any
 from tallmast.formats import sniff, table, text
 from tallmast.formats.errors import FormatError
 from tallmast.formats.format import Format
-from tallmast.notebook.store import RawFile
+from tallmast.notebook.entry import RawFile
 
 from ..session import LARGE_BYTES
 

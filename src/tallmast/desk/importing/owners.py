@@ -11,9 +11,9 @@ import numpy as np
 from tallmast.formats import cut, gain_table, log, sweep_table, touchstone
 from tallmast.formats.display_log import DisplayFile
 from tallmast.formats.errors import FormatError
+from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.evidence import Series
 from tallmast.notebook.records import Antenna, Cut, DisplayRun, GainTable, Place, Run, Sweep
-from tallmast.notebook.store import Entry, new_series
 from tallmast.units import show
 
 from ..bench.bring_forms import bring_sweep_form
@@ -22,7 +22,8 @@ from ..field.log_forms import log_entry
 from ..levels.sheets import display_fields, display_settings
 from ..pattern.sheets import cut_fields, cut_settings
 from ..session import Session
-from ..sheets.entry import Field, FieldError, Form, Later
+from ..sheets.entry import Form, Later
+from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import antenna_choices
 from ..sheets.record_sheet import FIRST, choices_of
 from .arrived import Arrived

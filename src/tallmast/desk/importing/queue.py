@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, QTimer
 
 from tallmast.formats.errors import FormatError
 from tallmast.formats.sniff import is_notebook
-from tallmast.notebook.store import Entry
+from tallmast.notebook.entry import Entry
 from tallmast.units import show
 
 from ..bench.sheets import carried_settings

@@ -9,11 +9,12 @@ from typing import Any, Protocol
 from tallmast.formats import sniff, table
 from tallmast.formats.format import Format, Role
 from tallmast.formats.text import decode
-from tallmast.notebook.store import Entry
+from tallmast.notebook.entry import Entry
 from tallmast.units import show
 
 from ..session import Session
-from ..sheets.entry import Field, FieldError, Form, Later
+from ..sheets.entry import Form, Later
+from ..sheets.fields import Field, FieldError
 from .arrived import Arrived, shape_of
 
 EXCERPT_LINES = 5

@@ -11,7 +11,8 @@ from tallmast.findings.levels.exposed import field_figure, gain_at
 from tallmast.units import read, show
 
 from ..session import Session
-from ..sheets.entry import Field, FieldError, Form
+from ..sheets.entry import Form
+from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import antenna_choices
 
 

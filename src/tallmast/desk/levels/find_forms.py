@@ -14,7 +14,8 @@ from tallmast.physics.field_strength import field_v_per_m
 from tallmast.units import read, show
 
 from ..session import Session
-from ..sheets.entry import Field, FieldError, Form
+from ..sheets.entry import Form
+from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import text_of
 
 JOBS = (

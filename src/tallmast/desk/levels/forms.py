@@ -6,14 +6,15 @@ from collections.abc import Sequence
 from typing import Any
 
 from tallmast.findings.levels.staircase import Planned
+from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import Piece, Placed
-from tallmast.notebook.store import Entry
 from tallmast.physics.constants import DIPOLE_GAIN_DBI
 from tallmast.physics.decibels import dbm_from_watt, watt_from_dbm
 from tallmast.units import read, show
 
 from ..session import Session
-from ..sheets.entry import Field, FieldError, Form
+from ..sheets.entry import Form
+from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import decibels, text_of
 
 

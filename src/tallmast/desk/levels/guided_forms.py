@@ -12,7 +12,8 @@ from tallmast.procedures.stepped_display import DisplayPlan
 from tallmast.units import read, show
 
 from ..session import Session
-from ..sheets.entry import Field, FieldError, Form
+from ..sheets.entry import Form
+from ..sheets.fields import Field, FieldError
 
 
 def instruments_form(now: Addresses, use: Callable[[Addresses], None]) -> Form:

@@ -25,7 +25,7 @@ from tallmast.notebook.records import (
 from tallmast.units import quantity, read, show
 
 from ..session import Session
-from ..sheets.entry import Field, FieldError
+from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import text_of
 from ..sheets.record_sheet import RecordSheet, Values, declared_fields, named_once, values_of
 from .find_forms import source

@@ -11,7 +11,8 @@ from tallmast.units.quantity import LEVEL, LOSS
 
 from ..levels.sheets import placed_field, placed_pieces
 from ..session import Session
-from ..sheets.entry import Field, Form
+from ..sheets.entry import Form
+from ..sheets.fields import Field
 from ..sheets.keeping import text_of
 from ..sheets.record_sheet import RecordSheet
 

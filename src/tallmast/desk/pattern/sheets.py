@@ -7,7 +7,7 @@ from typing import Any
 from tallmast.notebook.records import Cut
 
 from ..session import Session
-from ..sheets.entry import Field
+from ..sheets.fields import Field
 from ..sheets.record_sheet import RecordSheet, Values, declared_fields, values_of
 
 CUT = RecordSheet(

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any, TypeVar
 
+from tallmast.notebook.entry import Entry, RawFile
 from tallmast.notebook.records import Record
-from tallmast.notebook.store import Entry, RawFile
 from tallmast.units import show
 
 from ..frame.tape import act_time, act_words
 from ..session import Session
-from .entry import Field, Shown
+from .fields import Field, Shown
 
 R = TypeVar("R", bound=Record)
 

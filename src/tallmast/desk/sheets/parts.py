@@ -10,7 +10,7 @@ from tallmast.notebook.records import Cable, Connector, Part
 from tallmast.physics.constants import SPEED_OF_LIGHT
 from tallmast.units import quantity, read
 
-from .entry import Field
+from .fields import Field
 from .keeping import text_of
 
 FAMILIES = ("", "SMA", "N", "BNC", "TNC", "UHF", "F", "MCX", "MMCX", "U.FL")

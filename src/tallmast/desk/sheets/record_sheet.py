@@ -17,7 +17,8 @@ from tallmast.units import read, show
 from tallmast.units.quantity import LEVEL
 
 from ..session import Session
-from .entry import Field, FieldError, Form
+from .entry import Form
+from .fields import Field, FieldError
 from .keeping import history, keep, made, reason_fields, remover, text_of
 from .parts import PARTS
 

@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 from tallmast.findings.shelf import claim_words
+from tallmast.notebook.entry import Entry
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Claim, Piece, Question, State
-from tallmast.notebook.store import Entry
 from tallmast.units import read, show
 
 from ..session import Session
-from ..sheets.entry import Field, FieldError, Form
+from ..sheets.entry import Form
+from ..sheets.fields import Field, FieldError
 from ..sheets.record_sheet import RecordSheet, Values, named_once
 
 

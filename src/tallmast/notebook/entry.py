@@ -1,0 +1,88 @@
+"""What one act writes, and how it stands on the tape."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+
+from .evidence import Series
+from .records import Record, new_id
+
+
+@dataclass(frozen=True)
+class Act:
+    """One entry of the tape."""
+
+    number: int
+    at: str
+    label: str
+    manner: Literal["do", "undo", "redo"] = "do"
+    reverses: int | None = None
+    reason: str | None = None
+
+
+@dataclass(frozen=True)
+class RawFile:
+    """Bytes as they came in."""
+
+    name: str
+    data: bytes
+
+    @cached_property
+    def sha256(self) -> str:
+        return hashlib.sha256(self.data).hexdigest()
+
+
+@dataclass(frozen=True)
+class Entry:
+    """All that one act writes."""
+
+    label: str
+    records: Sequence[Record] = ()
+    remove: Sequence[Record] = ()
+    raw: Sequence[RawFile] = ()
+    series: Mapping[str, Series] = field(default_factory=dict)
+    reason: str | None = None
+
+
+def new_series(columns: Series) -> tuple[str, dict[str, Series]]:
+    """An id for columns of equal length, and the mapping that `Entry.series` takes."""
+    series_id = new_id()
+    return series_id, {series_id: columns}
+
+
+def pack_series(columns: Series) -> tuple[str, int, memoryview]:
+    names = list(columns)
+    data = np.stack([np.asarray(columns[name], dtype="<f8") for name in names])
+    return json.dumps(names), int(data.shape[1]), data.data
+
+
+def unpack_series(columns: str, count: int, data: bytes) -> Series:
+    """The columns of a `series` row: float64, little-endian, one whole column after the other."""
+    names = json.loads(columns)
+    if not isinstance(names, list) or not names or not all(isinstance(name, str) for name in names):
+        raise ValueError("no columns")
+    if not isinstance(count, int) or count < 0 or not isinstance(data, bytes) or len(data) != 8 * count * len(names):
+        raise ValueError("columns of another length than they say")
+    block = np.frombuffer(data, dtype="<f8").reshape(len(names), count)
+    return dict(zip(names, block, strict=True))
+
+
+def act_of(row: tuple[object, ...]) -> Act | None:
+    """One row of the tape; None for one that can't be."""
+    number, at, label, manner, reverses, reason = row
+    if not (isinstance(number, int) and isinstance(at, str) and isinstance(label, str)):
+        return None
+    if (
+        manner not in ("do", "undo", "redo")
+        or not isinstance(reverses, int | None)
+        or not isinstance(reason, str | None)
+    ):
+        return None
+    return Act(number, at, label, manner, reverses, reason)
