@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Chain, Claim
+from tallmast.notebook.records import Antenna, Chain, Claim, Question
 from tallmast.physics import aperture
 from tallmast.physics.constants import DIPOLE_GAIN_DBI, wavelength
 from tallmast.units import show
@@ -235,42 +235,56 @@ def find(evidence: Evidence, aims: Aims, drawer: Sequence[InDrawer]) -> ShelfFin
             "The Shelf holds what is to be tested: antennas, their sizes, and what is claimed of them.",
             Standing("nothing", "no antennas yet" if question else "no question yet"),
         )
-    frequency = question.centre_hz
     pieces = {one.piece.id: one for one in drawer}
+    rows = _rows(evidence, question, pieces)
+    sentence, headline = _sentence(rows, aims)
+    wave_m = wavelength(question.centre_hz)
+    unsized = [row.antenna.name for row in rows if row.limit is None]
+    detail = f"At {show.frequency(question.centre_hz)} a wavelength is {show.length(wave_m)}."
+    if unsized:
+        detail += f" No sizes or beams known for {show.join(unsized)}, so no limit either."
+    used = tuple(
+        one
+        for key, one in pieces.items()
+        if one.piece.type in ("adapter", "cable") or any(key in a.through for a in evidence.antennas)
+    )
+    return ShelfFinding(sentence, detail, _standing(rows), _checks(rows), headline, rows, wave_m, used)
+
+
+def _rows(evidence: Evidence, question: Question, pieces: Mapping[str, InDrawer]) -> tuple[ShelfRow, ...]:
+    """Each antenna with its claims on paper, its limit, and what it is screwed onto."""
     chains = evidence.all(Chain)
     power_w = (chains[-1].full_power_w or chains[-1].power_w) if chains else None
     rows = []
     for antenna in evidence.antennas:
         claims = evidence.claims(antenna.id)
-        limits = gain_limits(antenna, claims, frequency)
-        best = best_known(antenna, frequency)
-        on_paper = tuple(_on_paper(claim, antenna, limits, best) for claim in claims)
+        limits = gain_limits(antenna, claims, question.centre_hz)
+        best = best_known(antenna, question.centre_hz)
         gains = [claimed_gain_dbi(claim) for claim in claims if claim.quantity == "gain"]
-        connection = connect(antenna, pieces, question, power_w)
         sizes = [s for s in (antenna.length_m, antenna.face_width_m, antenna.face_height_m, antenna.diameter_m) if s]
         rows.append(
             ShelfRow(
                 antenna,
-                on_paper,
+                tuple(_on_paper(claim, antenna, limits, best) for claim in claims),
                 limits[0] if limits else None,
                 max(gains, default=None),
-                connection,
+                connect(antenna, pieces, question, power_w),
                 max(sizes, default=None),
             )
         )
-    impossible = [paper for row in rows for paper in row.claims if paper.impossible]
-    doubted = [paper for row in rows for paper in row.claims if paper.standing == "doubted"]
-    claims_n = sum(len(row.claims) for row in rows)
+    return tuple(rows)
+
+
+def _checks(rows: Sequence[ShelfRow]) -> tuple[Check, ...]:
     checks: list[Check] = []
     for row in rows:
         for paper in row.claims:
             if paper.impossible:
-                checks.append(
-                    Check("fails", f"{row.antenna.name}: {paper.words} is impossible", paper.limit, paper.why)
-                )
+                words = f"{row.antenna.name}: {paper.words} is impossible"
+                checks.append(Check("fails", words, paper.limit, paper.why))
             elif paper.standing == "doubted":
-                text = f"{row.antenna.name}: {paper.words} is more than is known of its kind"
-                checks.append(Check("disagrees", text, paper.limit, paper.why))
+                words = f"{row.antenna.name}: {paper.words} is more than is known of its kind"
+                checks.append(Check("disagrees", words, paper.limit, paper.why))
             elif paper.claim.quantity == "gain" and paper.claim.reference not in ("dBi", "dBd"):
                 checks.append(Check("open", f"{row.antenna.name}: dB over what?", paper.limit, paper.why))
         if row.connection and row.connection.mark != "holds":
@@ -280,55 +294,43 @@ def find(evidence: Evidence, aims: Aims, drawer: Sequence[InDrawer]) -> ShelfFin
     if joined and all(c.mark == "holds" for c in joined):
         lossy = next((c.loss for c in joined if c.loss), None)
         checks.append(Check("holds", "connectors mate", lossy, " ".join(c.check.why for c in joined)))
+    return tuple(checks)
+
+
+def _claims(rows: Sequence[ShelfRow], standing: PaperStanding) -> list[ClaimOnPaper]:
+    return [paper for row in rows for paper in row.claims if paper.standing == standing]
+
+
+def _sentence(rows: Sequence[ShelfRow], aims: Aims) -> tuple[str, Figure | None]:
+    """What the shelf comes to, and the figure behind it."""
+    impossible, doubted = _claims(rows, "impossible"), _claims(rows, "doubted")
+    if len(impossible) > 1:
+        which = show.join([p.antenna.name + " " + p.words for p in impossible])
+        many = show.upper_first(show.count(len(impossible), "claim"))
+        return f"{many} can't be true as stated: {which}.", impossible[0].limit
     if impossible:
         first = impossible[0]
-        sentence = f"{first.antenna.name} can't have {first.words}: {_because(first)}."
-        if len(impossible) > 1:
-            sentence = f"{show.upper_first(show.count(len(impossible), 'claim'))} can't be true as stated: {show.join([p.antenna.name + ' ' + p.words for p in impossible])}."
-        headline = first.limit
-    elif doubted:
+        return f"{first.antenna.name} can't have {first.words}: {_because(first)}.", first.limit
+    if doubted:
         first = doubted[0]
-        sentence = f"{first.antenna.name}’s {first.words} would be more than is known of its kind: {_because(first)}."
-        headline = first.limit
-    else:
-        nouns = show.count(len(rows), "antenna")
-        if claims_n == 0:
-            sentence = (
-                f"{show.upper_first(nouns)} on the shelf; nothing is claimed of {'it' if len(rows) == 1 else 'them'}."
-            )
-        else:
-            verb = "is" if claims_n == 1 else "are"
-            sentence = (
-                f"{show.upper_first(nouns)} and {show.count(claims_n, 'claim')}, all of which {verb} possible on paper."
-            )
-            if claims_n == 1:
-                sentence = f"{show.upper_first(nouns)} and one claim, which is possible on paper."
-        focus = next((row for row in rows if row.antenna.id == aims.focus_id), rows[0])
-        headline = focus.limit or next((row.limit for row in rows if row.limit), None)
-    unsized = [row.antenna.name for row in rows if row.limit is None]
-    detail = f"At {show.frequency(frequency)} a wavelength is {show.length(wavelength(frequency))}."
-    if unsized:
-        detail += f" No sizes or beams known for {show.join(unsized)}, so no limit either."
-    mark: Literal["some", "done", "disagreement"] = "disagreement" if impossible or doubted else "done"
-    words = f"{len(rows)} antenna{'s' if len(rows) != 1 else ''}"
+        words = f"{first.antenna.name}’s {first.words} would be more than is known of its kind: {_because(first)}."
+        return words, first.limit
+    focus = next((row for row in rows if row.antenna.id == aims.focus_id), rows[0])
+    headline = focus.limit or next((row.limit for row in rows if row.limit), None)
+    nouns, claims = show.upper_first(show.count(len(rows), "antenna")), sum(len(row.claims) for row in rows)
+    if claims == 0:
+        return f"{nouns} on the shelf; nothing is claimed of {'it' if len(rows) == 1 else 'them'}.", headline
+    possible = "which is" if claims == 1 else "all of which are"
+    return f"{nouns} and {show.count(claims, 'claim')}, {possible} possible on paper.", headline
+
+
+def _standing(rows: Sequence[ShelfRow]) -> Standing:
+    impossible, doubted = len(_claims(rows, "impossible")), len(_claims(rows, "doubted"))
     if impossible:
-        words = f"{len(impossible)} impossible claim{'s' if len(impossible) != 1 else ''}"
-    elif doubted:
-        words = f"{len(doubted)} doubtful claim{'s' if len(doubted) != 1 else ''}"
-    return ShelfFinding(
-        sentence,
-        detail,
-        Standing(mark, words),
-        tuple(checks),
-        headline,
-        tuple(rows),
-        wavelength(frequency),
-        tuple(
-            one
-            for key, one in pieces.items()
-            if one.piece.type in ("adapter", "cable") or any(key in a.through for a in evidence.antennas)
-        ),
-    )
+        return Standing("disagreement", f"{impossible} impossible claim{'s' if impossible != 1 else ''}")
+    if doubted:
+        return Standing("disagreement", f"{doubted} doubtful claim{'s' if doubted != 1 else ''}")
+    return Standing("done", f"{len(rows)} antenna{'s' if len(rows) != 1 else ''}")
 
 
 def _because(paper: ClaimOnPaper) -> str:

@@ -120,6 +120,101 @@ def find(
     )
 
 
+def _full_eirp(chain: Chain, ends: plans.PlanInputs) -> Figure:
+    """What is radiated without pads."""
+    line = feed_loss(ends.drawer, chain.placed)
+    line_db = chain.cable_loss_db + line.line_db
+    power_w = chain.full_power_w or chain.power_w
+    full_dbm = dbm_from_watt(power_w) - line_db + ends.gain.value
+    parts = (
+        (f"gain of {ends.antenna_name}", ends.gain.u),
+        ("transmitter", chain.power_u_db),
+        ("cable", chain.cable_u_db),
+        ("line", line.line_u_db),
+    )
+    return Figure(
+        "EIRP at full power",
+        full_dbm,
+        math.hypot(*(u for _, u in parts)),
+        "dBm",
+        Working(
+            (
+                f"{show.power(power_w)} − {line_db:g} dB cable {show.plus(ends.gain.value, 1)} dBi",
+                f"= {show.power(watt_from_dbm(full_dbm))}",
+            ),
+            tuple((words, f"{u:.2f} dB") for words, u in parts if u > 0.005),
+            "sum in decibels",
+            "Without pads, as the link will be used.",
+        ),
+    )
+
+
+@dataclass(frozen=True)
+class Reduction:
+    """By how much the test is below full power, and what of that the pads make."""
+
+    all_db: float
+    pads_db: float
+    u_db: float
+
+
+def _reduction(chain: Chain, ends: plans.PlanInputs, out: Staircase) -> Reduction:
+    full_w = chain.full_power_w or chain.power_w
+    pads_db = -math.fsum(s.change_db for s in out.steps if s.key.startswith("pad ") or _reduces(s, ends))
+    u = math.hypot(feed_loss(ends.drawer, chain.placed).pad_u_db, *(p.tolerance_db / math.sqrt(3) for p in chain.pads))
+    if full_w != chain.power_w:
+        u = math.hypot(u, chain.power_u_db)
+    return Reduction(pads_db + dbm_from_watt(full_w) - out.steps[0].level_dbm, pads_db, u)
+
+
+def _stands(reduction: Reduction, found: FieldFinding) -> tuple[tuple[StandsFor, ...], StandsFor]:
+    """What a distance in the test stands for by each exponent, and by the one to be believed: the measured, if told."""
+    rules = [
+        _stands_for(reduction.all_db, reduction.u_db, Figure("exponent", n, 0.0, ""), named)
+        for n, named in RULE_EXPONENTS
+    ]
+    group = found.main
+    exponent = group.fit.exponent if group and group.fit and not exponent_trouble(group.fit.exponent) else None
+    if exponent is None:
+        return tuple(rules), rules[0]
+    measured = _stands_for(reduction.all_db, reduction.u_db, exponent, "measured in the field")
+    return (rules[0], measured, *rules[1:]), measured
+
+
+def _sentence(
+    out: Staircase,
+    near: Sequence[Step],
+    ends: plans.PlanInputs,
+    chain: Chain,
+    eirp: Figure,
+    reduction: Reduction,
+    best: StandsFor,
+    stairs: list[tuple[Staircase, float]],
+) -> tuple[str, str]:
+    """What the levels come to, and the line under it."""
+    radiated = show.power(watt_from_dbm(eirp.value))
+    hot = next((step for step in near if step.mark == "fails"), None)
+    if hot is not None:
+        assert hot.dissipated_w is not None and hot.rating_w is not None
+        takes, bears = show.power(hot.dissipated_w), show.power(hot.rating_w)
+        sentence = f"{hot.name} takes {takes} and bears {bears}: don't transmit through it."
+        detail = "Use a pad of higher rating first in the chain, or less power."
+    elif reduction.all_db > 0.05:
+        times = best.ratio.text.replace(" ×", " times")
+        sentence = (
+            f"The test radiates {radiated} EIRP; with {ends.antenna_name} a distance in it stands for {times} "
+            f"that distance at full power."
+        )
+        detail = _tightest(stairs, True, True)
+    else:
+        sentence = f"{ends.antenna_name} radiates {radiated} EIRP at full power: nothing is reduced."
+        detail = _tightest(stairs, False, bool(chain.pads or chain.placed))
+    if out.plan.changed:
+        sentence = f"Tried: {sentence[:1].lower() if sentence.startswith('The ') else sentence[:1]}{sentence[1:]}"
+        detail += " Ctrl+Enter keeps what was tried; K changes it, or lets go of it."
+    return sentence, detail
+
+
 def _told(
     evidence: Evidence,
     antenna: Antenna | None,
@@ -129,92 +224,32 @@ def _told(
     back: Staircase | None,
     found: FieldFinding,
 ) -> LevelsFinding:
-    name = ends.antenna_name
-    eirp = _eirp(out, ends)
-    home = feed_loss(ends.drawer, chain.placed)
-    line_db = chain.cable_loss_db + home.line_db
-    full_w = chain.full_power_w or chain.power_w
-    full_dbm = dbm_from_watt(full_w) - line_db + ends.gain.value
-    full = Figure(
-        "EIRP at full power",
-        full_dbm,
-        math.hypot(ends.gain.u, chain.power_u_db, chain.cable_u_db, home.line_u_db),
-        "dBm",
-        Working(
-            (
-                f"{show.power(full_w)} − {line_db:g} dB cable {show.plus(ends.gain.value, 1)} dBi",
-                f"= {show.power(watt_from_dbm(full_dbm))}",
-            ),
-            tuple(
-                (words, f"{u:.2f} dB")
-                for words, u in (
-                    (f"gain of {name}", ends.gain.u),
-                    ("transmitter", chain.power_u_db),
-                    ("cable", chain.cable_u_db),
-                    ("line", home.line_u_db),
-                )
-                if u > 0.005
-            ),
-            "sum in decibels",
-            "Without pads, as the link will be used.",
-        ),
-    )
-    tried_w = watt_from_dbm(out.steps[0].level_dbm)
-    pad_db = -math.fsum(s.change_db for s in out.steps if s.key.startswith("pad ") or _reduces(s, ends))
-    reduction = pad_db + dbm_from_watt(full_w) - dbm_from_watt(tried_w)
-    reduction_u = math.hypot(home.pad_u_db, *(p.tolerance_db / math.sqrt(3) for p in chain.pads))
-    if full_w != chain.power_w:
-        reduction_u = math.hypot(reduction_u, chain.power_u_db)
-    table = [_stands_for(reduction, reduction_u, Figure("exponent", n, 0.0, ""), named) for n, named in RULE_EXPONENTS]
-    group = found.main
-    exponent = group.fit.exponent if group and group.fit and not exponent_trouble(group.fit.exponent) else None
-    if exponent:
-        table.insert(1, _stands_for(reduction, reduction_u, exponent, "measured in the field"))
-    clears = clear_distances(evidence, full_dbm, full.u)
+    eirp, full = _eirp(out, ends), _full_eirp(chain, ends)
+    reduction = _reduction(chain, ends, out)
+    table, best = _stands(reduction, found)
+    clears = clear_distances(evidence, full.value, full.u)
     chosen = next((c for c in clears if c.limit == chain.limit), None)
     clear = None if chosen is None else chosen.with_ground if chain.ground_reflection else chosen.free_space
     near = out.steps[: next(i for i, s in enumerate(out.steps) if s.key == "antenna") + 1]
     seen = exposed(evidence, ends, antenna)
     # At full power the pads are out; what comes back gains only by that.
-    stairs = [(out, reduction)] + ([(back, pad_db)] if back else [])
-    checks = _checks(near, stairs, chain, full_dbm, seen, ends, clear, found)
-    hot = [s for s in near if s.mark == "fails"]
-    radiated = show.power(watt_from_dbm(eirp.value))
-    if hot:
-        worst = hot[0]
-        assert worst.dissipated_w is not None and worst.rating_w is not None
-        sentence = f"{worst.name} takes {show.power(worst.dissipated_w)} and bears {show.power(worst.rating_w)}: don't transmit through it."
-        detail = "Use a pad of higher rating first in the chain, or less power."
-    elif reduction > 0.05:
-        best = table[1] if exponent else table[0]
-        sentence = (
-            f"The test radiates {radiated} EIRP; with {name} a distance in it stands for {best.ratio.text.replace(' ×', ' times')} "
-            f"that distance at full power."
-        )
-        detail = _tightest(stairs, True, True)
-    else:
-        sentence = f"{name} radiates {radiated} EIRP at full power: nothing is reduced."
-        detail = _tightest(stairs, False, bool(chain.pads or chain.placed))
-    if out.plan.changed:
-        sentence = f"Tried: {sentence[:1].lower() if sentence.startswith('The ') else sentence[:1]}{sentence[1:]}"
-        detail += " Ctrl+Enter keeps what was tried; K changes it, or lets go of it."
-    standing = Standing(
-        "disagreement" if hot else "done",
-        "pad over rating" if hot else f"{show.fixed(pad_db, 0)} dB of pads" if pad_db > 0.05 else "no pads",
-    )
+    stairs = [(out, reduction.all_db)] + ([(back, reduction.pads_db)] if back else [])
+    sentence, detail = _sentence(out, near, ends, chain, eirp, reduction, best, stairs)
+    hot = any(step.mark == "fails" for step in near)
+    pads = f"{show.fixed(reduction.pads_db, 0)} dB of pads" if reduction.pads_db > 0.05 else "no pads"
     return LevelsFinding(
         sentence,
         detail,
-        standing,
-        tuple(checks),
+        Standing("disagreement", "pad over rating") if hot else Standing("done", pads),
+        tuple(_checks(near, stairs, chain, full.value, seen, ends, clear, found)),
         eirp,
         out,
         back,
-        name,
+        ends.antenna_name,
         eirp,
         full,
-        reduction,
-        tuple(table),
+        reduction.all_db,
+        table,
         clear,
         clears,
         dbm_from_watt(chain.legal_eirp_w) if chain.legal_eirp_w else None,
