@@ -66,7 +66,7 @@ class GainEvidence:
             )
             return Figure("gain, claimed", value, 2.0, "dBi", why)
         why = Working(
-            ("nothing is known of it",), (("a guess, 3 dB", "3 dB"),), "", "PieceLoss for a dipole until measured."
+            ("nothing is known of it",), (("a guess, 3 dB", "3 dB"),), "", "Taken for a dipole until measured."
         )
         return Figure("gain, assumed", 2.15, 3.0, "dBi", why)
 

@@ -10,7 +10,7 @@ from .figure import Figure, Working
 
 TILTS: dict[str, float] = {"vertical": 90.0, "horizontal": 0.0, "slant": 45.0}
 USUAL_CIRCULAR_AXIAL_RATIO_DB = 3.0
-"""PieceLoss for a circular antenna whose axial ratio is not known: the usual quality bar."""
+"""Taken for a circular antenna whose axial ratio is not known: the usual quality bar."""
 TILT_U_DEG = 7.0
 """How well two linear antennas are lined up by eye."""
 

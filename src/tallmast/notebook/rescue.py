@@ -37,7 +37,7 @@ MOST_GAPS = 2000
 
 
 class _Clock:
-    """PlanInputs a rescue that takes too long, or that somebody stops."""
+    """Ends a rescue that takes too long, or that somebody stops."""
 
     def __init__(self, seconds: float, stopped: Callable[[], bool]) -> None:
         self._end, self._stopped = time.monotonic() + seconds, stopped

@@ -10,29 +10,25 @@ from tallmast.instruments.driver import SweepPlan
 from tallmast.notebook.records import StandardSet
 from tallmast.procedures.practising import PRACTICE
 from tallmast.units import read, show
+from tallmast.units.quantity import BAND, COUNT, DECIBEL, DELAY, FREQUENCY, LOSS, NUMBER, SIZE, Quantity
 
 from ..sheets.entry import Form
 from ..sheets.fields import Field, FieldError, Shown
-from ..sheets.keeping import decibels, plainly, text_of
+from ..sheets.keeping import field_for
 
 FRINGE_SCALES = (1e-15, 1e-27, 1e-36, 1e-45)
+LOAD_WORDS = "How good the load is known to be, return loss"
+CUT = Quantity(SIZE.read, show.small_length, show.small_length)
 
 
 def plan_form(plan: SweepPlan, use: Callable[[SweepPlan], None]) -> Form:
     """Start and stop, or centre and span; points and averages."""
     fields = [
-        Field(
-            "span",
-            "From and to",
-            read.band,
-            lambda v: show.band(*v),
-            show.band(plan.start_hz, plan.stop_hz),
-            "840–900 MHz",
-        ),
-        Field("centre", "or centre", read.frequency, show.frequency, hint="869 MHz"),
-        Field("width", "and span", read.frequency, show.frequency, hint="60 MHz"),
-        Field("points", "Points", read.count, str, str(plan.points), "401", True),
-        Field("averages", "Averages", read.count, str, str(plan.averages), "1", True),
+        field_for("span", "From and to", BAND, (plan.start_hz, plan.stop_hz), "840–900 MHz"),
+        field_for("centre", "or centre", FREQUENCY, hint="869 MHz"),
+        field_for("width", "and span", FREQUENCY, hint="60 MHz"),
+        field_for("points", "Points", COUNT, plan.points, "401", True),
+        field_for("averages", "Averages", COUNT, plan.averages, "1", True),
     ]
 
     def kept(v: dict[str, Any]) -> bool:
@@ -73,40 +69,11 @@ def standards_form(old: StandardSet, use: Callable[[StandardSet], bool]) -> Form
             Shown(fringe, list(old.open_fringe_f)) if fringe else "",
             "49; empty: none",
         ),
-        Field(
-            "open",
-            "Open: its offset, one way",
-            read.delay,
-            show.delay,
-            text_of(old.open_delay_s or None, show.delay),
-            "31.8 ps",
-        ),
-        Field(
-            "short",
-            "Short: its offset, one way",
-            read.delay,
-            show.delay,
-            text_of(old.short_delay_s or None, show.delay),
-            "31.8 ps",
-        ),
-        Field(
-            "offset_loss",
-            "Loss of those offsets at 1 GHz",
-            read.loss,
-            lambda v: f"{v:g} dB",
-            text_of(old.delay_loss_db_at_1ghz or None, decibels),
-            "0.01 dB",
-        ),
-        Field("ohm", "Load, ohm", read.number, lambda v: f"{v:g} Ω", text_of(old.load_ohm, plainly), "50", True),
-        Field(
-            "load_db",
-            "How good the load is known to be, return loss",
-            read.decibel,
-            lambda v: f"{v:g} dB",
-            text_of(old.load_return_loss_db, decibels),
-            "40 dB",
-            True,
-        ),
+        field_for("open", "Open: its offset, one way", DELAY, old.open_delay_s or None, "31.8 ps"),
+        field_for("short", "Short: its offset, one way", DELAY, old.short_delay_s or None, "31.8 ps"),
+        field_for("offset_loss", "Loss of those offsets at 1 GHz", LOSS, old.delay_loss_db_at_1ghz or None, "0.01 dB"),
+        field_for("ohm", "Load, ohm", NUMBER, old.load_ohm, "50", True),
+        field_for("load_db", LOAD_WORDS, DECIBEL, old.load_return_loss_db, "40 dB", True),
     ]
 
     def kept(v: dict[str, Any]) -> bool:
@@ -131,16 +98,7 @@ def standards_form(old: StandardSet, use: Callable[[StandardSet], bool]) -> Form
 
 def cut_off_form(advised: str, cut: Callable[[float], bool]) -> Form:
     """How much was cut off each part."""
-    fields = [
-        Field(
-            "cut",
-            "Cut off each part",
-            lambda t: read.length(t, "mm"),
-            lambda v: f"{v * 1e3:.2f} mm",
-            hint="0.7 mm",
-            needed=True,
-        )
-    ]
+    fields = [field_for("cut", "Cut off each part", CUT, hint="0.7 mm", needed=True)]
 
     def kept(v: dict[str, Any]) -> bool:
         if not 0 < v["cut"] < 0.5:

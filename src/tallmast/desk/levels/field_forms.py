@@ -9,11 +9,12 @@ from PySide6.QtCore import QTimer
 
 from tallmast.findings.levels.exposed import field_figure, gain_at
 from tallmast.units import read, show
+from tallmast.units.quantity import DISTANCE, FREQUENCY, GAIN, Quantity
 
 from ..session import Session
 from ..sheets.entry import Form
 from ..sheets.fields import Field, FieldError
-from ..sheets.keeping import antenna_choices
+from ..sheets.keeping import antenna_choices, field_for
 
 
 def field_form(session: Session) -> Form:
@@ -22,20 +23,11 @@ def field_form(session: Session) -> Form:
     frequency = question.centre_hz if question else 869e6
     antennas = [("", "one of the gain below"), *antenna_choices(session)]
     fields = [
-        Field(
-            "source",
-            "What is known: an EIRP, a field, or a level at the antenna’s connector",
-            field_source,
-            _source_words,
-            hint="25 mW EIRP · 62 dBµV/m · 1.5 mW/m² · -60 dBm",
-            needed=True,
-        ),
-        Field("distance", "Distance", lambda t: read.length(t, "m"), show.distance, hint="100 m"),
-        Field("frequency", "Frequency", read.frequency, show.frequency, show.frequency(frequency), "869 MHz", True),
+        field_for("source", SOURCE_WORDS, SOURCE, hint="25 mW EIRP · 62 dBµV/m · 1.5 mW/m² · -60 dBm", needed=True),
+        field_for("distance", "Distance", DISTANCE, hint="100 m"),
+        field_for("frequency", "Frequency", FREQUENCY, frequency, "869 MHz", True),
         Field("antenna", "The antenna that is in the field", choices=antennas, chosen=""),
-        Field(
-            "gain", "Its gain", read.gain_dbi, lambda v: f"{v:.2f} dBi", "2.15 dBi", "2.15 dBi", only=("antenna", ("",))
-        ),
+        field_for("gain", "Its gain", GAIN, 2.15, "2.15 dBi", only=("antenna", ("",))),
     ]
 
     def kept(v: dict[str, Any]) -> bool:
@@ -83,3 +75,7 @@ def _source_words(known: tuple[str, float]) -> str:
         "field": lambda: f"{show.field_strength(value)}, {show.density(value)}",
         "level": lambda: show.level(value),
     }[kind]()
+
+
+SOURCE = Quantity(field_source, _source_words, _source_words)
+SOURCE_WORDS = "What is known: an EIRP, a field, or a level at the antenna’s connector"

@@ -11,15 +11,14 @@ from tallmast.notebook.records import Piece, Placed
 from tallmast.physics.constants import DIPOLE_GAIN_DBI
 from tallmast.physics.decibels import dbm_from_watt, watt_from_dbm
 from tallmast.units import read, show
+from tallmast.units.quantity import GAIN, LOSS, Quantity
 
 from ..session import Session
 from ..sheets.entry import Form
 from ..sheets.fields import Field, FieldError
-from ..sheets.keeping import decibels, text_of
+from ..sheets.keeping import field_for
 
-
-def _dbi(value: float) -> str:
-    return f"{show.fixed(value, 2)} dBi"
+SENT = Quantity(lambda text: dbm_from_watt(read.power(text)), show.level, show.level)
 
 
 def try_form(session: Session) -> Form:
@@ -36,21 +35,12 @@ def try_form(session: Session) -> Form:
     for key, (planned, name) in movable.items():
         now = tried.get(key, planned.change_db)
         if key in ("power", "far power"):
-            dbm = lambda t: dbm_from_watt(read.power(t))  # noqa: E731
-            fields.append(Field(key, f"{name} sends", dbm, show.level, text_of(now, show.level), "10 dBm or 10 mW"))
+            fields.append(field_for(key, f"{name} sends", SENT, now, "10 dBm or 10 mW"))
         elif key in ("antenna", "far antenna"):
-            fields.append(Field(key, name, read.gain_dbi, _dbi, text_of(now, _dbi), "8 dBi"))
+            fields.append(field_for(key, name, GAIN, now, "8 dBi"))
         else:
-            fields.append(
-                Field(
-                    key,
-                    "The path takes" if key == "path" else f"{name} takes",
-                    read.loss,
-                    lambda v: f"{v:g} dB",
-                    text_of(abs(now), decibels),
-                    "10 dB",
-                )
-            )
+            words = "The path takes" if key == "path" else f"{name} takes"
+            fields.append(field_for(key, words, LOSS, abs(now), "10 dB"))
 
     def kept(v: dict[str, Any]) -> bool:
         out = []

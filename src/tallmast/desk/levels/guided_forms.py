@@ -9,11 +9,15 @@ from tallmast.notebook.records import DisplayScale, Radio
 from tallmast.procedures.level_range import Addresses
 from tallmast.procedures.practising import PRACTICE
 from tallmast.procedures.stepped_display import DisplayPlan
-from tallmast.units import read, show
+from tallmast.units import read
+from tallmast.units.quantity import FREQUENCY, LEVEL, LOSS, U_DB
 
 from ..session import Session
 from ..sheets.entry import Form
 from ..sheets.fields import Field, FieldError
+from ..sheets.keeping import field_for
+
+ZERO_WORDS = "Level at the receiver with 0 dB, if known"
 
 
 def instruments_form(now: Addresses, use: Callable[[Addresses], None]) -> Form:
@@ -46,7 +50,7 @@ def instruments_form(now: Addresses, use: Callable[[Addresses], None]) -> Form:
 
 def frequency_form(now_hz: float, use: Callable[[float], None]) -> Form:
     """At which frequency the piece is measured next."""
-    fields = [Field("frequency", "Measure at", read.frequency, show.frequency, show.frequency(now_hz), "2.4 GHz", True)]
+    fields = [field_for("frequency", "Measure at", FREQUENCY, now_hz, "2.4 GHz", True)]
 
     def kept(v: dict[str, Any]) -> bool:
         use(v["frequency"])
@@ -73,30 +77,15 @@ def display_plan_form(session: Session, begin: Callable[[DisplayPlan], None]) ->
             choices=[("practice", "on the practice bench, by itself"), ("hand", "by hand: set, look, write")],
             chosen="practice",
         ),
-        Field("from", "From", read.loss, lambda v: f"{v:g} dB", "0 dB", "0 dB"),
-        Field("to", "To", read.loss, lambda v: f"{v:g} dB", "60 dB", "60 dB"),
-        Field("step", "In steps of", read.loss, lambda v: f"{v:g} dB", "2 dB", "2 dB"),
+        field_for("from", "From", LOSS, 0.0, "0 dB"),
+        field_for("to", "To", LOSS, 60.0, "60 dB"),
+        field_for("step", "In steps of", LOSS, 2.0, "2 dB"),
         Field(
             "ways", "And back again", choices=[(True, "yes: a display that lags shows it"), (False, "no")], chosen=True
         ),
-        Field(
-            "zero",
-            "Level at the receiver with 0 dB, if known",
-            read.level,
-            show.level,
-            hint="-45 dBm; else only differences count",
-            only=("by", ("hand",)),
-        ),
-        Field(
-            "zero_u",
-            "Uncertainty of that",
-            read.loss,
-            lambda v: f"u = {v:g} dB",
-            "0.5 dB",
-            "0.5 dB",
-            only=("by", ("hand",)),
-        ),
-        Field("step_u", "Uncertainty of a setting", read.loss, lambda v: f"u = {v:g} dB", "0.15 dB", "0.15 dB"),
+        field_for("zero", ZERO_WORDS, LEVEL, hint="-45 dBm; else only differences count", only=("by", ("hand",))),
+        field_for("zero_u", "Uncertainty of that", U_DB, 0.5, "0.5 dB", only=("by", ("hand",))),
+        field_for("step_u", "Uncertainty of a setting", U_DB, 0.15, "0.15 dB"),
     ]
 
     def kept(v: dict[str, Any]) -> bool:

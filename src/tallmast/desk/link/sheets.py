@@ -6,14 +6,12 @@ from typing import Any
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import FarEnd
-from tallmast.units import read, show
-from tallmast.units.quantity import LEVEL, LOSS
+from tallmast.units.quantity import LEVEL, LOSS, POWER
 
 from ..levels.sheets import placed_field, placed_pieces
 from ..session import Session
 from ..sheets.entry import Form
-from ..sheets.fields import Field
-from ..sheets.keeping import text_of
+from ..sheets.keeping import field_for
 from ..sheets.record_sheet import RecordSheet
 
 
@@ -40,8 +38,8 @@ def what_if_form(session: Session) -> Form:
     chain = session.evidence.chain
     power = aims.what_if_power_w or (chain.full_power_w or chain.power_w if chain else None)
     fields = [
-        Field("power", "Power", read.power, show.power, text_of(power, show.power), "100 mW"),
-        Field("pad", "Pads in all", read.loss, LOSS.echo, text_of(aims.what_if_pad_db, LOSS.write), "0 dB"),
+        field_for("power", "Power", POWER, power, "100 mW"),
+        field_for("pad", "Pads in all", LOSS, aims.what_if_pad_db, "0 dB"),
     ]
 
     def kept(v: dict[str, Any]) -> bool:

@@ -17,7 +17,7 @@ from ..parts import button, label
 from .fields import ChoiceField, Field, FieldError, TextField
 
 Finish = Callable[[bool, str], bool]
-"""PlanInputs keeping that took a while: whether it was kept, and if not, why. Returns whether the sheet was there to say so."""
+"""Ends keeping that took a while: whether it was kept, and if not, why. Returns whether the sheet was there to say so."""
 
 Later = Callable[[Finish], None]
 """Keeping that takes a while: starts it, and calls `Finish` in the window's thread when it is over."""

@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 from tallmast.notebook.entry import Entry, RawFile
 from tallmast.notebook.records import Record
 from tallmast.units import show
+from tallmast.units.quantity import Quantity
 
 from ..frame.tape import act_time, act_words
 from ..session import Session
@@ -47,7 +48,7 @@ def remover(session: Session, existing: Record | None, words: str) -> Callable[[
     """Takes a record out of the notebook; the tape keeps it, and undo brings it back."""
     if existing is None:
         return None
-    return lambda reason: session.write(Entry(f"PieceLoss out: {words}", remove=[existing], reason=reason or None))
+    return lambda reason: session.write(Entry(f"Taken out: {words}", remove=[existing], reason=reason or None))
 
 
 def history(session: Session, existing: Record | None) -> list[str]:
@@ -78,9 +79,14 @@ def text_of(value: Any, shown: Callable[[Any], str]) -> str:
     return "" if value is None else Shown(shown(value).replace(show.MINUS, "-"), value)
 
 
-def decibels(value: float) -> str:
-    return f"{value:g} dB"
-
-
-def plainly(value: float) -> str:
-    return f"{value:g}"
+def field_for(
+    key: str,
+    name: str,
+    of: Quantity,
+    value: Any = None,
+    hint: str = "",
+    needed: bool = False,
+    only: tuple[str, Sequence[Any]] | None = None,
+) -> Field:
+    """A field for a quantity that no record declares, beginning with what is known of it."""
+    return Field(key, name, of.read, of.echo, text_of(value, of.write), hint, needed, only=only)

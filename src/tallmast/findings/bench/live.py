@@ -19,7 +19,7 @@ from .swr import swr_figure
 from .trust import CalibrationReading, read_calibration
 
 USUAL_DIRECTIVITY_DB = 30.0
-"""PieceLoss for an analyzer without a calibration of ours."""
+"""Taken for an analyzer without a calibration of ours."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)

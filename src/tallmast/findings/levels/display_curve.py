@@ -125,7 +125,7 @@ def _steps(n: NDArray[np.intp], total: Floats, square: Floats, low_db: float, ze
     there = np.flatnonzero(n)
     count = n[there].astype(float)
     mean = total[there] / count
-    # PieceLoss about zero: the rounding that this leaves is far under any display's grain.
+    # Taken about zero: the rounding that this leaves is far under any display's grain.
     variance = np.maximum(square[there] / count - mean**2, 0.0) * count / np.maximum(count - 1.0, 1.0)
     level = zero_db - (low_db + there * BIN_DB)
     order = slice(None, None, -1)

@@ -164,7 +164,7 @@ class Staircase:
 
 
 def _quantiles(rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """PlanInputs of the interval that holds nine in ten, row by row."""
+    """Ends of the interval that holds nine in ten, row by row."""
     tail = (1.0 - CONFIDENCE) / 2.0
     low, high = int(tail * rows.shape[1]), int((1.0 - tail) * rows.shape[1])
     found = np.partition(rows, (low, high), axis=1)

@@ -194,7 +194,7 @@ class Sweep(Record, frozen=True, kw_only=True):
     averages: Annotated[int, Meta(ge=1)] = 1
     warmth_k: Finite | None = None
     hand_near: bool = False
-    """PieceLoss with a hand where hands will be: held against the one without."""
+    """Taken with a hand where hands will be: held against the one without."""
     phase_known: bool = True
     """Not, where its source held SWR or a size alone: then Γ is kept as its size, and only the match is read."""
 
