@@ -128,7 +128,7 @@ class GpxFile:
 
 def read_gpx(data: bytes, name: str) -> GpxFile:
     """Read waypoints and track points; a level is taken from an extension named level, rssi or dbm, or from a
-    comment such as “−97 dBm”. Entities and document types are refused (an XML bomb needs them)."""
+    comment such as “−97 dBm”. Entities and document types are refused (an XML bomb needs them). Raises `FormatError`."""
     text = decode(data, name)
     import gpxpy
     from defusedxml import ElementTree

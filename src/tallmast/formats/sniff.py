@@ -59,7 +59,7 @@ def seen(data: bytes, name: str) -> list[tuple[Format, Seen]]:
 
 
 def kind_of(data: bytes, name: str) -> str:
-    """The kind of a dropped file; `FormatError` when it is none that is known here."""
+    """The kind of a dropped file. Raises `FormatError` when it is none that is known here."""
     found = seen(data, name)
     if found:
         return found[0][0].kind

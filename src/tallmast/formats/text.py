@@ -11,7 +11,7 @@ LARGEST_BYTES = 400_000_000
 
 
 def load(path: Path) -> bytes:
-    """The bytes of a file; a missing, unreadable or empty one, or a folder, is a `FormatError`."""
+    """The bytes of a file. Raises `FormatError` for a missing, unreadable or empty one, or a folder."""
     try:
         if path.is_dir():
             raise FormatError(path.name, "this is a folder", todo="Drop the files in it instead")
@@ -31,7 +31,7 @@ def load(path: Path) -> bytes:
 def decode(data: bytes, name: str) -> str:
     """Text of bytes: UTF-8 or UTF-16 by their marks, UTF-16 by its zero bytes, else UTF-8, else Windows-1252.
 
-    Line ends become \\n. Binary data is a `FormatError`.
+    Line ends become \\n. Raises `FormatError` for binary data.
     """
     if not data.strip(b" \t\r\n\0"):
         raise FormatError(name, "the file is empty")

@@ -139,7 +139,7 @@ class ScpiLink:
             self._resource.write(command)
 
     def ask(self, question: str) -> str:
-        """One line back."""
+        """One line back. Raises `InstrumentError` where none comes in time, or none that can be read."""
         with self._telling():
             try:
                 self._resource.write(question)
@@ -153,6 +153,7 @@ class ScpiLink:
         return " ".join(part[:40] for part in parts[:2] if part and part != "0") or self.address
 
     def number(self, question: str) -> float:
+        """The first number of the answer. Raises `InstrumentError` for words, NaN and infinities."""
         text = self.ask(question)
         try:
             value = float(text.split(",")[0])
@@ -163,7 +164,10 @@ class ScpiLink:
         return value
 
     def block(self, question: str) -> bytes:
-        """An IEEE 488.2 definite-length block: `#`, a digit, so many digits of length, the bytes."""
+        """An IEEE 488.2 definite-length block: `#`, a digit, so many digits of length, the bytes.
+
+        Raises `InstrumentError` for another beginning, or fewer bytes than it says.
+        """
         self.write(question)
         with self._telling():
             self._resource.read_termination = None
@@ -224,7 +228,10 @@ class ScpiLink:
 
 
 def read_powers(address: str, frequency_hz: float, power_w: float = 0.4) -> tuple[float, float]:
-    """(forward, reflected) power, W, from an inline meter: MEASure:POWer:FORWard?, MEASure:POWer:REFLected?."""
+    """(forward, reflected) power, W, from an inline meter: MEASure:POWer:FORWard?, MEASure:POWer:REFLected?.
+
+    Raises `InstrumentError` where it does not answer, or shows no forward power.
+    """
     link = ScpiLink(address)
     try:
         link.write(f"SOUR:FREQ {frequency_hz:.3f};:SOUR:POW {power_w:.6g}")
@@ -274,6 +281,7 @@ class ScpiAnalyzer(ScpiInstrument):
         self._felt_at = -1e9
 
     def configure(self, plan: SweepPlan) -> None:
+        """Set up for a plan. Raises `InstrumentError` for one that the instrument does not follow to the point."""
         link = self.link
         link.write("*CLS")
         link.write("FORM:DATA REAL,64;:FORM:BORD SWAP;:INIT:CONT OFF")
@@ -287,6 +295,7 @@ class ScpiAnalyzer(ScpiInstrument):
         self.plan = plan
 
     def sweep(self) -> RawSweep:
+        """One sweep of the plan, Γ as shown [point]. Raises `InstrumentError` without a plan, or for broken numbers."""
         plan = self.plan
         if plan is None:
             raise InstrumentError("no sweep is planned", "Give start, stop and points first")

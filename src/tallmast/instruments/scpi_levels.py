@@ -34,6 +34,7 @@ class ScpiPowerMeter(ScpiInstrument):
     _frequency_hz = 0.0
 
     def level_dbm(self, frequency_hz: float) -> float:
+        """What arrives at a frequency, dBm. Raises `InstrumentError` where it shows no reading."""
         if frequency_hz != self._frequency_hz:
             self.link.write(f"SENS:FREQ {frequency_hz:.3f}")
             self.link.complain(f"measure at {frequency_hz / 1e6:g} MHz")

@@ -64,7 +64,7 @@ def pack_series(columns: Series) -> tuple[str, int, memoryview]:
 
 
 def unpack_series(columns: str, count: int, data: bytes) -> Series:
-    """The columns of a `series` row: float64, little-endian, one whole column after the other."""
+    """The columns of a `series` row: float64, little-endian, one whole column after the other. Raises `ValueError`."""
     names = json.loads(columns)
     if not isinstance(names, list) or not names or not all(isinstance(name, str) for name in names):
         raise ValueError("no columns")

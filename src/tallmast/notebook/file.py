@@ -54,6 +54,7 @@ def prepare(db: sqlite3.Connection) -> None:
 
 
 def refuse_foreign(path: Path) -> None:
+    """Raises `NotebookError` for what can't be a notebook by its first bytes; nothing is written."""
     if not path.exists():
         raise NotebookError(f"{path} is not there. It may have been moved or renamed.")
     if path.is_dir():
@@ -74,6 +75,7 @@ def refuse_foreign(path: Path) -> None:
 
 
 def check(db: sqlite3.Connection, path: Path) -> None:
+    """Raises `NotebookError` for another program's database or a newer format, `sqlite3.Error` for a damaged one."""
     found = db.execute("PRAGMA application_id").fetchone()[0]
     if found != schema.APPLICATION_ID:
         raise NotebookError(f"{path.name} is a database, but not a notebook. It was not touched.")

@@ -59,7 +59,7 @@ class Notebook:
 
     @classmethod
     def create(cls, path: Path) -> Notebook:
-        """A new, empty notebook; refuses to overwrite."""
+        """A new, empty notebook; refuses to overwrite. Raises `NotebookError`."""
         if path.exists():
             raise NotebookError(f"{path.name} is there already. Choose another name; nothing was overwritten.")
         lock, db = None, None
@@ -415,7 +415,7 @@ class Notebook:
         return act
 
     def save_copy(self, path: Path) -> None:
-        """The whole notebook, history included, into a new file. Refuses to overwrite."""
+        """The whole notebook, history included, into a new file. Refuses to overwrite. Raises `NotebookError`."""
         if path.exists():
             raise NotebookError(f"{path.name} is there already. Choose another name; nothing was overwritten.")
         try:

@@ -28,15 +28,20 @@ class LossFit:
     """Degrees of freedom of the covariance."""
 
     def loss_db(self, frequency_hz: ArrayLike) -> Floats:
+        """One-way loss at these frequencies, dB; shape as given."""
         return loss_curve_db(frequency_hz, self.a, self.b)
 
     def u_db(self, frequency_hz: ArrayLike) -> Floats:
+        """Its standard uncertainty, dB; shape as given."""
         terms = np.stack(_terms(frequency_hz), axis=-1)
         return np.asarray(np.sqrt(np.einsum("...i,ij,...j->...", terms, self.covariance, terms)))
 
 
 def loss_curve_db(frequency_hz: ArrayLike, root_db: float, linear_db: float) -> Floats:
-    """One-way loss a·√f + b·f, dB with f in MHz: conductor and dielectric (Pozar §2.7)."""
+    """One-way loss a·√f + b·f, dB with f in MHz: conductor and dielectric (Pozar §2.7).
+
+    Shape as given: element by element. Frequencies above zero.
+    """
     root, linear = _terms(frequency_hz)
     return np.asarray(root_db * root + linear_db * linear)
 
@@ -99,6 +104,7 @@ def time_response(
     Kaiser-windowed (β = 7: sidelobes 52 dB down), so that a large step does not hide a small one; band-pass, so the
     sign of a step is lost. Distance one way: c·v·t/2. The sweep sees to c·v/(2·Δf) and tells steps apart that are
     about 1.8·c·v/(2·span) from each other. Hiebel §5.4. Raises ValueError for an uneven or too short sweep.
+    Both arrays [point], evenly spaced and ascending, Hz and complex; the response is [pad_to].
     """
     f, g = np.asarray(frequency_hz, dtype=float), np.asarray(gamma, dtype=complex)
     if len(f) < 16:
@@ -207,6 +213,9 @@ def velocity_factor_of(length_m: float, frequency_hz: ArrayLike, gamma: ArrayLik
 
 
 def bad_joint_gamma(frequency_hz: ArrayLike, resistance_ohm: float, reference_ohm: float = 50.0) -> Complexes:
-    """Γ of a series resistance in a matched line: R/(R + 2Z₀). The simplest bad joint."""
+    """Γ of a series resistance in a matched line: R/(R + 2Z₀). The simplest bad joint.
+
+    Shape as given: element by element.
+    """
     f = np.asarray(frequency_hz, dtype=float)
     return np.full(f.shape, resistance_ohm / (resistance_ohm + 2.0 * reference_ohm) + 0j)

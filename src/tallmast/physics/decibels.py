@@ -1,4 +1,7 @@
-"""Decibels and what they stand for."""
+"""Decibels and what they stand for.
+
+Every function works element by element and returns the shape that it was given; scalars come back as 0-d.
+"""
 
 from __future__ import annotations
 
@@ -9,22 +12,22 @@ Floats = NDArray[np.float64]
 
 
 def power_ratio(db: ArrayLike) -> Floats:
-    """10^(dB/10)."""
+    """10^(dB/10). Shape as given: element by element."""
     return np.asarray(np.power(10.0, np.asarray(db, dtype=float) / 10.0))
 
 
 def power_db(ratio: ArrayLike) -> Floats:
-    """10 log₁₀(ratio); the ratio must be above zero."""
+    """10 log₁₀(ratio); the ratio must be above zero. Shape as given: element by element."""
     return np.asarray(10.0 * np.log10(np.asarray(ratio, dtype=float)))
 
 
 def amplitude_ratio(db: ArrayLike) -> Floats:
-    """10^(dB/20)."""
+    """10^(dB/20). Shape as given: element by element."""
     return np.asarray(np.power(10.0, np.asarray(db, dtype=float) / 20.0))
 
 
 def amplitude_db(ratio: ArrayLike) -> Floats:
-    """20 log₁₀(ratio); the ratio must be above zero."""
+    """20 log₁₀(ratio); the ratio must be above zero. Shape as given: element by element."""
     return np.asarray(20.0 * np.log10(np.asarray(ratio, dtype=float)))
 
 

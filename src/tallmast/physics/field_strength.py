@@ -88,6 +88,7 @@ def gain_from_table(
 
     Between points half of what the table changes from one to the next is added to the uncertainty as a rectangle, since
     nothing was measured there; beyond an end 1 dB an octave is added. `table_hz` ascending.
+    Tables [point], ascending in Hz; results have the shape of `frequency_hz`.
     """
     f, grid = np.log2(np.asarray(frequency_hz, dtype=float)), np.log2(np.asarray(table_hz, dtype=float))
     gain, u = np.asarray(table_dbi, dtype=float), np.asarray(table_u_db, dtype=float)

@@ -100,7 +100,10 @@ def destination(
 def local_metres(
     latitude_deg: ArrayLike, longitude_deg: ArrayLike, origin_latitude_deg: float, origin_longitude_deg: float
 ) -> tuple[Floats, Floats]:
-    """East and north of an origin, m: the azimuthal equidistant picture, true in distance and bearing from it."""
+    """East and north of an origin, m: the azimuthal equidistant picture, true in distance and bearing from it.
+
+    Shapes broadcast; good to a hundred kilometres or so, as a picture.
+    """
     metres, bearing = distance_and_bearing(origin_latitude_deg, origin_longitude_deg, latitude_deg, longitude_deg)
     angle = np.radians(bearing)
     return np.asarray(metres * np.sin(angle)), np.asarray(metres * np.cos(angle))

@@ -74,6 +74,7 @@ class Part:
         return Part("capacitor", place, -1.0 / (w * reactance_ohm))
 
     def impedance(self, frequency_hz: Floats) -> Complexes:
+        """Ω at its input, [point]; frequencies in Hz, above zero."""
         w = 2 * np.pi * frequency_hz
         return np.asarray(1j * w * self.value if self.kind == "coil" else -1j / (w * self.value))
 
@@ -91,7 +92,7 @@ class Match:
     seen: Seen
 
     def gamma(self, frequency_hz: ArrayLike, load_gamma: ArrayLike) -> Complexes:
-        """Γ at its input with a measured load behind it."""
+        """Γ at its input with a measured load behind it. Both [point]: frequency in Hz, Γ as measured."""
         f = np.asarray(frequency_hz, dtype=float)
         return gamma_from_impedance(self.seen(f, impedance(load_gamma)))
 
@@ -99,7 +100,10 @@ class Match:
 def line(
     load_ohm: ArrayLike, frequency_hz: ArrayLike, length_m: float, z0_ohm: float, velocity_factor: float
 ) -> Complexes:
-    """Impedance through a lossless line: Z₀(Z_L + jZ₀·tan βl)/(Z₀ + jZ_L·tan βl), written so that a quarter wave is finite."""
+    """Impedance through a lossless line: Z₀(Z_L + jZ₀·tan βl)/(Z₀ + jZ_L·tan βl), written so that a quarter wave is finite.
+
+    Shapes of load and frequency broadcast; no frequency at zero.
+    """
     f, z = np.asarray(frequency_hz, dtype=float), np.asarray(load_ohm, dtype=complex)
     beta = 2 * np.pi * f / (SPEED_OF_LIGHT * velocity_factor) * length_m
     cos, sin = np.cos(beta), np.sin(beta)

@@ -27,17 +27,23 @@ class ErrorTerms:
     tracking: Complexes
 
     def shown(self, gamma: ArrayLike) -> Complexes:
-        """What the instrument shows of a true Γ."""
+        """What the instrument shows of a true Γ. [point] on the grid of the terms."""
         g = np.asarray(gamma, dtype=complex)
         return np.asarray(self.directivity + self.tracking * g / (1.0 - self.source_match * g))
 
     def corrected(self, measured: ArrayLike) -> Complexes:
-        """The true Γ from what was shown: (M − e00)/(e10e01 + e11·(M − e00))."""
+        """The true Γ from what was shown: (M − e00)/(e10e01 + e11·(M − e00)).
+
+        [point] on the grid of the terms; where the denominator vanishes, not finite.
+        """
         beyond = np.asarray(measured, dtype=complex) - self.directivity
         return np.asarray(beyond / (self.tracking + self.source_match * beyond))
 
     def at(self, known_hz: Floats, frequency_hz: Floats) -> ErrorTerms:
-        """The terms on another grid of frequencies inside the first, by straight lines between its points."""
+        """The terms on another grid of frequencies inside the first, by straight lines between its points.
+
+        Both [point], ascending, Hz.
+        """
 
         def onto(values: Complexes) -> Complexes:
             return np.asarray(
@@ -70,7 +76,10 @@ def solve(ideal: Sequence[ArrayLike], measured: Sequence[ArrayLike]) -> ErrorTer
 
 
 def offset(gamma: ArrayLike, frequency_hz: ArrayLike, delay_s: float, loss_db_at_1ghz: float = 0.0) -> Complexes:
-    """A standard seen through its own short line: one-way `delay_s`, and a one-way loss that grows with √f."""
+    """A standard seen through its own short line: one-way `delay_s`, and a one-way loss that grows with √f.
+
+    Shapes broadcast.
+    """
     f = np.asarray(frequency_hz, dtype=float)
     loss = loss_db_at_1ghz * np.sqrt(f / 1e9)
     return np.asarray(np.asarray(gamma, dtype=complex) * 10.0 ** (-loss / 10.0) * np.exp(-4j * np.pi * f * delay_s))
@@ -80,6 +89,7 @@ def open_gamma(frequency_hz: ArrayLike, capacitance_f: Sequence[float] = ()) -> 
     """Γ of an open with fringe capacitance C(f) = C0 + C1·f + C2·f² + C3·f³, farad and hertz.
 
     Hiebel §3.1.2; no coefficients: an ideal open, Γ = 1.
+    Shape of `frequency_hz`, Hz.
     """
     f = np.asarray(frequency_hz, dtype=float)
     fringe = sum((c * f**k for k, c in enumerate(capacitance_f)), np.zeros_like(f))
@@ -88,11 +98,11 @@ def open_gamma(frequency_hz: ArrayLike, capacitance_f: Sequence[float] = ()) -> 
 
 
 def load_gamma(frequency_hz: ArrayLike, resistance_ohm: float = SYSTEM_IMPEDANCE) -> Complexes:
-    """Γ of a load by its resistance."""
+    """Γ of a load by its resistance. Shape of `frequency_hz`; resistance above zero."""
     f = np.asarray(frequency_hz, dtype=float)
     return np.asarray(np.broadcast_to(gamma_from_impedance(resistance_ohm), f.shape))
 
 
 def short_gamma(frequency_hz: ArrayLike) -> Complexes:
-    """Γ of a short."""
+    """Γ of a short. Shape of `frequency_hz`."""
     return np.full(np.asarray(frequency_hz, dtype=float).shape, -1.0 + 0j)

@@ -23,7 +23,10 @@ class Lobe:
 
 
 def tidy_turn(angle_deg: ArrayLike, level_db: ArrayLike) -> tuple[Floats, Floats]:
-    """Angles wrapped into 0…360 and sorted, repeats averaged (360 falls on 0)."""
+    """Angles wrapped into 0…360 and sorted, repeats averaged (360 falls on 0).
+
+    Both [sample], in any order, degrees; the results are [distinct angle].
+    """
     angle = np.round(np.asarray(angle_deg, dtype=float) % 360.0, 6) % 360.0
     order = np.argsort(angle, kind="stable")
     angle, level = angle[order], np.asarray(level_db, dtype=float)[order]
@@ -33,13 +36,16 @@ def tidy_turn(angle_deg: ArrayLike, level_db: ArrayLike) -> tuple[Floats, Floats
 
 
 def level_at(angle_deg: ArrayLike, level_db: ArrayLike, at_deg: ArrayLike) -> Floats:
-    """Level at any angle, by straight lines in dB round the turn."""
+    """Level at any angle, by straight lines in dB round the turn.
+
+    A cut [sample]; the result has the shape of `at_deg`.
+    """
     angle, level = np.asarray(angle_deg, dtype=float), np.asarray(level_db, dtype=float)
     return np.asarray(np.interp(np.asarray(at_deg, dtype=float), angle, level, period=360.0))
 
 
 def largest_gap_deg(angle_deg: ArrayLike) -> float:
-    """The widest stretch without a sample, degrees."""
+    """The widest stretch without a sample, degrees. Of a cut [sample], ascending; at least one sample."""
     angle = np.asarray(angle_deg, dtype=float)
     if len(angle) < 2:
         return 360.0
@@ -63,7 +69,9 @@ def covered(angle_deg: ArrayLike, at_deg: ArrayLike) -> NDArray[np.bool_]:
 
 def beamwidth_deg(angle_deg: ArrayLike, level_db: ArrayLike, drop_db: float = 3.0) -> tuple[float, float, float] | None:
     """Half-power beamwidth: (width, left edge, right edge), degrees, about the peak; None when the level never
-    falls by `drop_db` on both sides, as in the cut of an omni."""
+    falls by `drop_db` on both sides, as in the cut of an omni.
+    Both arrays [sample], ascending over one turn.
+    """
     fine = np.arange(0.0, 360.0, 0.1)
     level = level_at(angle_deg, level_db, fine)
     peak = int(np.argmax(level))
@@ -99,7 +107,10 @@ def _smooth_extremes(angle_deg: ArrayLike, level_db: ArrayLike, least_swing_db: 
 
 
 def sidelobes(angle_deg: ArrayLike, level_db: ArrayLike, least_swing_db: float = 1.5) -> list[Lobe]:
-    """Every lobe but the main one, strongest first. A wiggle under `least_swing_db` is taken for noise."""
+    """Every lobe but the main one, strongest first. A wiggle under `least_swing_db` is taken for noise.
+
+    Both arrays [sample], ascending over one turn.
+    """
     angle, level = np.asarray(angle_deg, dtype=float), np.asarray(level_db, dtype=float)
     top = float(np.max(level))
     rest = [i for i, is_peak in _smooth_extremes(angle, level, least_swing_db)[1:] if is_peak and level[i] < top]
@@ -107,7 +118,7 @@ def sidelobes(angle_deg: ArrayLike, level_db: ArrayLike, least_swing_db: float =
 
 
 def nulls(angle_deg: ArrayLike, level_db: ArrayLike, depth_db: float = 10.0, least_swing_db: float = 1.5) -> list[Lobe]:
-    """Dips at least `depth_db` below the peak, deepest first."""
+    """Dips at least `depth_db` below the peak, deepest first. Both arrays [sample], ascending over one turn."""
     angle, level = np.asarray(angle_deg, dtype=float), np.asarray(level_db, dtype=float)
     top = float(np.max(level))
     dips = [i for i, is_peak in _smooth_extremes(angle, level, least_swing_db) if not is_peak]

@@ -22,6 +22,7 @@ def plane_earth_loss_db(distance_m: ArrayLike, height_a_m: float, height_b_m: fl
 
     The far limit of two rays over flat ground (Parsons, The Mobile Radio Propagation Channel, 2nd ed., §2.3.2).
     It holds well beyond `breakpoint_m`; nearer in the true level swings about free space.
+    Shape of `distance_m`, which is above zero; dB.
     """
     d = np.asarray(distance_m, dtype=float)
     far = 40.0 * np.log10(d) - 20.0 * math.log10(height_a_m * height_b_m)

@@ -22,7 +22,10 @@ SWR_CEILING = 99.0
 
 
 def swr(gamma_magnitude: ArrayLike) -> Floats:
-    """Standing wave ratio (1+|Γ|)/(1−|Γ|), at most `SWR_CEILING`; |Γ| at or above 1 gives the ceiling."""
+    """Standing wave ratio (1+|Γ|)/(1−|Γ|), at most `SWR_CEILING`; |Γ| at or above 1 gives the ceiling.
+
+    Shape as given: element by element.
+    """
     magnitude = np.clip(np.asarray(gamma_magnitude, dtype=float), 0.0, None)
     limit = gamma_from_swr(SWR_CEILING)
     magnitude = np.minimum(magnitude, limit)
@@ -30,7 +33,7 @@ def swr(gamma_magnitude: ArrayLike) -> Floats:
 
 
 def gamma_from_swr(ratio: ArrayLike) -> Floats:
-    """|Γ| = (s−1)/(s+1) of a standing wave ratio s ≥ 1."""
+    """|Γ| = (s−1)/(s+1) of a standing wave ratio s ≥ 1. Shape as given: element by element."""
     s = np.asarray(ratio, dtype=float)
     return np.asarray((s - 1.0) / (s + 1.0))
 
@@ -41,18 +44,27 @@ def swr_from_powers(forward_w: float, reflected_w: float) -> float:
 
 
 def return_loss_db(gamma_magnitude: ArrayLike) -> Floats:
-    """−20 log₁₀|Γ|, positive for a passive load; |Γ| below 10⁻⁶ is given as 120 dB."""
+    """−20 log₁₀|Γ|, positive for a passive load; |Γ| below 10⁻⁶ is given as 120 dB.
+
+    Shape as given: element by element.
+    """
     return np.asarray(-20.0 * np.log10(np.maximum(np.asarray(gamma_magnitude, dtype=float), 1e-6)))
 
 
 def mismatch_loss_db(gamma_magnitude: ArrayLike) -> Floats:
-    """−10 log₁₀(1−|Γ|²): the power that does not go in, as a loss. |Γ| is capped just below 1."""
+    """−10 log₁₀(1−|Γ|²): the power that does not go in, as a loss. |Γ| is capped just below 1.
+
+    Shape as given: element by element.
+    """
     magnitude = np.minimum(np.asarray(gamma_magnitude, dtype=float), float(gamma_from_swr(SWR_CEILING)))
     return np.asarray(-10.0 * np.log10(1.0 - magnitude**2))
 
 
 def impedance(gamma: ArrayLike, reference_ohm: float = SYSTEM_IMPEDANCE) -> Complexes:
-    """Z = Z₀(1+Γ)/(1−Γ), Ω. Γ exactly 1 (an open) gives a very large value, not an infinity."""
+    """Z = Z₀(1+Γ)/(1−Γ), Ω. Γ exactly 1 (an open) gives a very large value, not an infinity.
+
+    Shape as given: element by element.
+    """
     g = np.asarray(gamma, dtype=complex)
     gap = 1.0 - g
     gap = np.where(np.abs(gap) < 1e-9, 1e-9, gap)
@@ -60,7 +72,7 @@ def impedance(gamma: ArrayLike, reference_ohm: float = SYSTEM_IMPEDANCE) -> Comp
 
 
 def gamma_from_impedance(impedance_ohm: ArrayLike, reference_ohm: float = SYSTEM_IMPEDANCE) -> Complexes:
-    """Γ = (Z−Z₀)/(Z+Z₀)."""
+    """Γ = (Z−Z₀)/(Z+Z₀). Shape as given: element by element."""
     z = np.asarray(impedance_ohm, dtype=complex)
     return np.asarray((z - reference_ohm) / (z + reference_ohm))
 
@@ -71,6 +83,7 @@ def lines_of_impedance(
     """Where the resistance, and where the reactance, is the same in the plane of Γ: one line of `points` for each, in ohms.
 
     Those of resistance run from capacitive to inductive, those of reactance from the rim (no resistance) to the open end.
+    Each line is [points], complex.
     """
     turn = np.linspace(-np.pi / 2, np.pi / 2, points)[1:-1]
     any_reactance, any_resistance = (
@@ -99,7 +112,7 @@ def through_cable(
 def without_cable(
     gamma: ArrayLike, frequency_hz: ArrayLike, loss_db: ArrayLike, length_m: float, velocity_factor: float
 ) -> Complexes:
-    """Γ at the antenna from Γ at the analyzer: Γ·10^(2L/20)·e^(+j2βl). See `through_cable`."""
+    """Γ at the antenna from Γ at the analyzer: Γ·10^(2L/20)·e^(+j2βl). See `through_cable`. Shapes broadcast."""
     loss = -np.asarray(loss_db, dtype=float)
     return through_cable(gamma, frequency_hz, loss, -length_m, velocity_factor)
 
@@ -123,7 +136,10 @@ def gamma_uncertainty(
 
 
 def crossings(x: ArrayLike, y: ArrayLike, level: float) -> Floats:
-    """Every x at which y crosses `level`, by straight lines between samples; x ascending."""
+    """Every x at which y crosses `level`, by straight lines between samples; x ascending.
+
+    Both [sample]; the result is [crossing].
+    """
     xs, ys = np.asarray(x, dtype=float), np.asarray(y, dtype=float) - level
     flips = np.nonzero((ys[:-1] < 0) != (ys[1:] < 0))[0]
     return np.asarray(xs[flips] - ys[flips] * (xs[flips + 1] - xs[flips]) / (ys[flips + 1] - ys[flips]))
@@ -133,6 +149,7 @@ def usable_windows(frequency_hz: ArrayLike, ratio: ArrayLike, limit: float) -> l
     """The stretches of frequency (low, high), Hz, in which SWR is at or under `limit`, edges interpolated.
 
     A stretch that touches the end of the sweep ends there: it may go on outside.
+    Both [point], frequency ascending.
     """
     f, s = np.asarray(frequency_hz, dtype=float), np.asarray(ratio, dtype=float)
     edges = list(crossings(f, s, limit))
@@ -147,6 +164,7 @@ def resonance_hz(frequency_hz: ArrayLike, gamma: ArrayLike) -> float | None:
     """Where X goes through zero nearest the best match, Hz; else the best match itself.
 
     None when the best match lies at an end of the sweep: the resonance is then outside it.
+    Both [point], frequency ascending.
     """
     f, g = np.asarray(frequency_hz, dtype=float), np.asarray(gamma, dtype=complex)
     best = int(np.argmin(np.abs(g)))

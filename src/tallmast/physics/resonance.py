@@ -27,6 +27,7 @@ class Resonance:
     """Root mean square of what the model leaves over, in |Γ|."""
 
     def gamma(self, frequency_hz: ArrayLike) -> Complexes:
+        """Γ of the fitted model at these frequencies, Hz; shape as given."""
         f = np.asarray(frequency_hz, dtype=float)
         return series_gamma(f, self.f0_hz, self.resistance_ohm, self.q, self.delay_s)
 
@@ -46,7 +47,10 @@ class Resonance:
 def series_gamma(
     frequency_hz: Floats, f0_hz: float, resistance_ohm: float, q: float, delay_s: float = 0.0
 ) -> Complexes:
-    """Γ of a series resonance behind a line of one-way delay, which may be negative: a plane taken too far."""
+    """Γ of a series resonance behind a line of one-way delay, which may be negative: a plane taken too far.
+
+    Shape of `frequency_hz`, above zero.
+    """
     x = q * (frequency_hz / f0_hz - f0_hz / frequency_hz)
     turn = np.exp(-4j * np.pi * frequency_hz * delay_s)
     return np.asarray(gamma_from_impedance(resistance_ohm * (1 + 1j * x)) * turn)
@@ -66,6 +70,7 @@ def least_squares(left: Callable[[Floats], Floats], start: Floats, most: int = 6
 
     The first screen shows fitted resonances and must not wait for SciPy; `scipy.optimize.least_squares` finds the same
     (held by a test).
+    `start` is [parameter]; `left` gives [residual], more than parameters.
     """
     p = np.asarray(start, dtype=float)
     r = left(p)
@@ -113,6 +118,7 @@ def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Reso
     `u_gamma` is a standard uncertainty of Γ that all points share (residual directivity): it enters the
     uncertainties once, not divided by the number of points. None where the sweep holds no resonance: the best match
     at an end, or a fit that leaves over more than 0.1 in |Γ|.
+    Both [point], frequency ascending, Hz.
     """
     f, g = np.asarray(frequency_hz, dtype=float), np.asarray(gamma, dtype=complex)
     best = int(np.argmin(np.abs(g)))

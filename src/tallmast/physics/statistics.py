@@ -16,7 +16,7 @@ from .decibels import Floats
 
 
 def normal_cdf(z: ArrayLike) -> Floats:
-    """Φ(z)."""
+    """Φ(z). Shape as given: element by element."""
     flat = np.asarray(z, dtype=float)
     return np.asarray([0.5 * math.erfc(-v / math.sqrt(2.0)) for v in flat.ravel()]).reshape(flat.shape)
 
@@ -148,6 +148,7 @@ def chance_of_best(means: ArrayLike, sigmas: ArrayLike) -> Floats:
     """Chance of each of several independent normal quantities to be the greatest, by quadrature.
 
     ∫ φᵢ(x)·Πⱼ≠ᵢ Φⱼ(x) dx over ± 6σ; sigmas above zero. The sum is 1 to about 1e-6.
+    Both [quantity]; so is the result.
     """
     mu, sd = np.asarray(means, dtype=float), np.asarray(sigmas, dtype=float)
     z = np.linspace(-6.0, 6.0, 801)
@@ -167,6 +168,7 @@ def percentile(values: ArrayLike, percent: float) -> float:
     """The value under which so many per cent of some finite values lie, by straight lines between them; NaN for none.
 
     As `numpy.percentile`, which loads masked arrays at its first call (a fiftieth of a start).
+    Any shape; what is not finite must have been left out.
     """
     ordered = np.sort(np.asarray(values, dtype=float).ravel())
     if len(ordered) == 0:
@@ -175,7 +177,7 @@ def percentile(values: ArrayLike, percent: float) -> float:
 
 
 def median(values: ArrayLike) -> float:
-    """The middle of some finite values; NaN for none."""
+    """The middle of some finite values; NaN for none. Any shape."""
     return percentile(values, 50.0)
 
 
@@ -205,7 +207,10 @@ _TAIL_FROM = 0.02425
 
 
 def normal_quantile(p: ArrayLike) -> Floats:
-    """Φ⁻¹(p) for 0 < p < 1, to nine digits: Acklam's rational approximation, in the middle and in the tails."""
+    """Φ⁻¹(p) for 0 < p < 1, to nine digits: Acklam's rational approximation, in the middle and in the tails.
+
+    Shape as given: element by element.
+    """
     p = np.asarray(p, dtype=float)
     side = np.minimum(p, 1.0 - p)
     q = p - 0.5
@@ -236,6 +241,7 @@ def normal_draws(row: int) -> NDArray[np.float32]:
 
     Always the same for a row, so that an interval does not flicker while a hand moves a value. Cached; not to be
     written to.
+    [DRAWS], float32.
     """
     out = normal_quantile((np.arange(DRAWS) + 0.5) / DRAWS).astype(np.float32)[_order(2 * row)]
     out.flags.writeable = False
@@ -244,7 +250,7 @@ def normal_draws(row: int) -> NDArray[np.float32]:
 
 @lru_cache(maxsize=256)
 def rectangle_draws(row: int) -> NDArray[np.float32]:
-    """The same for a rectangle from −1 to 1."""
+    """The same for a rectangle from −1 to 1. [DRAWS], float32, within ±1."""
     out = ((np.arange(DRAWS) + 0.5) * (2.0 / DRAWS) - 1.0).astype(np.float32)[_order(2 * row + 1)]
     out.flags.writeable = False
     return out

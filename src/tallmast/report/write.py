@@ -48,7 +48,7 @@ def write(climb: Climb, path: Path) -> None:
 
 
 def write_whole(path: Path, data: bytes) -> None:
-    """Write a file by way of a neighbour, so that it is there whole or not at all."""
+    """Write a file by way of a neighbour, so that it is there whole or not at all. Raises `ReportError`."""
     temporary = ""
     try:
         handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")

@@ -36,7 +36,7 @@ def clean(text: str) -> str:
 
 
 def number(text: str, expected: str = "a number such as 2.5") -> float:
-    """A plain number; refuses NaN and infinities."""
+    """A plain number; refuses NaN and infinities. Raises `UnitError`."""
     body = clean(text).replace(" ", "")
     if not re.fullmatch(NUMBER, body):
         raise UnitError(expected, text)
@@ -69,7 +69,7 @@ FREQUENCY_UNITS = {"Hz": 1.0, "kHz": 1e3, "k": 1e3, "MHz": 1e6, "M": 1e6, "GHz":
 
 
 def frequency(text: str) -> float:
-    """Hz; a bare number is MHz. `868.3 MHz`, `2.4GHz`, `868300 kHz`."""
+    """Hz; a bare number is MHz. `868.3 MHz`, `2.4GHz`, `868300 kHz`. Raises `UnitError`."""
     expected = "a frequency above zero, such as 868.3 MHz"
     value = _scaled(text, expected, FREQUENCY_UNITS, "MHz")
     if value <= 0:
@@ -78,7 +78,7 @@ def frequency(text: str) -> float:
 
 
 def band(text: str) -> tuple[float, float]:
-    """(low, high) Hz from `868-870 MHz`, `868.0 to 870.0`, `867 MHz … 0.87 GHz`; one frequency is a band of no width."""
+    """(low, high) Hz from `868-870 MHz`, `868.0 to 870.0`, `867 MHz … 0.87 GHz`; one frequency is a band of no width. Raises `UnitError`."""
     expected = "a band such as 868–870 MHz"
     parts = re.split(r"\s*(?:-|to|…|\.\.\.?)\s*", clean(text))
     if len(parts) == 1:
@@ -114,7 +114,7 @@ def _level_dbm(text: str, expected: str, bare: str) -> float:
 
 
 def power(text: str) -> float:
-    """W; `25mW`, `0.5 W`, `14 dBm`, `112 dBµV`, `1.1 V in 75 Ω`; a bare number is W."""
+    """W; `25mW`, `0.5 W`, `14 dBm`, `112 dBµV`, `1.1 V in 75 Ω`; a bare number is W. Raises `UnitError`."""
     expected = "a power above zero, such as 25 mW or 14 dBm"
     dbm = _level_dbm(text, expected, "W")
     if not -250 <= dbm < 100:
@@ -137,7 +137,7 @@ def level(text: str, frequency_hz: float = 0.0) -> float:
     """Received level in dBm: `-97dBm`, `-97`, `S7`, `S9+10`, `2.5 µV`, `12 dBµV in 75 Ω`, `3 pW`; 50 Ω if not told.
 
     S units need the frequency to know which S9 is meant (IARU Region 1 R.1): −73 dBm below 30 MHz, −93 dBm from 144 MHz on.
-    Between, and where the frequency is not known, it is asked: `S7 where S9 is -73`.
+    Between, and where the frequency is not known, it is asked: `S7 where S9 is -73`. Raises `UnitError`.
     """
     expected = "a level such as −97 dBm, S7 or 2.5 µV"
     body = clean(text)
@@ -160,7 +160,7 @@ def level(text: str, frequency_hz: float = 0.0) -> float:
 
 def field_strength(text: str) -> float:
     """V/m of a field or of a plane wave's density: `3.2 mV/m`, `62 dBµV/m`, `1.5 mW/m²`, `4 µW/cm2`. The unit is
-    asked: four times the density is 6 dB, four times the field is 12 dB."""
+    asked: four times the density is 6 dB, four times the field is 12 dB. Raises `UnitError`."""
     expected = "a field with its unit, such as 3.2 mV/m, 62 dBµV/m or 1.5 mW/m²"
     value, unit = _split(text, expected)
     field = inward(FIELDS, value, unit.replace(" ", ""))
@@ -170,7 +170,7 @@ def field_strength(text: str) -> float:
 
 
 def noise_figure(text: str) -> float:
-    """Noise figure in dB: `1.2 dB`, `1.2`, or a noise temperature, `90 K`."""
+    """Noise figure in dB: `1.2 dB`, `1.2`, or a noise temperature, `90 K`. Raises `UnitError`."""
     expected = "a noise figure or temperature, such as 1.2 dB or 90 K"
     value, unit = _split(text, expected)
     figure = inward(NOISES, value, unit or "dB")
@@ -204,7 +204,7 @@ LENGTH_UNITS = {
 
 
 def length(text: str, bare: str = "m") -> float:
-    """m; `82 mm`, `5.1km`, `3 ft`, `3 ft 6 in`, `5' 2"`; a bare number is in `bare`."""
+    """m; `82 mm`, `5.1km`, `3 ft`, `3 ft 6 in`, `5' 2"`; a bare number is in `bare`. Raises `UnitError`."""
     expected = "a length such as 82 mm, 1.2 m or 3 ft"
     pair = re.fullmatch(rf"({NUMBER})\s*(?:ft|')\s*({NUMBER})\s*(?:in|\")", clean(text))
     feet_and_inches = number(pair[1]) * 0.3048 + number(pair[2]) * 0.0254 if pair else None
@@ -218,7 +218,7 @@ DELAY_UNITS = {"s": 1.0, "ms": 1e-3, "µs": 1e-6, "us": 1e-6, "ns": 1e-9, "ps": 
 
 
 def delay(text: str) -> float:
-    """s; a bare number is ns. `6.1 ns`, `350ps`."""
+    """s; a bare number is ns. `6.1 ns`, `350ps`. Raises `UnitError`."""
     expected = "a delay such as 6.1 ns"
     value = _scaled(text, expected, DELAY_UNITS, "ns")
     if value < 0:
@@ -227,7 +227,7 @@ def delay(text: str) -> float:
 
 
 def mass(text: str) -> float:
-    """kg; `410 g`, `1.2kg`, `14 oz`; a bare number is grams."""
+    """kg; `410 g`, `1.2kg`, `14 oz`; a bare number is grams. Raises `UnitError`."""
     expected = "a mass such as 410 g"
     units = {"g": 1e-3, "kg": 1.0, "oz": 0.028349523125, "lb": 0.45359237}
     value = _scaled(text, expected, units, "g")
@@ -237,7 +237,7 @@ def mass(text: str) -> float:
 
 
 def swr(text: str) -> float:
-    """`1.4`, `1:1.4`, `1.4:1`, `1,4`."""
+    """`1.4`, `1:1.4`, `1.4:1`, `1,4`. Raises `UnitError`."""
     expected = f"an SWR from 1 to {SWR_CEILING:.0f}, such as 1.4 or 1:1.4"
     body = clean(text).replace(" ", "")
     for pattern in (rf"1:({NUMBER})", rf"({NUMBER}):1", rf"({NUMBER})"):
@@ -258,7 +258,7 @@ class Gain:
 
 
 def gain(text: str) -> Gain:
-    """`8 dBi`, `6dBd`, `11 dB`; a bare number has no reference either."""
+    """`8 dBi`, `6dBd`, `11 dB`; a bare number has no reference either. Raises `UnitError`."""
     expected = "a gain such as 8 dBi or 6 dBd"
     value, unit = _split(text, expected)
     known = {"": "dB", "db": "dB", "dbi": "dBi", "dbic": "dBi", "dbd": "dBd"}
@@ -268,7 +268,7 @@ def gain(text: str) -> Gain:
 
 
 def decibel(text: str) -> float:
-    """A plain number of dB, `16 dB` or `16`."""
+    """A plain number of dB, `16 dB` or `16`. Raises `UnitError`."""
     expected = "decibels, such as 16 dB"
     value, unit = _split(text, expected)
     if unit.lower() not in ("", "db") or abs(value) > 250:
@@ -277,7 +277,7 @@ def decibel(text: str) -> float:
 
 
 def loss(text: str) -> float:
-    """dB, not negative: `0.42 dB`."""
+    """dB, not negative: `0.42 dB`. Raises `UnitError`."""
     value = decibel(text)
     if value < 0:
         raise UnitError("a loss of 0 dB or more, such as 0.42 dB", text)
@@ -285,7 +285,7 @@ def loss(text: str) -> float:
 
 
 def axial_ratio(text: str) -> float:
-    """dB ≥ 0 from dB (`2 dB`), a number above one (`1.26`) or below one (`0.79`)."""
+    """dB ≥ 0 from dB (`2 dB`), a number above one (`1.26`) or below one (`0.79`). Raises `UnitError`."""
     expected = "an axial ratio such as 2 dB, 1.26 or 0.79"
     value, unit = _split(text, expected)
     if unit.lower() == "db" and 0 <= value <= 60:
@@ -308,7 +308,7 @@ def bearing(text: str) -> float:
 
 
 def angle(text: str, expected: str = "an angle such as 110°") -> float:
-    """Degrees, −360…360."""
+    """Degrees, −360…360. Raises `UnitError`."""
     value, unit = _split(text, expected)
     if unit.lower() not in ("", "°", "deg", "degrees") or abs(value) > 360:
         raise UnitError(expected, text)
@@ -316,7 +316,7 @@ def angle(text: str, expected: str = "an angle such as 110°") -> float:
 
 
 def beamwidth(text: str) -> float:
-    """Degrees above 0, at most 360."""
+    """Degrees above 0, at most 360. Raises `UnitError`."""
     expected = "a beamwidth such as 60°"
     value = angle(text, expected)
     if value <= 0:
@@ -325,7 +325,7 @@ def beamwidth(text: str) -> float:
 
 
 def fraction(text: str) -> float:
-    """0…1 from `10 %`, `0.1` or `1/10`."""
+    """0…1 from `10 %`, `0.1` or `1/10`. Raises `UnitError`."""
     expected = "a share such as 10 % or 0.1"
     body = clean(text).replace(" ", "")
     ratio = re.fullmatch(r"(\d{1,9})/(\d{1,9})", body)
@@ -341,7 +341,7 @@ def fraction(text: str) -> float:
 
 
 def count(text: str) -> int:
-    """A whole number from 0 to a million."""
+    """A whole number from 0 to a million. Raises `UnitError`."""
     value = number(text, "a whole number such as 7")
     if value != int(value) or not 0 <= value <= 1_000_000:
         raise UnitError("a whole number such as 7", text)
@@ -349,7 +349,7 @@ def count(text: str) -> int:
 
 
 def plain(text: str) -> str:
-    """Any text, trimmed; something must be there."""
+    """Any text, trimmed; something must be there. Raises `UnitError`."""
     if not clean(text):
         raise UnitError("something written here", text)
     return clean(text)
@@ -361,7 +361,7 @@ POSITION_EXPECTED = "a position such as 57.9050, -11.2022 or 57°54.3'N 11 12 08
 def position(text: str) -> tuple[float, float]:
     """(latitude, longitude) in degrees from decimal degrees, degrees and minutes, or degrees, minutes, seconds.
 
-    Hemisphere letters before or after either part, or signs; latitude first unless the letters say otherwise.
+    Hemisphere letters before or after either part, or signs; latitude first unless the letters say otherwise. Raises `UnitError`.
     """
     body = clean(text).upper().replace("’", "'").replace("”", '"')
     halves: list[tuple[str, str]] | None = None

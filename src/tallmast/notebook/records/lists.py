@@ -41,7 +41,7 @@ POINTS_EXPECTED = "points such as 10.1 dB at 868 MHz; 10.3 ±0.1 dB at 2.4 GHz"
 
 
 def points(text: str, per: str = "") -> list[At]:
-    """`10.1 dB at 868 MHz; 10.3 ±0.1 dB at 2.4 GHz`; with `per` the length in m that the losses are for, as written."""
+    """`10.1 dB at 868 MHz; 10.3 ±0.1 dB at 2.4 GHz`; with `per` the length in m that the losses are for, as written. Raises `UnitError`."""
     out = []
     for part in re.split(r"\s*;\s*", read.clean(text).strip("; ")):
         match = re.fullmatch(
@@ -84,7 +84,7 @@ PAD_EXPECTED = "pads such as “10 dB 2 W + 6 dB”, each with its rating if kno
 
 
 def pads(text: str) -> list[Pad]:
-    """`10 dB 2 W + 6 dB ± 0.3 0.5W`: value, tolerance (0.3 dB if not given), rating (0.5 W if not given)."""
+    """`10 dB 2 W + 6 dB ± 0.3 0.5W`: value, tolerance (0.3 dB if not given), rating (0.5 W if not given). Raises `UnitError`."""
     out = []
     for part in re.split(r"[+;]|,(?=\s)", read.clean(text)):
         body = part.strip()
@@ -114,7 +114,7 @@ SPELLS_EXPECTED = "two things in turn, such as: A -61 -63 -60; B -58 -57; A -62"
 
 
 def spells(text: str) -> list[ReadingsInTurn]:
-    """`A -61 -63 -60; B -58 -57; A@8 -62`: a label, `@` and its minute if known, then readings."""
+    """`A -61 -63 -60; B -58 -57; A@8 -62`: a label, `@` and its minute if known, then readings. Raises `UnitError`."""
     out = []
     for part in re.split(r"\s*[;\n]\s*", read.clean(text).strip("; \n")):
         match = re.fullmatch(
