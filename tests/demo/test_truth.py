@@ -1,7 +1,7 @@
 """Findings against the demo's known truth: each interval holds the true value about as often as it says.
 
-200 seeds draw everything that the stated uncertainties leave open. A 90 % interval should hold the truth 180 times;
-170 to 190 (85 to 95 %) is what is asked.
+100 seeds draw everything that the stated uncertainties leave open. A 90 % interval should hold the truth 90 times;
+84 to 96 times (two standard deviations of so many draws) is what is asked; `./run truth` asks more, of other worlds.
 """
 
 from collections import Counter
@@ -14,7 +14,7 @@ from tallmast.demo import truth as so
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import Climb
 
-SEEDS = 200
+SEEDS = 100
 YAGI, GULL = "antenna-shed-yagi", "antenna-gull-collinear"
 
 
@@ -53,8 +53,8 @@ def hits() -> Counter[str]:
 def test_ninety_percent_intervals_hold_the_truth_about_ninety_times_in_a_hundred(what):
     # The demo's sea is a straight line in log distance that goes on for ever; a margin beyond the runs must allow for one
     # that bends (tests/truth has such).
-    most = 1.0 if what.startswith("margin") else 0.95
-    assert 0.85 <= hits()[what] / SEEDS <= most
+    most = 1.0 if what.startswith("margin") else 0.96
+    assert 0.84 <= hits()[what] / SEEDS <= most
 
 
 def test_the_same_seed_makes_the_same_notebook(tmp_path):

@@ -105,7 +105,9 @@ def dress(app: QApplication, paper: Paper) -> None:
     ):
         palette.setColor(role, paper.colour(name))
     app.setPalette(palette)
-    app.setStyleSheet(style_sheet(paper))
+    sheet = style_sheet(paper)
+    if app.styleSheet() != sheet:  # the same once more would be worked out anew for every part there is
+        app.setStyleSheet(sheet)
 
 
 @cache
