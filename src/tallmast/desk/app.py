@@ -137,16 +137,16 @@ def _quiet(kind: QtMsgType, context: object, message: str) -> None:
 
 
 def paint_shots(window: Window, folder: Path) -> None:
-    """Each main view at 1280×800, and the three appearances, the tape, the entry sheet and the finder."""
+    """Each main view at 1280×800, and the three appearances, the tape, an entry sheet and the start page."""
     folder.mkdir(parents=True, exist_ok=True)
     size = QSize(1280, 800)
     window.resize(size)
     window.show()
 
-    def shot(name: str) -> None:
+    def shot(name: str, of: Window = window) -> None:
         for _ in range(8):  # until every card has found its height
             QApplication.processEvents()
-        window.grab().scaled(size).save(str(folder / f"{name}.png"))
+        of.grab().scaled(size).save(str(folder / f"{name}.png"))
 
     for number, rung in enumerate(RUNGS, 1):
         window.climb_to(rung)
@@ -178,6 +178,29 @@ def paint_shots(window: Window, folder: Path) -> None:
     window.toggle_tape()
     shot("tape")
     window.toggle_tape()
+    _shoot_start(shot, size)
+
+
+def _shoot_start(shot: Callable[[str, Window], None], size: QSize) -> None:
+    """The start page of somebody who was here before."""
+    window = Window(appearance="Day")
+    window.resize(size)
+    window.show()
+    page = window.start
+    assert page is not None
+    page.paint_soon()
+    _until(lambda: not page.shown[0].icon().isNull())
+    shot("start", window)
+    window.close()
+
+
+def _until(there: Callable[[], bool], most_ms: int = 20_000) -> None:
+    """Process events until something is so, or has not come for too long."""
+    deadline = QDeadlineTimer(most_ms)
+    alarm = QTimer()
+    alarm.start(200)
+    while not there() and not deadline.hasExpired():
+        QCoreApplication.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
 
 
 def _shoot_live(window: Window, shot: Callable[[str], None]) -> None:
@@ -191,11 +214,7 @@ def _shoot_live(window: Window, shot: Callable[[str], None]) -> None:
 
     def wait(count: int) -> None:
         enough = live.view.painted + count
-        deadline = QDeadlineTimer(20_000)
-        alarm = QTimer()
-        alarm.start(200)
-        while live.view.painted < enough and not deadline.hasExpired():
-            QCoreApplication.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
+        _until(lambda: live.view.painted >= enough)
 
     wait(1)
     live.procedure.hands.attach_antenna()
