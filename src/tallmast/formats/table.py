@@ -9,13 +9,16 @@ import warnings
 from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 from functools import cache, lru_cache
-from typing import AnyStr
+from typing import TYPE_CHECKING, AnyStr
 
 import numpy as np
 from numpy.typing import NDArray
 
 from .errors import FormatError
 from .text import decode
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 COMMENT = ("#", "!", "//")
 NUMBER = re.compile(r"[-+−]?(?:\d++(?:\.\d*+)?|\.\d++)(?:e[-+]?\d++)?|nan|[-+]?inf(inity)?", re.IGNORECASE)
@@ -102,13 +105,21 @@ def _after(text: AnyStr, newline: AnyStr, lines: int) -> int:
     return at
 
 
-def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table:
-    """The table in a text file; only the columns `wanted`, if given. Raises `FormatError` naming the line for a row that is too short or not numeric."""
-    # Plain ASCII goes to the parser as it is; only its head is turned into text, to guess from.
-    plain = data.isascii() and b"\r" not in data and b"\0" not in data
-    text = decode(head(data) if plain else data, name)
+@dataclass(frozen=True)
+class _Layout:
+    """How a table is written, by its first lines."""
+
+    separator: str
+    decimal: str
+    names: list[str]
+    had_header: bool
+    first_line: int
+    """Line of the file in which the first row of data stands."""
+
+
+def _layout(text: str, name: str) -> _Layout:
+    """From the beginning of a table. Raises `FormatError` where that is none."""
     start: list[tuple[int, str]] = []
-    number = 0
     for number, line in enumerate(io.StringIO(text), start=1):
         if line.strip() and not line.lstrip().startswith(COMMENT):
             start.append((number, line.rstrip("\n")))
@@ -126,16 +137,26 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
         raise FormatError(name, "there is a header but no data under it", start[0][0])
     body = start[1:] if had_header else start
     width = len(_fields(body[0][1], separator))
-    names = first if had_header else [f"column {i + 1}" for i in range(width)]
+    if width < 2:
+        todo = "Separate the columns by comma, semicolon or tab"
+        raise FormatError(name, "only one column was found", body[0][0], todo)
+    names = first if had_header else []
     names = [cell or f"column {i + 1}" for i, cell in enumerate(names)]
     names = [f"{cell} ({i + 1})" if cell in names[:i] else cell for i, cell in enumerate(names)]
-    if width < 2:
-        raise FormatError(
-            name, "only one column was found", body[0][0], "Separate the columns by comma, semicolon or tab"
-        )
-    import pandas as pd
+    names += [f"column {i + 1}" for i in range(len(names), width)]
+    return _Layout(separator, decimal, names, had_header, body[0][0])
 
-    before = body[0][0] - 1
+
+def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table:
+    """The table in a text file, [row] a column; only the columns `wanted`, if given.
+
+    Raises `FormatError` naming the line for a row that is too short or not numeric.
+    """
+    # Plain ASCII goes to the parser as it is; only its head is turned into text, to guess from.
+    plain = data.isascii() and b"\r" not in data and b"\0" not in data
+    text = decode(head(data) if plain else data, name)
+    layout = _layout(text, name)
+    before = layout.first_line - 1
     begins = _after(data, b"\n", before) if plain else 0
     whole = "" if plain else text[_after(text, "\n", before) :]
     # Blank lines the parser leaves out by itself; which line a row stands in is asked only where something is wrong.
@@ -154,30 +175,57 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
     else:
         source = io.BytesIO(data)  # shares the bytes; a copy of a long log costs a tenth of its reading
         source.seek(begins)
-    # A column of numbers with words further down is told below, with its line.
-    warnings.filterwarnings("ignore", category=pd.errors.DtypeWarning)
-    # Its remark on cells that it would drop (a quoted cell over several lines hides them from the count of columns).
-    warnings.filterwarnings("error", category=pd.errors.ParserWarning)
     try:
-        frame = pd.read_csv(
+        frame = _parsed(
             source,
-            sep=r"\s+" if separator == " " else separator,
-            decimal=decimal,
-            header=None,
-            names=names if len(names) >= width else [*names, *(f"column {i + 1}" for i in range(len(names), width))],
+            layout,
+            wanted,
             # Each of these costs the parser a fifth: asked for only where there is something to skip.
-            comment="#" if not plain or data.find(b"#", begins) >= 0 else None,
-            skipinitialspace=not plain or data.find(b" ", begins) >= 0,
-            skip_blank_lines=True,
-            index_col=False,
-            usecols=None if wanted is None else [n for n in names if n in wanted],
+            comments=not plain or data.find(b"#", begins) >= 0,
+            blanks=not plain or data.find(b" ", begins) >= 0,
         )
-    except (pd.errors.ParserError, pd.errors.ParserWarning, ValueError) as error:
+    except ValueError as error:
         found = re.search(r"line (\d+)", str(error))
         where = int(found[1]) - 1 if found else None
         if where is not None:
             where = int(lines()[min(where, len(lines()) - 1)])
         raise FormatError(name, "a line has more columns than the first", where) from error
+    return Table(_numbers(frame, layout.decimal, name, lines), layout.first_line, len(frame), layout.had_header, lines)
+
+
+def _parsed(
+    source: io.StringIO | io.BytesIO, layout: _Layout, wanted: Collection[str] | None, comments: bool, blanks: bool
+) -> pd.DataFrame:
+    """Rows by the parser. Raises ValueError, also where it would drop cells."""
+    import pandas as pd
+
+    # A column of numbers with words further down is told by `_numbers`, with its line.
+    warnings.filterwarnings("ignore", category=pd.errors.DtypeWarning)
+    # Its remark on cells that it would drop (a quoted cell over several lines hides them from the count of columns).
+    warnings.filterwarnings("error", category=pd.errors.ParserWarning)
+    try:
+        return pd.read_csv(
+            source,
+            sep=r"\s+" if layout.separator == " " else layout.separator,
+            decimal=layout.decimal,
+            header=None,
+            names=layout.names,
+            comment="#" if comments else None,
+            skipinitialspace=blanks,
+            skip_blank_lines=True,
+            index_col=False,
+            usecols=None if wanted is None else [n for n in layout.names if n in wanted],
+        )
+    except pd.errors.ParserWarning as error:
+        raise ValueError(str(error)) from error
+
+
+def _numbers(
+    frame: pd.DataFrame, decimal: str, name: str, lines: Callable[[], NDArray[np.int64]]
+) -> dict[str, NDArray[np.float64]]:
+    """The columns of numbers; columns of words are left out. Raises `FormatError` for a word among numbers."""
+    import pandas as pd
+
     columns: dict[str, NDArray[np.float64]] = {}
     for column in frame.columns:
         values = frame[column]
@@ -194,7 +242,7 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
             what = f"“{str(values.iloc[row])[:30]}” in column “{column}” is not a number"
             raise FormatError(name, what, int(lines()[row]), "Mend or leave out that line")
         columns[str(column)] = numeric.to_numpy(dtype=float)
-    return Table(columns, body[0][0], len(frame), had_header, lines)
+    return columns
 
 
 def _may_have_gaps(data: bytes, begins: int) -> bool:
