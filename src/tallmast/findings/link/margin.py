@@ -82,75 +82,45 @@ def fixed_budget(
     return total, lines
 
 
-def margin_of(
-    evidence: Evidence,
-    chain: Chain,
-    far: FarEnd,
-    antenna: Antenna,
-    gains: dict[str, GainEvidence],
-    group: Group | None,
-    distance_m: float,
-    power_w: float,
-    pad_db: float,
-    heights_m: tuple[float, float],
-) -> Margin:
-    """Margin at a distance, by the best basis there is."""
-    question = evidence.question
-    assert question is not None
-    drawer = Drawer(evidence, question.centre_hz)
-    sensitivity = named(far.sensitivity_dbm, far.sensitivity_u_db, "sensitivity")
-    fit: PathFit | None = group.fit if group else None
-    degrees = math.inf
-    tried = group.walked(antenna.id) if group is not None else None
-    if fit is not None and group is not None and tried is not None:
-        basis = "measured"
-        value, u, degrees = carried(fit, tried, distance_m)
-        step, changes = _changed(chain, drawer, group, power_w, pad_db)
-        level = named(value, u, "path as fitted") + changes + _beyond(fit, distance_m) + _zero(group)
-        lines = [
-            f"fitted at {show.distance(distance_m)}  {show.decibel(value, unit='dBm')}",
-            f"less pad, more power  {show.plus(step, 1)} dB",
-        ]
-        exponent, scatter = fit.exponent, fit.scatter_db
-    elif fit is not None and group is not None and (walked := _walked(evidence, group, fit)) is not None:
-        other, other_tried = walked
-        basis = "by its gain on the measured path"
-        value, u, degrees = carried(fit, other_tried, distance_m)
-        mine, theirs = gains[antenna.id].working_value(), gains[other.id].working_value()
-        p_mine = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
-        p_other = loss_between(other.polarization, other.axial_ratio_db, far.polarization, far.axial_ratio_db)
-        step, changes = _changed(chain, drawer, group, power_w, pad_db)
-        level = (
-            named(value, u, "path as fitted")
-            + changes
-            + _beyond(fit, distance_m)
-            + _zero(group)
-            + named(mine.value, mine.u, f"gain of {antenna.name}")
-            - named(theirs.value, theirs.u, f"gain of {other.name}")
-            - named(p_mine.value - p_other.value, math.hypot(p_mine.u, p_other.u), "polarization")
-        )
-        lines = [
-            f"{other.name} fitted at {show.distance(distance_m)}  {show.decibel(value, unit='dBm')}",
-            f"pad and power  {show.plus(step, 1)} dB",
-            f"gain against it  {show.plus(mine.value - theirs.value, 1)} dB",
-            f"polarization against it  {show.plus(p_other.value - p_mine.value, 1)} dB",
-        ]
-        exponent, scatter = fit.exponent, fit.scatter_db
-    else:
-        basis = "free space only"
-        gain = gains[antenna.id].working_value()
-        total, lines = fixed_budget(evidence, chain, far, antenna, gain, power_w, pad_db)
-        loss = float(propagation.free_space_loss_db(distance_m, question.centre_hz))
-        level = total - named(loss, ASSUMED_SCATTER_DB, "the path, not measured")
-        lines = [*lines, f"free space at {show.distance(distance_m)}  {show.fixed(-loss, 1)} dB"]
-        exponent, scatter = Figure("exponent", 2.0, 0.0, ""), ASSUMED_SCATTER_DB
-    margin = level - sensitivity
+@dataclass(frozen=True, eq=False, repr=False)
+class Ask:
+    """What a margin is asked for: the two ends, what was found between them, and power, pads and distance."""
+
+    evidence: Evidence
+    chain: Chain
+    far: FarEnd
+    gains: dict[str, GainEvidence]
+    group: Group | None
+    distance_m: float
+    power_w: float
+    pad_db: float
+    heights_m: tuple[float, float]
+
+    @property
+    def frequency_hz(self) -> float:
+        assert self.evidence.question is not None
+        return self.evidence.question.centre_hz
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class _Level:
+    """The median level at the place, by one of the ways to know it."""
+
+    basis: str
+    level: UFloat
+    lines: list[str]
+    exponent: Figure
+    scatter_db: float
+    degrees: float = math.inf
+    source: str = "the field runs of the others, and its gain"
+
+
+def margin_of(ask: Ask, antenna: Antenna) -> Margin:
+    """Margin of an antenna at a distance, by the best basis there is."""
+    at, far = _level(ask, antenna), ask.far
+    margin = at.level - named(far.sensitivity_dbm, far.sensitivity_u_db, "sensitivity")
     value, u = float(margin.nominal_value), float(margin.std_dev)
-    lines += [
-        f"level  {show.decibel(float(level.nominal_value), unit='dBm')}",
-        f"sensitivity  {show.decibel(far.sensitivity_dbm, unit='dBm')}",
-        f"margin = {show.plus(value, 1)} dB",
-    ]
+    degrees = at.degrees
     # The fit's few degrees of freedom hold only for its own share of the variance (Welch-Satterthwaite).
     if math.isfinite(degrees) and u > 0:
         fit_u = next((float(c) for v, c in margin.error_components().items() if v.tag == "path as fitted"), 0.0)
@@ -161,55 +131,129 @@ def margin_of(
         u,
         "dB",
         Working(
-            tuple(lines),
-            parts_of(margin, "dB"),
-            {"measured": "the field runs, fitted and continued", "free space only": "Rec. ITU-R P.525, free space"}.get(
-                basis, "the field runs of the others, and its gain"
+            (
+                *at.lines,
+                f"level  {show.decibel(float(at.level.nominal_value), unit='dBm')}",
+                f"sensitivity  {show.decibel(far.sensitivity_dbm, unit='dBm')}",
+                f"margin = {show.plus(value, 1)} dB",
             ),
+            parts_of(margin, "dB"),
+            at.source,
             "Median level over sensitivity. One place strays from the median by "
-            f"{show.decibel(scatter)} (one standard deviation), which the chance allows for.",
+            f"{show.decibel(at.scatter_db)} (one standard deviation), which the chance allows for.",
         ),
         degrees,
     )
-    chance = float(normal_cdf(value / math.hypot(u, scatter)))
-    back = None
-    if far.power_w and far.home_sensitivity_dbm is not None:
-        radio = evidence.get(Radio, far.radio_id)
-        far_u = radio.power_u_db if radio is not None else FAR_POWER_U_DB
-        # The level out rests on what home sent, the level back on what the far end sends, and on home's receiver.
-        back_u = math.hypot(u, far_u, chain.power_u_db, far.sensitivity_u_db)
-        swap = dbm_from_watt(far.power_w) - dbm_from_watt(power_w) + far.sensitivity_dbm - far.home_sensitivity_dbm
-        back = Figure(
-            "margin, the way back",
-            value + swap + pad_db,
-            back_u,
-            "dB",
-            Working(
-                (
-                    f"margin out {show.plus(value, 1)} dB",
-                    f"other power {show.plus(dbm_from_watt(far.power_w) - dbm_from_watt(power_w), 1)} dB",
-                    f"other receiver {show.plus(far.sensitivity_dbm - far.home_sensitivity_dbm, 1)} dB",
-                ),
-                (
-                    ("the margin out", show.decibel(u, 2)),
-                    (f"what {far.name} sends", show.decibel(far_u, 2)),
-                    ("what home sends", show.decibel(chain.power_u_db, 2)),
-                    ("home’s receiver", show.decibel(far.sensitivity_u_db, 2)),
-                ),
-                "the path is the same both ways (reciprocity)",
-                "A decibel is a decibel both ways, until noise makes the ends differ.",
-            ),
-            degrees,
-        )
-    farthest = fit.reach_m[1] if fit is not None and basis != "free space only" else None
+    fit = ask.group.fit if ask.group else None
+    farthest = fit.reach_m[1] if fit is not None and at.basis != "free space only" else None
     return Margin(
         antenna,
         figure,
-        chance,
-        basis,
-        reach(figure, exponent, distance_m, heights_m, farthest),
-        exponent_trouble(exponent),
-        back,
+        float(normal_cdf(value / math.hypot(u, at.scatter_db))),
+        at.basis,
+        reach(figure, at.exponent, ask.distance_m, ask.heights_m, farthest),
+        exponent_trouble(at.exponent),
+        _way_back(ask, figure),
+    )
+
+
+def _level(ask: Ask, antenna: Antenna) -> _Level:
+    """By the antenna's own runs; by another's and the difference of their gains; else by free space."""
+    group, fit = ask.group, ask.group.fit if ask.group else None
+    if group is not None and fit is not None:
+        tried = group.walked(antenna.id)
+        if tried is not None:
+            return _as_walked(ask, group, fit, tried)
+        other = _walked(ask.evidence, group, fit)
+        if other is not None:
+            return _as_another(ask, group, fit, antenna, *other)
+    total, lines = fixed_budget(
+        ask.evidence, ask.chain, ask.far, antenna, ask.gains[antenna.id].working_value(), ask.power_w, ask.pad_db
+    )
+    loss = float(propagation.free_space_loss_db(ask.distance_m, ask.frequency_hz))
+    return _Level(
+        "free space only",
+        total - named(loss, ASSUMED_SCATTER_DB, "the path, not measured"),
+        [*lines, f"free space at {show.distance(ask.distance_m)}  {show.fixed(-loss, 1)} dB"],
+        Figure("exponent", 2.0, 0.0, ""),
+        ASSUMED_SCATTER_DB,
+        source="Rec. ITU-R P.525, free space",
+    )
+
+
+def _carried(ask: Ask, group: Group, fit: PathFit, tried: Tried) -> tuple[UFloat, float, float, float]:
+    """What a run's fitted line says at the distance, with the power and pads asked for: (level, dB m fitted, change, ν)."""
+    value, u, degrees = carried(fit, tried, ask.distance_m)
+    drawer = Drawer(ask.evidence, ask.frequency_hz)
+    step, changes = _changed(ask.chain, drawer, group, ask.power_w, ask.pad_db)
+    level = named(value, u, "path as fitted") + changes + _beyond(fit, ask.distance_m) + _zero(group)
+    return level, value, step, degrees
+
+
+def _as_walked(ask: Ask, group: Group, fit: PathFit, tried: Tried) -> _Level:
+    level, value, step, degrees = _carried(ask, group, fit, tried)
+    lines = [
+        f"fitted at {show.distance(ask.distance_m)}  {show.decibel(value, unit='dBm')}",
+        f"less pad, more power  {show.plus(step, 1)} dB",
+    ]
+    source = "the field runs, fitted and continued"
+    return _Level("measured", level, lines, fit.exponent, fit.scatter_db, degrees, source)
+
+
+def _as_another(ask: Ask, group: Group, fit: PathFit, antenna: Antenna, other: Antenna, tried: Tried) -> _Level:
+    level, value, step, degrees = _carried(ask, group, fit, tried)
+    mine, theirs = ask.gains[antenna.id].working_value(), ask.gains[other.id].working_value()
+    far = ask.far
+    p_mine, p_other = (
+        loss_between(one.polarization, one.axial_ratio_db, far.polarization, far.axial_ratio_db)
+        for one in (antenna, other)
+    )
+    level = (
+        level
+        + named(mine.value, mine.u, f"gain of {antenna.name}")
+        - named(theirs.value, theirs.u, f"gain of {other.name}")
+        - named(p_mine.value - p_other.value, math.hypot(p_mine.u, p_other.u), "polarization")
+    )
+    lines = [
+        f"{other.name} fitted at {show.distance(ask.distance_m)}  {show.decibel(value, unit='dBm')}",
+        f"pad and power  {show.plus(step, 1)} dB",
+        f"gain against it  {show.plus(mine.value - theirs.value, 1)} dB",
+        f"polarization against it  {show.plus(p_other.value - p_mine.value, 1)} dB",
+    ]
+    return _Level("by its gain on the measured path", level, lines, fit.exponent, fit.scatter_db, degrees)
+
+
+def _way_back(ask: Ask, out: Figure) -> Figure | None:
+    """The margin from the far end's transmitter to home; None where its power or home's receiver is not noted."""
+    chain, far = ask.chain, ask.far
+    if not far.power_w or far.home_sensitivity_dbm is None:
+        return None
+    radio = ask.evidence.get(Radio, far.radio_id)
+    far_u = radio.power_u_db if radio is not None else FAR_POWER_U_DB
+    power_db = dbm_from_watt(far.power_w) - dbm_from_watt(ask.power_w)
+    receiver_db = far.sensitivity_dbm - far.home_sensitivity_dbm
+    return Figure(
+        "margin, the way back",
+        out.value + power_db + receiver_db + ask.pad_db,
+        # The level out rests on what home sent, the level back on what the far end sends, and on home's receiver.
+        math.hypot(out.u, far_u, chain.power_u_db, far.sensitivity_u_db),
+        "dB",
+        Working(
+            (
+                f"margin out {show.plus(out.value, 1)} dB",
+                f"other power {show.plus(power_db, 1)} dB",
+                f"other receiver {show.plus(receiver_db, 1)} dB",
+            ),
+            (
+                ("the margin out", show.decibel(out.u, 2)),
+                (f"what {far.name} sends", show.decibel(far_u, 2)),
+                ("what home sends", show.decibel(chain.power_u_db, 2)),
+                ("home’s receiver", show.decibel(far.sensitivity_u_db, 2)),
+            ),
+            "the path is the same both ways (reciprocity)",
+            "A decibel is a decibel both ways, until noise makes the ends differ.",
+        ),
+        out.degrees,
     )
 
 

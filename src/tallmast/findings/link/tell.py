@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -17,11 +18,15 @@ from tallmast.units import show
 from ..aims import Aims
 from ..field import FieldFinding
 from ..field.path import PathFit
-from ..field.samples import Tried, by_cell
+from ..field.samples import RunSamples, Tried, by_cell
+from ..field.tell import Group
 from ..figure import Check, Figure, Finding, Standing, Working, parts_of
 from ..gain import GainEvidence
 from ..rails import MOST_MARGIN_DB, exponent_trouble
-from .margin import ASSUMED_SCATTER_DB, Margin, fixed_budget, margin_of
+from .margin import ASSUMED_SCATTER_DB, Ask, Margin, fixed_budget, margin_of
+
+if TYPE_CHECKING:
+    from uncertainties import UFloat
 
 TELLS_FIT_DB = 8.0
 """A comparison with free space that is wider than this says nothing either way."""
@@ -69,76 +74,41 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
             f"Link answers: does the physics agree, and how far does it reach? Still wanted: {show.join(missing)}.",
             Standing("nothing", "no budget yet"),
         )
-    power_w = chain.full_power_w or chain.power_w
+    full_w = chain.full_power_w or chain.power_w
     heights = (field.home.height_m if field.home else 2.0, field.wanted.height_m if field.wanted else 2.0)
-    margins = tuple(
-        margin_of(evidence, chain, far, a, gains, group, distance, power_w, 0.0, heights) for a in evidence.antennas
-    )
+    ask = Ask(evidence, chain, far, gains, group, distance, full_w, 0.0, heights)
+    margins = tuple(margin_of(ask, antenna) for antenna in evidence.antennas)
     focus = evidence.antenna(aims.focus_id) or evidence.antennas[0]
     margin = next(m for m in margins if m.antenna.id == focus.id)
     what_if = None
     if aims.what_if_power_w is not None or aims.what_if_pad_db:
-        power = aims.what_if_power_w or power_w
-        changed = margin_of(evidence, chain, far, focus, gains, group, distance, power, aims.what_if_pad_db, heights)
-        what_if = changed.reach
+        other = replace(ask, power_w=aims.what_if_power_w or full_w, pad_db=aims.what_if_pad_db)
+        what_if = margin_of(other, focus).reach
     fit = group.fit if group else None
-    at_power, at_pad = (group.power_w, group.pad_db) if group else (power_w, 0.0)
-    gain = gains[focus.id].working_value()
-    total, lines = fixed_budget(evidence, chain, far, focus, gain, at_power, at_pad)
+    at_power, at_pad = (group.power_w, group.pad_db) if group else (full_w, 0.0)
+    total, lines = fixed_budget(evidence, chain, far, focus, gains[focus.id].working_value(), at_power, at_pad)
     base, base_u = float(total.nominal_value), float(total.std_dev)
     scatter = fit.scatter_db if fit else ASSUMED_SCATTER_DB
-    tried = group.tried(focus.id) if group else None
-    samples = [s for s in field.samples if group and s.run.id in group.run_ids and s.tried == tried]
+    samples = _samples(field, group, focus)
     nearest = min((float(s.distance_m.min()) for s in samples), default=100.0)
     d = np.geomspace(max(min(nearest, distance / 3), 10.0), max(distance * 1.3, 100.0), 120)
     free = base - propagation.free_space_loss_db(d, question.centre_hz)
-    home_h = max(field.home.height_m if field.home else 2.0, 0.5)
-    far_h = max(field.wanted.height_m if field.wanted else 2.0, 0.5)
+    home_h, far_h = (max(h, 0.5) for h in heights)
     earth = base - propagation.plane_earth_loss_db(d, home_h, far_h, question.centre_hz)
     fan = np.full_like(d, coverage_factor(math.inf) * math.hypot(base_u, scatter))
-    fitted = points = None
-    residual = None
+    fitted = residual = None
     tried = group.walked(focus.id) if group else None
     if fit and tried is not None:
         if not exponent_trouble(fit.exponent):
             fitted = (d, fit.at_1km_dbm[tried] - 10 * fit.exponent.value * np.log10(d / 1000.0))
         shared_u = group.shared_u_db if group else 0.0
         residual = _residual(fit, tried, base, math.hypot(base_u, shared_u), question.centre_hz)
-    if samples:
-        cells = by_cell(samples)
-        good = np.isfinite(cells.level_dbm).any(axis=0)
-        points = (cells.distance_m[good], np.nanmean(cells.level_dbm[:, good], axis=0))
-    loss = float(propagation.free_space_loss_db(distance, question.centre_hz))
-    budget = Figure(
-        f"level at {show.distance(distance)} in free space",
-        base - loss,
-        base_u,
-        "dBm",
-        Working(
-            (*lines, f"free space {show.fixed(-loss, 1)} dB", f"= {show.decibel(base - loss, unit='dBm')}"),
-            parts_of(total, "dB"),
-            "Rec. ITU-R P.525; Friis 1946",
-            "The most that an open path gives with the settings of the runs.",
-        ),
-    )
     sentence, detail = _words(margin, margins, residual, distance, field)
-    checks = _checks(evidence, margin, residual, fit, field, margins)
-    if residual is None:
-        standing = Standing("some", "budget, no field yet")
-    else:
-        low, high = residual.interval
-        fits = low <= 0 <= high
-        standing = Standing(
-            "some" if fits and residual.half > TELLS_FIT_DB else "done" if fits else "disagreement",
-            "too wide to tell"
-            if fits and residual.half > TELLS_FIT_DB
-            else f"{'fits' if fits else 'off by'} {show.decibel(abs(residual.value))}",
-        )
     return LinkFinding(
         sentence,
         detail,
-        standing,
-        tuple(checks),
+        _standing(residual),
+        tuple(_checks(evidence, margin, residual, fit, field, margins)),
         margin.figure,
         margins,
         focus,
@@ -147,13 +117,55 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         at_pad,
         (d, free, fan, earth),
         fitted,
-        points,
+        _points(samples),
         far.sensitivity_dbm,
         residual,
-        budget,
+        _free_space(total, lines, distance, question.centre_hz),
         what_if,
         scatter,
     )
+
+
+def _samples(field: FieldFinding, group: Group | None, antenna: Antenna) -> list[RunSamples]:
+    """What was heard of an antenna, in the state that is compared, in the runs of a group."""
+    if group is None:
+        return []
+    tried = group.tried(antenna.id)
+    return [s for s in field.samples if s.run.id in group.run_ids and s.tried == tried]
+
+
+def _points(samples: list[RunSamples]) -> tuple[Floats, Floats] | None:
+    """(distance, level) of each cell, the runs' mean."""
+    if not samples:
+        return None
+    cells = by_cell(samples)
+    good = np.isfinite(cells.level_dbm).any(axis=0)
+    return cells.distance_m[good], np.nanmean(cells.level_dbm[:, good], axis=0)
+
+
+def _free_space(total: UFloat, lines: list[str], distance_m: float, frequency_hz: float) -> Figure:
+    """The level at the place over an open path, with the settings of the runs."""
+    loss = float(propagation.free_space_loss_db(distance_m, frequency_hz))
+    level = float(total.nominal_value) - loss
+    working = Working(
+        (*lines, f"free space {show.fixed(-loss, 1)} dB", f"= {show.decibel(level, unit='dBm')}"),
+        parts_of(total, "dB"),
+        "Rec. ITU-R P.525; Friis 1946",
+        "The most that an open path gives with the settings of the runs.",
+    )
+    name = f"level at {show.distance(distance_m)} in free space"
+    return Figure(name, level, float(total.std_dev), "dBm", working)
+
+
+def _standing(residual: Figure | None) -> Standing:
+    if residual is None:
+        return Standing("some", "budget, no field yet")
+    low, high = residual.interval
+    if not low <= 0 <= high:
+        return Standing("disagreement", f"off by {show.decibel(abs(residual.value))}")
+    if residual.half > TELLS_FIT_DB:
+        return Standing("some", "too wide to tell")
+    return Standing("done", f"fits {show.decibel(abs(residual.value))}")
 
 
 def _residual(fit: PathFit, tried: Tried, base: float, base_u: float, frequency_hz: float) -> Figure:
