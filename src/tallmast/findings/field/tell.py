@@ -3,108 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import DistanceNote, Place, Reading
+from tallmast.notebook.records import DistanceNote, Place
 from tallmast.physics.geodesy import distance_and_bearing
 from tallmast.units import show
 
 from ..aims import Aims
-from ..figure import Check, Figure, Finding, Standing, Working
+from ..figure import Figure, Standing, Working
 from ..rails import exponent_trouble
-from .compare import RunSpread, difference, run_spread, runs_for
-from .path import PathFit, fit
+from .compare import difference, run_spread, runs_for
+from .path import fit
 from .runs import RunRow, what_changed
-from .samples import RunSamples, Tried, Walk, at_ceiling, by_cell, gather, walks
+from .samples import RunSamples, Tried, by_cell, gather, walks
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
+from .checks import ceiling_checks, checks_of, walk_checks
+from .finding import FieldFinding, Group, PlaceFix, PlaceReading, Reach
 
 FIX_U_M = 5.0
 """Standard uncertainty of a satellite fix on a phone in the open, horizontally."""
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class PlaceReading:
-    """Reports from both ends at one place, for one run."""
-
-    place: Place
-    run: RunRow
-    home: Reading | None
-    away: Reading | None
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class PlaceFix:
-    place: Place
-    distance: Figure
-    bearing_deg: float
-    typed_m: float | None
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Reach:
-    """How far an antenna was heard in a run, and whether that is a range or only 'at least'."""
-
-    row: RunRow
-    furthest: Figure
-    lost_m: float | None
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Group:
-    """Runs of one manner that can be compared, and what they say."""
-
-    manner: str
-    spread: RunSpread
-    fit: PathFit | None
-    differences: dict[tuple[Tried, Tried], Figure]
-    """(A, B), each an antenna in a state → A over B, dB."""
-    power_w: float
-    pad_db: float
-    run_ids: tuple[str, ...]
-    names: dict[Tried, str]
-    """The antenna's, with its state where that is not its present one."""
-    shared_u_db: float = 0.0
-    """Of all its levels alike, by the zero of a display: it cancels in differences and stays in every level."""
-
-    def tried(self, antenna_id: str) -> Tried | None:
-        """What stands for an antenna here: its present state, where that was run, else the one that was run last."""
-        return next((t for t in reversed(self.names) if t[0] == antenna_id), None)
-
-    def walked(self, antenna_id: str) -> Tried | None:
-        """What stands for an antenna in the path as fitted; None where it made no run that is in it."""
-        tried = self.tried(antenna_id)
-        return tried if self.fit is not None and tried in self.fit.at_1km_dbm else None
-
-    def difference(self, antenna_a: str, antenna_b: str) -> Figure | None:
-        """A over B by what stands for each of them, dB."""
-        a, b = self.tried(antenna_a), self.tried(antenna_b)
-        return self.differences.get((a, b)) if a and b else None
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class FieldFinding(Finding):
-    rows: tuple[RunRow, ...] = ()
-    places: tuple[PlaceFix, ...] = ()
-    samples: tuple[RunSamples, ...] = ()
-    reports: tuple[PlaceReading, ...] = ()
-    groups: tuple[Group, ...] = ()
-    reaches: tuple[Reach, ...] = ()
-    home: Place | None = None
-    wanted: Place | None = None
-    walks: tuple[Walk, ...] = ()
-
-    @property
-    def main(self) -> Group | None:
-        """The group with most runs that has a path fit, else the largest."""
-        fitted = [g for g in self.groups if g.fit]
-        return max(fitted or self.groups, key=lambda g: len(g.run_ids), default=None)
-
-    def wanted_distance_m(self) -> float | None:
-        return next((p.distance.value for p in self.places if self.wanted and p.place.id == self.wanted.id), None)
 
 
 def _fix(evidence: Evidence, home: Place, place: Place) -> PlaceFix:
@@ -237,7 +157,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         walks(evidence, home),
     )
     sentence, detail, headline = _sentence(draft, evidence, aims)
-    checks = _checks(draft) + _ceiling_checks(evidence, draft, displays or {}) + _walk_checks(draft)
+    checks = checks_of(draft) + ceiling_checks(evidence, draft, displays or {}) + walk_checks(draft)
     out = [row for row in rows if row.verdict == "several things"]
     if not rows:
         standing = Standing("some", f"{len(fixes) + 1} place{'s' if fixes else ''}, no run")
@@ -374,57 +294,3 @@ def _path_words(group: Group) -> str:
     if trouble:
         return f"{show.upper_first(trouble)}, so no range can be told from them."
     return f"The level falls with distance to the power {group.fit.exponent.text}; a place strays {show.decibel(group.fit.scatter_db)} from the line."
-
-
-def _ceiling_checks(evidence: Evidence, field: FieldFinding, displays: Mapping[str, DisplayFinding]) -> list[Check]:
-    """Readings at the end of what they were read on, where two antennas look alike; none where there are none."""
-    found = at_ceiling(list(field.samples), evidence, displays)
-    if not found:
-        return []
-    runs = show.join([str(run.number) for run in evidence.runs if run.id in found])
-    count = sum(found.values())
-    what = "is" if count == 1 else "are"
-    words = f"{show.count(count, 'reading')} {what} at the end of the scale (run{'s' if len(found) > 1 else ''} {runs})"
-    why = (
-        "What it was read on shows no more than this, so there two antennas look equal, whatever they are. "
-        "Put a pad in, or compare farther out."
-    )
-    return [Check("disagrees", words, None, why)]
-
-
-def _walk_checks(field: FieldFinding) -> list[Check]:
-    """Logs of positions alone."""
-    why = "It says where the run went and nothing of what was heard: bring in the receiver’s own log, or note readings."
-    return [
-        Check("open", f"run {w.run.number}: no levels in {w.source or 'its track'}", None, why) for w in field.walks
-    ]
-
-
-def _checks(field: FieldFinding) -> list[Check]:
-    checks: list[Check] = []
-    for row in field.rows:
-        if row.verdict == "several things":
-            why = f"{show.upper_first(show.join(list(row.changed)))} differ from run {row.baseline}."
-            checks.append(Check("fails", f"run {row.run.number}: {row.words}", None, why))
-    for fix in field.places:
-        if fix.typed_m is not None and abs(fix.typed_m - fix.distance.value) > max(
-            3 * fix.distance.u, 0.02 * fix.distance.value
-        ):
-            text = (
-                f"{fix.place.name}: typed {show.distance(fix.typed_m)}, fixes say {show.distance(fix.distance.value)}"
-            )
-            checks.append(Check("disagrees", text, fix.distance, "The fixes are taken; the note stays on the tape."))
-    if field.main and field.main.fit:
-        fit_ = field.main.fit
-        trouble = exponent_trouble(fit_.exponent)
-        if trouble:
-            why = (
-                f"{show.upper_first(trouble)}: a place typed wrongly, a reading in another unit, or too little ground."
-            )
-            checks.append(Check("open", "no range from these places", None, why))
-        else:
-            checks.append(Check("holds", f"exponent {fit_.exponent.text}", fit_.exponent))
-    open_ended = [r for r in field.reaches if r.furthest.bound]
-    if open_ended and len(open_ended) == len(field.reaches):
-        checks.append(Check("open", "no run was lost: every reach is ‘at least’", open_ended[0].furthest))
-    return checks

@@ -13,9 +13,9 @@ from tallmast.physics.decibels import dbm_from_watt
 from tallmast.physics.statistics import normal_cdf
 from tallmast.units import show
 
+from ..field.finding import Group
 from ..field.path import PathFit
 from ..field.samples import Tried
-from ..field.tell import Group
 from ..figure import Figure, Working, named, parts_of
 from ..gain import GainEvidence
 from ..levels.pieces import Drawer, feed_loss

@@ -17,9 +17,9 @@ from tallmast.units import show
 
 from ..aims import Aims
 from ..field import FieldFinding
+from ..field.finding import Group
 from ..field.path import PathFit
 from ..field.samples import RunSamples, Tried, by_cell
-from ..field.tell import Group
 from ..figure import Check, Figure, Finding, Standing, Working, parts_of
 from ..gain import GainEvidence
 from ..rails import MOST_MARGIN_DB, exponent_trouble

@@ -5,8 +5,8 @@ from __future__ import annotations
 from tallmast.units import show
 
 from ..field import FieldFinding
+from ..field.finding import Reach
 from ..field.runs import FACTORS, RunRow
-from ..field.tell import Reach
 from ..figure import Mark
 from ..table import TONES, Cell, Row, Table, figure, soft
 
