@@ -371,3 +371,33 @@ def test_before_transmitting_the_distance_to_stand_clear_is_said_with_the_rules_
     hands.press("1")
     hands.settle()
     hands.qtbot.waitUntil(lambda: not side.caution, timeout=5000)
+
+
+def test_a_wide_window_shows_both_planes_and_a_small_one_the_chosen(hands):
+    window = hands.window
+    hands.press("4")
+    view = window.views["pattern"]
+    for width, both in ((1920, True), (1280, False)):
+        window.resize(width, 900)
+        hands.settle()
+        assert view.beside_card.isVisible() == both
+    window.resize(1920, 900)
+    hands.settle()
+    assert {view.view.picture.plane, view.beside.picture.plane} == {"azimuth", "elevation"}
+
+
+def test_a_table_on_a_wide_window_shares_its_room(hands):
+    window = hands.window
+    hands.press("4")
+    ledger = window.views["pattern"].cuts.ledger
+
+    def widths() -> list[int]:
+        return [ledger.columnWidth(i) for i in range(ledger.columnCount())]
+
+    window.resize(1280, 900)
+    hands.settle()
+    narrow = widths()
+    window.resize(1920, 900)
+    hands.settle()
+    assert all(wide > less for wide, less in zip(widths(), narrow, strict=True))
+    assert sum(widths()) <= ledger.viewport().width()

@@ -153,7 +153,9 @@ def test_whatever_is_taken_out_of_the_demo_no_rung_fails():
     assert all(whole.of(rung).sentence for rung in RUNGS)
     for gone, record in records.items():
         rest = Evidence({k: v for k, v in records.items() if k != gone}, demo._series, 1)
-        climb = Climb(rest, Aims("antenna-shed-yagi"), whole)  # as in the window: what rests on nothing that is gone is lent
+        climb = Climb(
+            rest, Aims("antenna-shed-yagi"), whole
+        )  # as in the window: what rests on nothing that is gone is lent
         for rung in RUNGS:
             assert climb.of(rung).sentence, (record.kind, gone)
         if gone == "antenna-corkscrew":

@@ -14,6 +14,8 @@ from tallmast.findings.table import Cell, Table
 
 from .parts import Card
 
+MOST_AIR = 90
+"""Pixels that a column is given beyond what it needs, at the most."""
 TONES = {"disagrees": "doubt"}
 """Inks of tones that are called otherwise on paper."""
 
@@ -107,9 +109,15 @@ class Ledger(QTableWidget):
         self._fitted_shown = self.isVisible()
         header = self.horizontalHeader()
         least = round(84 * self.paper.scale)
-        taken = sum(max(self.sizeHintForColumn(i), header.sectionSizeHint(i)) for i in range(columns - 1))
-        last = max(self.sizeHintForColumn(columns - 1), header.sectionSizeHint(columns - 1))
-        left = self.viewport().width() - taken
+        needed = [max(self.sizeHintForColumn(i), header.sectionSizeHint(i)) for i in range(columns)]
+        last = needed.pop()
+        left = self.viewport().width() - sum(needed)
+        # On a wide window the columns share what is over: a table that keeps to its left half is hard to follow.
+        more = min(max(left - last, 0) // columns, round(MOST_AIR * self.paper.scale))
+        for i, width in enumerate(needed):
+            header.setSectionResizeMode(i, QHeaderView.ResizeMode.Fixed)
+            header.resizeSection(i, width + more)
+        left -= more * len(needed)
         scrolls = left < min(last, least)
         # By hand: a header told to stretch its last section does so only at its next change of size.
         header.setSectionResizeMode(columns - 1, QHeaderView.ResizeMode.Fixed)

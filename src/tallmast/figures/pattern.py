@@ -24,6 +24,10 @@ FLOOR_DB = -30.0
 RINGS_DB = (0.0, -3.0, -10.0, -20.0)
 
 
+LEAST_COMPASS = 0.3
+"""Share of a picture's width that the compass's radius keeps."""
+
+
 @dataclass(kw_only=True)
 class PolarPicture(Picture):
     finding: PatternFinding
@@ -41,7 +45,8 @@ class PolarPicture(Picture):
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, colour = sheet, sheet.paper.colour
         cuts = self.cuts()
-        radius = min(rect.height() / 2 - s.px(24), rect.width() * 0.36)
+        told, beside = self._told(s, cuts, rect.width())
+        radius = min(rect.height() / 2 - s.px(24), max((rect.width() - beside) / 2, rect.width() * LEAST_COMPASS))
         cx, cy = rect.left() + radius + s.px(46), rect.center().y()
         if not cuts:
             s.text(
@@ -88,7 +93,7 @@ class PolarPicture(Picture):
         order = sorted(cuts, key=lambda c: c.antenna.id == self.focus_id)
         for cut in order:
             self._trace(s, cut, at)
-        self._names(s, cuts, cx + radius + s.px(36), rect)
+        self._names(s, cuts, told, cx + radius + s.px(36), rect)
 
     def _trace(self, s: Sheet, cut: CutReading, at: Compass) -> None:
         focus = cut.antenna.id == self.focus_id
@@ -133,13 +138,23 @@ class PolarPicture(Picture):
         wx, wy = at(cut.sector_deg, cut.sector.value)
         s.spot(QRectF(float(wx) - 9, float(wy) - 9, 18, 18), cut.sector, f"weakest in sector {cut.sector.text}")
 
-    def _names(self, s: Sheet, cuts: list[CutReading], x: float, rect: QRectF) -> None:
+    def _told(self, s: Sheet, cuts: list[CutReading], width: float) -> tuple[list[str], float]:
+        """What is said of each in the sector, in so few words that the compass keeps its size, and the room for it all."""
+        room = 0.0
+        for words in ([_weakest(cut) for cut in cuts], [_weakest(cut, short=True) for cut in cuts]):
+            names = [s.width(cut.antenna.name, 12.5, True) for cut in cuts]
+            room = s.px(46 + 36 + 16 + 8) + max([s.width(line, 11.5) for line in words] + names, default=0.0)
+            if (width - room) / 2 >= width * LEAST_COMPASS:
+                break
+        return words, room
+
+    def _names(self, s: Sheet, cuts: list[CutReading], told: list[str], x: float, rect: QRectF) -> None:
         """What was read of each, beside the compass."""
         colour = s.paper.colour
         row = s.px(58)
         y = rect.top() + s.px(16)
         wanted = [y + row * i for i in range(len(cuts))]
-        for cut, top in zip(cuts, spread(wanted, row, y, rect.bottom()), strict=True):
+        for cut, words, top in zip(cuts, told, spread(wanted, row, y, rect.bottom()), strict=True):
             focus = cut.antenna.id == self.focus_id
             s.glyph(x + s.px(6), top, cut.antenna.slot, 8)
             s.text(x + s.px(16), top, cut.antenna.name, s.paper.antenna(cut.antenna.slot), 12.5, bold=focus)
@@ -147,13 +162,19 @@ class PolarPicture(Picture):
             box = s.text(x + s.px(16), top + s.px(16), beam, colour("ink"), 11.5)
             if cut.beamwidth:
                 s.spot(box, cut.beamwidth, f"{cut.antenna.name}: {beam}")
-            words = "no sample in the sector"
-            if cut.sector is not None:
-                level = f"{show.plus(cut.sector.value, 1)} dB from its mean" if cut.beamwidth is None else ""
-                words = f"at worst {level or show.fixed(cut.sector.value, 1) + ' dB'} in the sector"
             box = s.text(x + s.px(16), top + s.px(31), words, colour("soft"), 11.5)
             if cut.sector is not None:
-                s.spot(box, cut.sector, f"{cut.antenna.name}: {words}")
+                s.spot(box, cut.sector, f"{cut.antenna.name}: {_weakest(cut)}")
+
+
+def _weakest(cut: CutReading, short: bool = False) -> str:
+    """The weakest in the sector that matters, in words."""
+    if cut.sector is None:
+        return "sector not seen" if short else "no sample in the sector"
+    level = f"{(show.fixed if cut.beamwidth else show.plus)(cut.sector.value, 1)} dB"
+    if short:
+        return f"at worst {level}"
+    return f"at worst {level} {'from its mean ' if cut.beamwidth is None else ''}in the sector"
 
 
 def _stretches(angle_deg: Floats) -> list[Floats]:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
 from tallmast.figures.pattern import PolarPicture
 from tallmast.findings.climb import Climb
@@ -12,6 +13,8 @@ from ..parts import label
 from ..rung_view import RungView
 
 PLANES = ("azimuth", "elevation")
+BOTH_FROM = 1080
+"""Pixels from which on both planes stand side by side."""
 
 
 class PatternView(RungView):
@@ -19,6 +22,7 @@ class PatternView(RungView):
     acts = ("bring in", "ask question")
 
     def build(self) -> None:
+        self._has_other = False
         self.plane: str | None = None
         """Chosen by a person; None: that of the cut which is spoken of."""
         self.card, self.view = self.picture("polarPicture")
@@ -34,8 +38,23 @@ class PatternView(RungView):
             row.addWidget(part)
         row.addStretch(1)
         self.card.box.insertLayout(1, row)
-        self.box.addWidget(self.card, 1)
+        self.beside_card, self.beside = self.picture("besidePicture")
+        """The other plane, where the window is wide enough for both."""
+        self.pictures = QWidget()
+        both = QHBoxLayout(self.pictures)
+        both.setContentsMargins(0, 0, 0, 0)
+        both.setSpacing(8)
+        both.addWidget(self.card, 1)
+        both.addWidget(self.beside_card, 1)
+        self.box.addWidget(self.pictures, 1)
         self.cuts = self.table("cuts")
+
+    def _show_beside(self) -> None:
+        self.beside_card.setVisible(self._has_other and self.viewport().width() >= BOTH_FROM * self.paper.scale)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._show_beside()
+        super().resizeEvent(event)
 
     def _turn(self, plane: str) -> None:
         self.plane = plane
@@ -45,7 +64,7 @@ class PatternView(RungView):
     def fill(self, climb: Climb) -> None:
         finding = climb.pattern
         any_cut = any(a.cuts for a in finding.antennas)
-        self.card.setVisible(any_cut)
+        self.pictures.setVisible(any_cut)
         self.cuts.setVisible(any_cut)
         if not any_cut:
             return
@@ -54,4 +73,8 @@ class PatternView(RungView):
         for name, part in zip(PLANES, self.group.buttons(), strict=True):
             part.setChecked(name == plane)
         self.set_picture(self.card, self.view, PolarPicture(finding=finding, plane=plane))
+        other = next(p for p in PLANES if p != plane)
+        self._has_other = any(c.cut.plane == other for a in finding.antennas for c in a.cuts)
+        self.set_picture(self.beside_card, self.beside, PolarPicture(finding=finding, plane=other))
+        self._show_beside()
         self.cuts.show_table(cuts(finding))
