@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtCore import Qt
 
-from tallmast.desk.field.sheets import report_of
+from tallmast.desk.field.sheets import place_at, report_of
 from tallmast.desk.sheets.entry import EntrySheet
 from tallmast.desk.sheets.fields import FieldError
 from tallmast.desk.sheets.record_sheet import form
@@ -19,6 +19,7 @@ from tallmast.notebook.records import (
     Fixture,
     MeterReading,
     Question,
+    Reading,
     Run,
     Sweep,
 )
@@ -181,6 +182,13 @@ def test_pad_nonsense(text):
         ("R2", True, None, 2),
         ("-97 dBm", True, -97.0, None),
         ("S7", True, -105.0, None),
+        ("59", True, -93.0, 5),
+        ("5 by 7", True, -105.0, 5),
+        ("R4 S7", True, -105.0, 4),
+        ("59+10", True, -83.0, 5),
+        ("barely", True, None, 2),
+        ("Clear.", True, None, 5),
+        ("nothing", False, None, None),
     ],
 )
 def test_reports_as_people_say_them(text, heard, level, grade):
@@ -188,9 +196,58 @@ def test_reports_as_people_say_them(text, heard, level, grade):
     assert (found["heard"], found["level_dbm"], found["readability"]) == (heard, level, grade)
 
 
+@pytest.mark.parametrize("text", ["97", "+36.5", "61"])
+def test_a_bare_number_that_no_report_has_is_asked_about(text):
+    with pytest.raises(UnitError, match="a unit"):
+        report_of(text, 869e6)
+
+
+def test_a_spoken_report_stands_as_it_was_said(hands):
+    hands.write("n", {"what": "5/9"}, "reading")
+    kept = hands.window.session.evidence.all(Reading)[-1]
+    assert (kept.as_typed, kept.readability, kept.level_dbm) == ("5/9", 5, -93.0)
+    hands.window.open_record(kept)
+    sheet = hands.window.sheet
+    assert sheet.fields["what"].line.text() == "5/9" and "readability 5" in sheet.fields["what"].echo.text()
+    before = len(hands.window.session.notebook.tape)
+    hands.keep()
+    assert len(hands.window.session.notebook.tape) == before
+
+
+@pytest.mark.parametrize(
+    ("text", "north_m", "east_m"),
+    [
+        ("60 m east of the barn", 0, 60),
+        ("1.5 miles N", 2414, 0),
+        ("800 m at 180°", -800, 0),
+        ("2 km south-west of Barn", -1414, -1414),
+    ],
+)
+def test_a_place_so_far_from_another(text, north_m, east_m):
+    latitude, longitude = place_at(text, {"barn": (57.9, -11.2), "quay": (57.9, -11.2)}, "quay")
+    # A degree of latitude at 57.9° is 111.36 km, one of longitude 59.34 km (WGS 84).
+    assert (latitude - 57.9) * 111_360 == pytest.approx(north_m, abs=3)
+    assert (longitude + 11.2) * 59_340 == pytest.approx(east_m, abs=3)
+
+
+@pytest.mark.parametrize("text", ["60 m", "60 m over there", "60 m east of the mill", "0 m east", "1e9 km N", "east"])
+def test_a_place_nowhere(text):
+    with pytest.raises(UnitError):
+        place_at(text, {"barn": (57.9, -11.2)}, "barn")
+
+
+def test_a_place_is_written_by_its_distance_and_direction(hands):
+    hands.write("l", {"name": "Slip", "position": "300 m north of the Quay"}, "place")
+    evidence = hands.window.session.evidence
+    place = next(p for p in evidence.places if p.name == "Slip")
+    assert place.longitude_deg == pytest.approx(evidence.home.longitude_deg, abs=1e-9)
+    fix = next(f for f in hands.window.session.climb.field.places if f.place.id == place.id)
+    assert fix.distance.value == pytest.approx(300.0, abs=0.01) and fix.bearing_deg % 360 == pytest.approx(0, abs=0.01)
+
+
 def test_report_nonsense():
     with pytest.raises(UnitError, match="heard, not heard"):
-        report_of("loud and clear", 869e6)
+        report_of("purple", 869e6)
 
 
 def test_what_is_typed_for_an_antenna_that_there_is_not_is_refused(window, tmp_path, qtbot):

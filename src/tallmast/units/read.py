@@ -299,10 +299,14 @@ COMPASS = ["N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "
 
 
 def bearing(text: str) -> float:
-    """Degrees from north, 0…360: `40°`, `40`, `NE`."""
+    """Degrees from north, 0…360: `40°`, `40`, `NE`, `north-east`. Raises `UnitError`."""
     expected = "a bearing such as 40° or NE"
-    if clean(text).upper() in COMPASS:
-        return COMPASS.index(clean(text).upper()) * 22.5
+    letters = clean(text).upper()
+    for word in ("NORTH", "EAST", "SOUTH", "WEST"):
+        letters = letters.replace(word, word[0])
+    letters = re.sub(r"(?<=[NESW])[\s-]+(?=[NESW])", "", letters)
+    if letters in COMPASS:
+        return COMPASS.index(letters) * 22.5
     value = angle(text, expected)
     return value % 360.0
 

@@ -4,23 +4,67 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
+from functools import partial
 from typing import Any
 
 from tallmast.findings.levels.display import DisplayFinding
 from tallmast.findings.levels.pieces import Drawer, feed_loss
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import DistanceNote, Log, Place, Reading, Record, Run
+from tallmast.physics.geodesy import destination
 from tallmast.units import read, show
-from tallmast.units.quantity import DISTANCE
+from tallmast.units.quantity import DISTANCE, POSITION
+from tallmast.units.spoken import said
 
 from ..session import Session
 from ..sheets.fields import Field, FieldError
+from ..sheets.keeping import text_of
 from ..sheets.record_sheet import RecordSheet, Values, choices_of, named_once
 from .log_forms import log_form
 
 # Places
 
 PARTS = [(None, "a place on the way"), ("home", "where the antennas stand"), ("wanted", "the place to be reached")]
+
+
+FARTHEST_M = 1e6
+"""That anybody says how far and in which direction a place lies from another."""
+
+
+def place_at(text: str, places: Mapping[str, tuple[float, float]], home: str = "") -> tuple[float, float]:
+    """(latitude, longitude) as coordinates, or so far from a known place: `60 m east of the barn`, `1.5 miles NE`,
+    `800 m at 215°`; from `home` where no place is named. Raises `UnitError`."""
+    expected = "coordinates, or a distance and a direction from a place, such as 60 m east of the barn"
+    found = re.fullmatch(
+        r"(.*?\d\s*[a-z]+)\s+(?:at\s+|to the\s+)?(.+?)(?:\s+(?:of|from)\s+(?:the\s+)?(.+))?",
+        text.strip(),
+        re.IGNORECASE,
+    )
+    try:
+        return read.position(text)
+    except read.UnitError:
+        if found is None:
+            raise
+    try:
+        distance, bearing = read.length(found[1]), read.bearing(found[2])
+    except read.UnitError as error:
+        raise read.UnitError(expected, text) from error
+    if not 0 < distance <= FARTHEST_M:
+        raise read.UnitError(expected, text)
+    name = (found[3] or home).strip().lower()
+    if name not in places:
+        raise read.UnitError(f"{expected}; {found[3] or 'home'} is not among the places", text)
+    return destination(*places[name], bearing, distance)
+
+
+def _position_field(session: Session, old: Place | None) -> tuple[str, Field]:
+    evidence = session.evidence
+    places = {p.name.lower(): (p.latitude_deg, p.longitude_deg) for p in evidence.places}
+    home = evidence.home.name.lower() if evidence.home else ""
+    here = text_of((old.latitude_deg, old.longitude_deg) if old else None, POSITION.write)
+    hint = "57.9050, -11.2022 · 60 m east of the barn · 1.5 km NE"
+    reader = partial(place_at, places=places, home=home)
+    return "latitude_deg", Field("position", "Position", reader, POSITION.echo, here, hint, True)
 
 
 def _place_fields(session: Session, old: Place | None) -> list[tuple[str, Field]]:
@@ -32,6 +76,7 @@ def _place_fields(session: Session, old: Place | None) -> list[tuple[str, Field]
         part = "home" if not q.home_place_id else "wanted" if not q.wanted_place_id else None
     words = "Distance from home, if somebody noted one"
     return [
+        _position_field(session, old),
         ("height_m", Field("part", "It is", choices=PARTS, chosen=part)),
         (
             "height_m",
@@ -65,6 +110,11 @@ def _with_place(place: Place, values: Values, session: Session) -> Sequence[Reco
     return out
 
 
+def _positioned(values: Values, old: Place | None, session: Session) -> Values:
+    latitude_deg, longitude_deg = values["latitude_deg"]
+    return {"latitude_deg": latitude_deg, "longitude_deg": longitude_deg}
+
+
 PLACE = RecordSheet(
     Place,
     "A place",
@@ -72,6 +122,7 @@ PLACE = RecordSheet(
     opened=lambda place, evidence: "A place",
     check=named_once(Place, " among the places"),
     own=_place_fields,
+    work_out=_positioned,
     also=_with_place,
     removed_as=lambda place: f"place {place.name}",
     again=True,
@@ -158,24 +209,35 @@ def shown_on(text: str, displays: Mapping[str, DisplayFinding]) -> tuple[str, fl
 def report_of(text: str, frequency_hz: float, displays: Mapping[str, DisplayFinding] | None = None) -> dict[str, Any]:
     """What somebody said of a signal: a level, heard, not heard, a readability, or what a stepped display showed.
 
-    `-97 dBm`, `S7`, `h`, `heard`, `n`, `not heard`, `4 of 5`, `4/5`, `r4`; `3 bars` where a display was stepped.
+    `-97 dBm`, `S7`; `59`, `R4 S7`, `4 of 5`, `barely`, `nothing`, `h`, `n` as spoken (`units.spoken`); `3 bars` where a
+    display was stepped. Raises `UnitError`, also for a bare number above 5: nobody hears +36 dBm.
     """
     shown = shown_on(text, displays or {})
     if shown is not None and displays is not None:
         spoken = int(shown[1]) if displays[shown[0]].curve.run.scale == "readability" else None
         return {"heard": True, "level_dbm": None, "readability": spoken, "receiver": shown[0], "shown": shown[1]}
-    body = read.clean(text).lower()
-    if body in ("h", "heard", "yes"):
-        return {"heard": True, "level_dbm": None, "readability": None}
-    if body in ("n", "not heard", "nothing", "no"):
-        return {"heard": False, "level_dbm": None, "readability": None}
-    grade = re.fullmatch(r"(?:r\s*)?([1-5])(?:\s*(?:of|/)\s*5)?", body)
-    if grade:
-        return {"heard": True, "level_dbm": None, "readability": int(grade[1])}
     try:
-        return {"heard": True, "level_dbm": read.level(body, frequency_hz), "readability": None}
+        told = said(text)
     except read.UnitError:
-        raise read.UnitError("a level (−97 dBm, S7), heard, not heard, or a readability (4 of 5)", text) from None
+        pass
+    else:
+        # An S unit is a level where the band says what S9 is.
+        level = read.level(told.strength, frequency_hz) if told.strength and frequency_hz else None
+        words = text.strip() if len(text.strip()) > 1 else ""
+        return {
+            "heard": told.heard,
+            "level_dbm": level,
+            "readability": told.readability,
+            **({"as_typed": words} if words else {}),
+        }
+    if re.fullmatch(r"\+?\d+(?:[.,]\d+)?", read.clean(text)):
+        raise read.UnitError(f"a unit: −{text.strip()} dBm, or what is it in", text)
+    try:
+        return {"heard": True, "level_dbm": read.level(text, frequency_hz), "readability": None}
+    except read.UnitError:
+        raise read.UnitError(
+            "a level (−97 dBm, S7), heard, not heard, or as spoken (59, 4 of 5, barely)", text
+        ) from None
 
 
 def report_words(report: dict[str, Any], displays: Mapping[str, DisplayFinding] | None = None) -> str:
@@ -184,7 +246,8 @@ def report_words(report: dict[str, Any], displays: Mapping[str, DisplayFinding] 
         found = (displays or {}).get(report["receiver"])
         return f"{words}: {found.curve.read(report['shown']).words}" if found is not None else words
     if report["level_dbm"] is not None:
-        return f"{show.fixed(report['level_dbm'], 1)} dBm"
+        level = f"{show.fixed(report['level_dbm'], 1)} dBm"
+        return f"readability {report['readability']}, {level}" if report["readability"] else level
     if report["readability"] is not None:
         return f"{report['readability']} of 5"
     return "heard" if report["heard"] else "not heard"
@@ -209,7 +272,7 @@ def _reading_fields(session: Session, old: Reading | None) -> list[tuple[str, Fi
                 lambda t: report_of(t, frequency, displays),
                 lambda r: report_words(r, displays),
                 old.as_typed if old else "",
-                "-97 dBm · S7 · 3 bars · 4 of 5 · heard · not heard",
+                "-97 dBm · S7 · 59 · 3 bars · 4 of 5 · barely · nothing",
                 True,
             ),
         ),

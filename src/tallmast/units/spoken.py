@@ -1,0 +1,56 @@
+"""What people say of a signal: readability and strength (5/9, 59, R4 S7), or a word (barely, clear, nothing)."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from .read import UnitError, clean
+
+HEARD = ("h", "heard", "yes", "copied", "there")
+NOT_HEARD = ("n", "no", "not heard", "nothing", "none", "nil", "lost", "gone", "0", "0/0")
+GRADES: dict[int, tuple[str, ...]] = {
+    1: ("unreadable", "carrier", "just there", "r1"),
+    2: ("barely", "barely readable", "weak", "in parts", "scratchy"),
+    3: ("with difficulty", "with effort", "fair", "rough"),
+    4: ("well", "good", "readable", "almost clear"),
+    5: ("perfectly", "perfect", "clear", "loud and clear", "full quieting", "excellent"),
+}
+"""Readability as the Q code's QRK has it (ITU-R M.1172): 1 bad to 5 excellent, and the words that people use."""
+
+
+@dataclass(frozen=True)
+class Said:
+    """A spoken report: heard or not, readability 1 to 5 where it was given, strength as an S unit where it was."""
+
+    heard: bool
+    readability: int | None = None
+    strength: str = ""
+    """As `S7` or `S9+10`; empty: not given."""
+
+
+def said(text: str) -> Said:
+    """A spoken report: `59`, `5/9`, `5 by 9`, `599`, `R4 S7`, `4 of 5`, `4`, `barely`, `nothing`, `59+10`.
+
+    A readability of two digits or more is always readability and strength: nobody reports a level of +59 dBm.
+    Raises `UnitError` for anything else.
+    """
+    body = clean(text).lower().strip(" .!")
+    if body in HEARD:
+        return Said(True)
+    if body in NOT_HEARD:
+        return Said(False)
+    for grade, words in GRADES.items():
+        if body in words:
+            return Said(True, grade)
+    alone = re.fullmatch(r"(?:r\s*)?([1-5])(?:\s*(?:of|/|out of)\s*5)?", body)
+    if alone:
+        return Said(True, int(alone[1]))
+    both = re.fullmatch(
+        r"(?:r\s*)?([1-5])\s*(?:/|,|by|and|s|-)?\s*(?:s\s*)?([1-9])[1-9]?(?:\s*\+\s*(\d{1,2})(?:\s*db)?|\s*plus\s*(\d{1,2}))?",
+        body,
+    )
+    if both:
+        over = both[3] or both[4]
+        return Said(True, int(both[1]), f"S{both[2]}" + (f"+{over}" if over and both[2] == "9" else ""))
+    raise UnitError("a spoken report (59, 5/9, R4 S7, 4 of 5, barely, nothing)", text)
