@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtCore import Qt
 
-from tallmast.desk.field.sheets import place_at, report_of
+from tallmast.desk.field.sheets import place_at, report_of, reports_of
 from tallmast.desk.sheets.entry import EntrySheet
 from tallmast.desk.sheets.fields import FieldError
 from tallmast.desk.sheets.record_sheet import form
@@ -243,6 +243,36 @@ def test_a_place_is_written_by_its_distance_and_direction(hands):
     assert place.longitude_deg == pytest.approx(evidence.home.longitude_deg, abs=1e-9)
     fix = next(f for f in hands.window.session.climb.field.places if f.place.id == place.id)
     assert fix.distance.value == pytest.approx(300.0, abs=0.01) and fix.bearing_deg % 360 == pytest.approx(0, abs=0.01)
+
+
+def test_many_attempts_in_one_line_are_each_a_reading_and_none_hides_another(hands):
+    before = hands.window.session.evidence.all(Reading)
+    hands.write("n", {"what": "59, 57; nothing"}, "reading")
+    kept = hands.window.session.evidence.all(Reading)[len(before) :]
+    assert [(r.as_typed, r.heard, r.readability) for r in kept] == [
+        ("59", True, 5),
+        ("57", True, 5),
+        ("nothing", False, None),
+    ]
+    assert len({r.id for r in kept}) == 3 and len({(r.run_id, r.place_id, r.end) for r in kept}) == 1
+    report = next(
+        p
+        for p in hands.window.session.climb.field.reports
+        if p.run.run.id == kept[0].run_id and p.place.id == kept[0].place_id
+    )
+    assert [r.as_typed for r in getattr(report, kept[0].end)][-3:] == ["59", "57", "nothing"]
+    hands.chord("z")
+    hands.settle()
+    assert hands.window.session.evidence.all(Reading) == before, "one act, taken back as one"
+    hands.window.open_record(before[-1])
+    hands.fill({"what": "59, 57"})
+    hands.press(Qt.Key.Key_Return)
+    assert "one reading" in hands.window.sheet.trouble.text()
+
+
+def test_a_decimal_comma_parts_nothing():
+    assert [r["level_dbm"] for r in reports_of("-97,5 dBm", 869e6)] == [-97.5]
+    assert [r["level_dbm"] for r in reports_of("-97,5 dBm, -99", 869e6)] == [-97.5, -99.0]
 
 
 def test_report_nonsense():

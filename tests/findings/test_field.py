@@ -186,7 +186,7 @@ def test_reports_from_both_ends():
     book.reading(run, "rock", end="away", readability=4)
     book.reading(run, "rock", end="home", readability=2)
     report = book.climb().field.reports[0]
-    assert (report.away.readability, report.home.readability) == (4, 2)
+    assert ([r.readability for r in report.away], [r.readability for r in report.home]) == ([4], [2])
 
 
 def test_no_place_no_run_each_teaches():

@@ -347,6 +347,6 @@ def _changes(
         out.append("No field run yet: same place, path and power, one antenna after the other, then back again.")
     if field.wanted is None:
         out.append("Say which place is to be reached, and give its position.")
-    elif field.rows and not any(p.place.id == field.wanted.id and p.away and p.away.heard for p in field.reports):
+    elif field.rows and not any(p.place.id == field.wanted.id and any(r.heard for r in p.away) for p in field.reports):
         out.append(f"Nobody has listened at {field.wanted.name} itself at full power: a visit would test the forecast.")
     return out[:7]

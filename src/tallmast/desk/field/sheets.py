@@ -10,7 +10,7 @@ from typing import Any
 from tallmast.findings.levels.display import DisplayFinding
 from tallmast.findings.levels.pieces import Drawer, feed_loss
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import DistanceNote, Log, Place, Reading, Record, Run
+from tallmast.notebook.records import DistanceNote, Log, Place, Reading, Record, Run, new_id
 from tallmast.physics.geodesy import destination
 from tallmast.units import read, show
 from tallmast.units.quantity import DISTANCE, POSITION
@@ -240,6 +240,15 @@ def report_of(text: str, frequency_hz: float, displays: Mapping[str, DisplayFind
         ) from None
 
 
+def reports_of(
+    text: str, frequency_hz: float, displays: Mapping[str, DisplayFinding] | None = None
+) -> list[dict[str, Any]]:
+    """Several attempts in one line: `59, 57, nothing`, `-97; -99; -95`. A comma without a blank is a decimal mark.
+    Raises `UnitError` at the first that can't be read."""
+    parts = [part for part in re.split(r"\s*;\s*|,\s+", text.strip()) if part]
+    return [report_of(part, frequency_hz, displays) for part in parts or [text]]
+
+
 def report_words(report: dict[str, Any], displays: Mapping[str, DisplayFinding] | None = None) -> str:
     if report.get("shown") is not None:
         words = f"{report['shown']:g} on {report['receiver']}"
@@ -269,10 +278,10 @@ def _reading_fields(session: Session, old: Reading | None) -> list[tuple[str, Fi
             Field(
                 "what",
                 "What was heard",
-                lambda t: report_of(t, frequency, displays),
-                lambda r: report_words(r, displays),
+                lambda t: reports_of(t, frequency, displays),
+                lambda all_: " · ".join(report_words(r, displays) for r in all_),
                 old.as_typed if old else "",
-                "-97 dBm · S7 · 59 · 3 bars · 4 of 5 · barely · nothing",
+                "-97 dBm · S7 · 59, 57, nothing · 3 bars · 4 of 5 · barely",
                 True,
             ),
         ),
@@ -291,8 +300,19 @@ def _noted(values: Values, old: Reading | None, session: Session) -> None:
 
 
 def _heard(values: Values, old: Reading | None, session: Session) -> Values:
-    report = values["sheet:what"]
-    return {"as_typed": report_words(report), **report}
+    first, *more = values["sheet:what"]
+    if more and old is not None:
+        raise FieldError("what", "This is one reading: write the others as new ones (N).")
+    return {"as_typed": report_words(first), **first}
+
+
+def _attempts(reading: Reading, values: Values, session: Session) -> list[Reading]:
+    """The further attempts of one line, each a reading of its own."""
+    blank = {"level_dbm": None, "readability": None, "shown": None, "receiver": ""}
+    return [
+        reading.revised(**{**blank, "id": new_id(), "as_typed": report_words(report), **report})
+        for report in values["sheet:what"][1:]
+    ]
 
 
 def _reading_words(reading: Reading, old: Reading | None, evidence: Evidence) -> str:
@@ -311,6 +331,7 @@ READING = RecordSheet(
     check=_noted,
     own=_reading_fields,
     work_out=_heard,
+    also=_attempts,
     removed_as=lambda reading: "a reading",
     again=True,
 )

@@ -19,12 +19,12 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class PlaceReading:
-    """Reports from both ends at one place, for one run."""
+    """Reports from both ends at one place, for one run: every attempt, none hides another."""
 
     place: Place
     run: RunRow
-    home: Reading | None
-    away: Reading | None
+    home: tuple[Reading, ...]
+    away: tuple[Reading, ...]
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -191,8 +191,9 @@ def _reports(evidence: Evidence, rows: tuple[RunRow, ...]) -> tuple[PlaceReading
             place = evidence.place(place_id)
             if place is None:
                 continue
-            ends = {r.end: r for r in mine if r.place_id == place_id}
-            out.append(PlaceReading(place, row, ends.get("home"), ends.get("away")))
+            here = [r for r in mine if r.place_id == place_id]
+            home, away = (tuple(r for r in here if r.end == end) for end in ("home", "away"))
+            out.append(PlaceReading(place, row, home, away))
     return tuple(out)
 
 

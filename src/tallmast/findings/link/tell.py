@@ -278,7 +278,7 @@ def _checks(
         if field.wanted is None or report.place.id != field.wanted.id or report.run.run.antenna_id != margin.antenna.id:
             continue
         chain = evidence.chain
-        if report.away is None or chain is None or distance is None:
+        if not report.away or chain is None or distance is None:
             continue
         run = report.run.run
         here = (
@@ -288,9 +288,10 @@ def _checks(
             - run.pad_db
         )
         uncertainty = 1.645 * math.hypot(margin.figure.u, fit.scatter_db if fit else ASSUMED_SCATTER_DB)
-        if report.away.heard and here < -uncertainty:
+        heard = any(reading.heard for reading in report.away)
+        if heard and here < -uncertainty:
             checks.append(Check("disagrees", f"heard at {report.place.name} against the odds (run {run.number})"))
-        elif not report.away.heard and here > uncertainty:
+        elif not heard and here > uncertainty:
             checks.append(
                 Check(
                     "disagrees",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from tallmast.notebook.records import Reading
 from tallmast.units import show
 
 from ..field import FieldFinding
@@ -50,18 +51,22 @@ def reports(finding: FieldFinding) -> Table:
     places = {p.place.id: p for p in finding.places}
     rows = []
     for report in finding.reports:
-        ends = (report.away, report.home)
-        said = [e.as_typed or ("heard" if e.heard else "not heard") if e else "" for e in ends]
+        every = (*report.away, *report.home)
+        said = [", ".join(_as_said(reading) for reading in end) for end in (report.away, report.home)]
         cells = (
             Cell(f"run {report.run.run.number}, {report.run.antenna}"),
             Cell(report.place.name, places.get(report.place.id)),
             *(Cell(words, number=True) if words else soft("") for words in said),
-            soft("; ".join(dict.fromkeys(e.note for e in ends if e and e.note))),
+            soft("; ".join(dict.fromkeys(e.note for e in every if e.note))),
         )
-        rows.append(Row(cells, report.away or report.home))
+        rows.append(Row(cells, every[-1]))
     return Table(
         "reports", "Reports from both ends", ("Run", "At", "Far end heard", "Home end heard", "Note"), tuple(rows)
     )
+
+
+def _as_said(reading: Reading) -> str:
+    return reading.as_typed or ("heard" if reading.heard else "not heard")
 
 
 def differences(finding: FieldFinding) -> Table:

@@ -93,7 +93,7 @@ class Reading(Record, frozen=True, kw_only=True):
     kind: ClassVar[str] = "reading"
     rung: ClassVar[str] = "field"
     as_typed: Annotated[
-        str, Asked("What was heard", NAME, "-97 dBm · S7 · 59 · 3 bars · 4 of 5 · barely · nothing", key="what")
+        str, Asked("What was heard", NAME, "-97 dBm · S7 · 59, 57, nothing · 3 bars · 4 of 5 · barely", key="what")
     ] = ""
     run_id: Annotated[str, Asked("Run", of="run")]
     place_id: Annotated[str, Asked("At", of="place")]
