@@ -96,6 +96,35 @@ def test_ranking_and_the_chance_of_being_best():
     assert verdict.lamp
 
 
+def test_the_chance_of_being_best_is_what_the_comparison_leaves_open():
+    """Of two it is Student's t of their difference with its few degrees: no surer than the Field's own ±."""
+    from scipy.stats import t
+
+    made = linked()
+    a, b = made.records["a"], made.antenna("B", polarization="vertical")
+    made.add(a.revised(known_gain_dbi=None))
+    wobble = np.random.default_rng(4).normal(0, 1.0, (4, len(D)))
+    for number, (antenna, gain_) in enumerate(((a, 4.0), (b, 2.0), (b, 3.0), (a, 5.0)), 1):
+        made.log(made.run(antenna, number), D, -60 + gain_ - 25 * np.log10(D / 100) + wobble[number - 1])
+    climb = made.climb(a)
+    ranked = {r.antenna.name: r for r in climb.verdict.ranked}
+    seen = climb.field.main.difference(a.id, b.id)
+    ahead = ranked["A"].margin.figure.value - ranked["B"].margin.figure.value
+    assert ranked["A"].chance_of_best == pytest.approx(t.cdf(ahead / seen.u, seen.degrees), abs=1e-6)
+    assert ranked["A"].chance_of_best + ranked["B"].chance_of_best == pytest.approx(1.0)
+    assert 0.6 < ranked["A"].chance_of_best < 0.99
+
+
+def test_an_antenna_read_at_one_place_is_not_surely_the_best():
+    made = linked()
+    a, b = made.records["a"], made.antenna("B", polarization="vertical")
+    made.add(a.revised(known_gain_dbi=None))
+    for number, (antenna, level) in enumerate(((a, -80.0), (b, -83.0)), 1):
+        made.reading(made.run(antenna, number), "rock", level_dbm=level)
+    ranked = made.climb(a).verdict.ranked
+    assert all(r.chance_of_best is None or r.chance_of_best < 0.95 for r in ranked)
+
+
 def test_what_can_be_said_from_little():
     made = Book()
     assert made.climb().verdict.sentence == "No verdict yet."

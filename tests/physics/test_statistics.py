@@ -31,13 +31,6 @@ def test_normal_cdf():
     assert statistics.normal_cdf(z) == pytest.approx(scipy.stats.norm.cdf(z), abs=1e-12)
 
 
-def test_chance_of_best_of_two_is_known():
-    # P(X₁ > X₂) = Φ(1/√2) for means 1 and 0, both of unit variance.
-    found = statistics.chance_of_best([1.0, 0.0], [1.0, 1.0])
-    assert found[0] == pytest.approx(scipy.stats.norm.cdf(1 / math.sqrt(2)), abs=1e-4)
-    assert found.sum() == pytest.approx(1.0)
-
-
 @given(st.lists(st.floats(-1e6, 1e6), min_size=1, max_size=30), st.floats(0, 100))
 def test_percentiles_are_numpys(values, percent):
     assert statistics.percentile(values, percent) == pytest.approx(float(np.percentile(values, percent)), abs=1e-6)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Claim
 from tallmast.physics.decibels import power_db
 from tallmast.physics.propagation import range_ratio
-from tallmast.physics.statistics import chance_of_best, coverage_factor
+from tallmast.physics.statistics import coverage_factor, normal_cdf, student_cdf
 from tallmast.units import show
 
 from .aims import Aims
@@ -151,12 +152,7 @@ def find(
     rankable = [margins[a.id] for a in shown if margins[a.id].basis != "free space only"]
     if not rankable:
         rankable = [margins[a.id] for a in candidates if a.id in margins and gains[a.id].combined]
-    chances: dict[str, float] = {}
-    if len(rankable) > 1:
-        # Doubts common to all (path, sensitivity) don't change the order; what differs is each antenna's own.
-        own = [_own_u(m, field, gains) for m in rankable]
-        for m, c in zip(rankable, chance_of_best([m.figure.value for m in rankable], own), strict=True):
-            chances[m.antenna.id] = float(c)
+    chances = _chances(rankable, field, gains) if len(rankable) > 1 else {}
     ranked = []
     for antenna in evidence.antennas:
         at_bench = next((b for b in bench.antennas if b.antenna.id == antenna.id), None)
@@ -191,6 +187,30 @@ def find(
     return VerdictFinding(
         sentence, detail, standing, tuple(checks), headline, tuple(ranked), claims, tuple(changes), lamp
     )
+
+
+SURE = 0.9
+"""A chance from which on one is spoken of as the best."""
+
+
+def _chances(rankable: list[Margin], field: FieldFinding, gains: dict[str, GainEvidence]) -> dict[str, float]:
+    """Chance of each to be the best, by antenna.
+
+    What is common to all (path, sensitivity, power) does not change the order. Two that were run over the same places
+    differ by as much as that comparison leaves open, with its few degrees of freedom; others by what is known of each
+    alone. From the pairs, as if they were told apart one after the other; exact for two.
+    """
+
+    def better(a: Margin, b: Margin) -> float:
+        ahead = a.figure.value - b.figure.value
+        seen = field.main.difference(a.antenna.id, b.antenna.id) if field.main else None
+        if seen is not None and seen.u > 0 and a.basis == b.basis == "measured":
+            return student_cdf(ahead / seen.u, min(seen.degrees, 1e6))
+        return float(normal_cdf(ahead / math.hypot(*(_own_u(m, field, gains) for m in (a, b)))))
+
+    shares = {a.antenna.id: math.prod(better(a, b) for b in rankable if b is not a) for a in rankable}
+    whole = sum(shares.values())
+    return {antenna_id: share / whole for antenna_id, share in shares.items()}
 
 
 def _own_u(margin: Margin, field: FieldFinding, gains: dict[str, GainEvidence]) -> float:
@@ -231,6 +251,8 @@ def _sentence(
             chance = chances[best.antenna.id]
             detail = f"Chance that it is the best of the {show.SMALL_COUNTS[len(rankable)] if len(rankable) <= 10 else len(rankable)} there: {show.percent(chance)}."
             second = sorted(rankable, key=lambda m: -m.figure.value)[1]
+            if chance > SURE and figure.value - second.figure.value < figure.half:
+                detail += " Most of a margin’s ± is the path’s, the same for all of them."
             cheap, dear = second.antenna.price, best.antenna.price
             if second.figure.interval[0] > 0:
                 detail += f" {second.antenna.name} would reach too, with {second.figure.text}"

@@ -21,17 +21,6 @@ def normal_cdf(z: ArrayLike) -> Floats:
     return np.asarray([0.5 * math.erfc(-v / math.sqrt(2.0)) for v in flat.ravel()]).reshape(flat.shape)
 
 
-@lru_cache(maxsize=1)
-def _normal_table() -> tuple[Floats, Floats]:
-    z = np.linspace(-9.0, 9.0, 4501)
-    return z, normal_cdf(z)
-
-
-def _near_normal_cdf(z: Floats) -> Floats:
-    """Φ(z) to 5e-7, for many thousand values."""
-    return np.interp(z, *_normal_table())
-
-
 def _beta_fraction(a: float, b: float, x: float) -> float:
     """The continued fraction of the incomplete beta function (A&S 26.5.8), by Lentz's method."""
     tiny = 1e-300
@@ -142,26 +131,6 @@ def chi2_tail(chi2: float, degrees: int) -> float:
         total += term
         term *= half / (k + 1.5)
     return total
-
-
-def chance_of_best(means: ArrayLike, sigmas: ArrayLike) -> Floats:
-    """Chance of each of several independent normal quantities to be the greatest, by quadrature.
-
-    ∫ φᵢ(x)·Πⱼ≠ᵢ Φⱼ(x) dx over ± 6σ; sigmas above zero. The sum is 1 to about 1e-6.
-    Both [quantity]; so is the result.
-    """
-    mu, sd = np.asarray(means, dtype=float), np.asarray(sigmas, dtype=float)
-    z = np.linspace(-6.0, 6.0, 801)
-    weight = np.exp(-0.5 * z**2) / math.sqrt(2.0 * math.pi) * (z[1] - z[0])
-    out = np.empty(len(mu))
-    for i in range(len(mu)):
-        x = mu[i] + sd[i] * z
-        below = np.ones_like(z)
-        for j in range(len(mu)):
-            if j != i:
-                below = below * _near_normal_cdf((x - mu[j]) / sd[j])
-        out[i] = float(np.sum(weight * below))
-    return np.asarray(out / out.sum())
 
 
 def percentile(values: ArrayLike, percent: float) -> float:
