@@ -153,7 +153,9 @@ class Climb:
     def verdict(self) -> verdict.VerdictFinding:
         below = (self.shelf, self.bench, self.pattern, self.field, self.link)
         return self._safely(
-            "verdict", lambda: verdict.find(self.evidence, self.aims, *below, self.gains), verdict.VerdictFinding
+            "verdict",
+            lambda: verdict.find(self.evidence, self.aims, *below, self.gains, self.compared),
+            verdict.VerdictFinding,
         )
 
     def of(self, rung: str) -> Finding:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from tallmast.notebook.evidence import Evidence
@@ -17,6 +18,7 @@ from .bench import BenchFinding
 from .field import FieldFinding
 from .figure import Check, Figure, Finding, Mark, Standing
 from .gain import GainEvidence
+from .levels.compare import Compared
 from .link import LinkFinding, Margin
 from .pattern import PatternFinding
 from .shelf import ClaimMark, ShelfFinding, claim_mark, claim_words, claimed_gain_dbi
@@ -134,8 +136,12 @@ def find(
     field: FieldFinding,
     link: LinkFinding,
     gains: dict[str, GainEvidence],
+    compared: Sequence[Compared] = (),
 ) -> VerdictFinding:
-    """The Verdict: as much of it as the evidence allows."""
+    """The Verdict: as much of it as the evidence allows; `compared`: what was read in turn."""
+    in_turn = _in_turn(compared)
+    if (evidence.question is None or not evidence.antennas) and in_turn is not None:
+        return VerdictFinding(*in_turn[:2], Standing("some", "read in turn"), headline=in_turn[2])
     if evidence.question is None or not evidence.antennas:
         return VerdictFinding(
             "No verdict yet.",
@@ -171,18 +177,20 @@ def find(
         )
     ranked.sort(key=lambda r: (r.antenna.known_gain_dbi is not None, -(r.margin.figure.value if r.margin else -999.0)))
     changes = _changes(evidence, ranked, bench, field, gains, chances)
-    sentence, detail, headline, lamp = _sentence(evidence, ranked, rankable, chances, bench, field)
+    sentence, detail, headline, lamp = _sentence(evidence, ranked, rankable, chances, bench, field, in_turn)
+    if in_turn is not None and headline is not in_turn[2]:
+        detail += f" Read in turn, {in_turn[0][:1].lower()}{in_turn[0][1:]}"
     checks = _checks(claims, ranked)
-    compared = len(rankable)
+    placed = len(rankable)
     total = len(candidates)
     if not lamp:
-        any_evidence = any(f.standing.mark != "nothing" for f in (bench, pattern, field))
+        any_evidence = in_turn is not None or any(f.standing.mark != "nothing" for f in (bench, pattern, field))
         standing = Standing(
             "some" if any_evidence else "nothing", "evidence, no ranking" if any_evidence else "nothing measured yet"
         )
     else:
         quarrel = any(g.agreement == "disagrees" for g in gains.values())
-        words = f"all {total} ranked" if compared == total and total > 1 else f"{compared} of {total} ranked"
+        words = f"all {total} ranked" if placed == total and total > 1 else f"{placed} of {total} ranked"
         standing = Standing("disagreement" if quarrel else "done", words)
     return VerdictFinding(
         sentence, detail, standing, tuple(checks), headline, tuple(ranked), claims, tuple(changes), lamp
@@ -224,6 +232,25 @@ def _own_u(margin: Margin, field: FieldFinding, gains: dict[str, GainEvidence]) 
     return max(gains[margin.antenna.id].working_value().u, 0.1)
 
 
+def _in_turn(compared: Sequence[Compared]) -> tuple[str, str, Figure] | None:
+    """What was read in turn, in one sentence; None where nothing was."""
+    newest = list({c.comparison.what.lower(): c for c in compared}.values())
+    if not newest:
+        return None
+    told = []
+    for c in newest:
+        low, high = c.difference.interval
+        none = "no difference told, " if low <= 0 <= high else ""
+        told.append(f"{c.comparison.what}: {c.difference.name} {none}{c.difference.text}")
+    left = [c.check.text for c in newest if c.check is not None and c.check.mark != "holds"]
+    detail = (
+        f"Mind: {'; '.join(left)}."
+        if left
+        else "Read in turn at one place: it says nothing of another place or direction."
+    )
+    return f"{show.upper_first('; '.join(told))}.", detail, newest[-1].difference
+
+
 def _sentence(
     evidence: Evidence,
     ranked: list[Ranked],
@@ -231,7 +258,12 @@ def _sentence(
     chances: dict[str, float],
     bench: BenchFinding,
     field: FieldFinding,
+    in_turn: tuple[str, str, Figure] | None,
 ) -> tuple[str, str, Figure | None, bool]:
+    measured = [r for r in ranked if r.gain.combined and r.antenna.known_gain_dbi is None]
+    nothing_else = not (rankable or measured or (field.main and field.main.differences))
+    if in_turn is not None and nothing_else:
+        return *in_turn, False
     home = field.home.name if field.home else "the mast"
     wanted = field.wanted.name if field.wanted else "the wanted place"
     if rankable:
@@ -267,7 +299,6 @@ def _sentence(
         if at_bench and at_bench.limit_mark == "fails" and at_bench.worst:
             detail += f" Mind its match: {at_bench.worst.text} in the band."
         return sentence, detail, figure, True
-    measured = [r for r in ranked if r.gain.combined and r.antenna.known_gain_dbi is None]
     if measured:
         best_gain = max(measured, key=lambda r: r.gain.combined.value if r.gain.combined else 0.0)
         assert best_gain.gain.combined is not None
