@@ -245,3 +245,17 @@ def test_a_track_without_levels_is_not_a_track_of_nothing_heard():
     (walk,) = found.walks
     assert walk.distance_m.max() == pytest.approx(4000, abs=1), "where it went is kept for the map"
     assert without.walks == ()
+
+
+def test_a_run_is_held_against_one_of_the_same_antenna_where_that_leaves_one_change():
+    """Behind the barn with the second antenna: against the first run two things changed, against its own run one."""
+    book = Book()
+    book.home(1000)
+    a, b = book.antenna("A"), book.antenna("B")
+    runs = [book.run(a, 1), book.run(b, 2), book.run(b, 3, path="behind the barn"), book.run(b, 4, path="x", power_w=0.02)]
+    for run in runs:
+        book.reading(run, "rock", level_dbm=-80)
+    rows = {row.run.number: row for row in book.climb().field.rows}
+    assert (rows[3].verdict, rows[3].changed, rows[3].baseline) == ("one thing", ("path",), 2)
+    assert not rows[3].compared, "it is no repeat of the antenna"
+    assert rows[4].verdict == "several things"

@@ -261,7 +261,7 @@ def _sentence(
     in_turn: tuple[str, str, Figure] | None,
 ) -> tuple[str, str, Figure | None, bool]:
     measured = [r for r in ranked if r.gain.combined and r.antenna.known_gain_dbi is None]
-    nothing_else = not (rankable or measured or (field.main and field.main.differences))
+    nothing_else = not (rankable or measured or field.ratios or (field.main and field.main.differences))
     if in_turn is not None and nothing_else:
         return *in_turn, False
     home = field.home.name if field.home else "the mast"
@@ -317,6 +317,13 @@ def _sentence(
             f"{show.upper_first(one)} beats {other} by {figure.text} in the field.",
             "Whether that is enough is not shown yet: note the power, the far end and the place to reach.",
             figure,
+            False,
+        )
+    if field.ratios:
+        return (
+            field.sentence,
+            "How far it goes with your power and pads is not shown yet: note them, the far end and the place to reach.",
+            field.headline,
             False,
         )
     matched = [b for b in bench.antennas if b.worst]

@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.units import show
 
-from ..figure import Check
+from ..figure import Check, Figure
 from ..rails import exponent_trouble
 from .samples import at_ceiling
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
-from .finding import FieldFinding
+from .finding import FieldFinding, Reach
 
 
 def ceiling_checks(evidence: Evidence, field: FieldFinding, displays: Mapping[str, DisplayFinding]) -> list[Check]:
@@ -69,3 +69,14 @@ def checks_of(field: FieldFinding) -> list[Check]:
     if open_ended and len(open_ended) == len(field.reaches):
         checks.append(Check("open", "no run was lost: every reach is ‘at least’", open_ended[0].furthest))
     return checks
+
+
+def change_checks(changes: Sequence[tuple[Reach, Figure]]) -> list[Check]:
+    """What one thing that was changed, other than the antenna, did to how far it was heard."""
+    out = []
+    for one, figure in changes:
+        low, high = figure.interval
+        alike = low <= 1.0 <= high
+        words = f"run {one.row.run.number}, {one.row.changed[0]} changed: {'as far, ' if alike else ''}{figure.text}"
+        out.append(Check("open" if alike else "holds", words, figure, figure.working.meaning))
+    return out

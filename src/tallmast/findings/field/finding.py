@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from tallmast.notebook.records import Place, Reading
@@ -87,6 +87,10 @@ class FieldFinding(Finding):
     home: Place | None = None
     wanted: Place | None = None
     walks: tuple[Walk, ...] = ()
+    ratios: dict[tuple[Tried, Tried], Figure] = field(default_factory=dict)
+    """(A, B) → how many times as far A was heard as B, the farther one first."""
+    names: dict[Tried, str] = field(default_factory=dict)
+    """Of whatever made a run."""
 
     @property
     def main(self) -> Group | None:

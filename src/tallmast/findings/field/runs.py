@@ -66,10 +66,15 @@ def factors_of(evidence: Evidence, run: Run) -> dict[str, str]:
     }
 
 
+def _differing(own: dict[str, str], theirs: dict[str, str]) -> tuple[str, ...]:
+    return tuple(name for name in FACTORS if own[name] != theirs[name])
+
+
 def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
     """Every run against the baseline of its manner (boat with boat, flight with flight).
 
-    The baseline is the earliest run whose factors other than the antenna are the commonest of its manner.
+    The baseline is the earliest run whose factors other than the antenna are the commonest of its manner; for a run that
+    differs from it in antenna and one thing more, a run of the same antenna in the baseline's setting.
     """
     runs = evidence.runs
     factors = {run.id: factors_of(evidence, run) for run in runs}
@@ -83,7 +88,13 @@ def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
     for run in runs:
         base = baselines[run.manner]
         own, theirs = factors[run.id], factors[base.id]
-        changed = tuple(name for name in FACTORS if own[name] != theirs[name])
+        changed = _differing(own, theirs)
+        if len(changed) == 2 and "antenna" in changed:
+            alike = {**theirs, "antenna": own["antenna"]}
+            same = next((other for other in runs if other.manner == run.manner and factors[other.id] == alike), None)
+            if same is not None:
+                base, theirs = same, alike
+                changed = _differing(own, theirs)
         verdict: Verdict
         if run.id == base.id:
             verdict = "baseline"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Literal
 
 from tallmast.notebook.evidence import Evidence
@@ -16,12 +16,13 @@ from ..rails import exponent_trouble
 from .compare import difference, run_spread, runs_for
 from .path import fit
 from .runs import RunRow, what_changed
-from .samples import RunSamples, Tried, by_cell, gather, walks
+from .samples import RunSamples, Tried, by_cell, gather, tried, walks
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
-from .checks import ceiling_checks, checks_of, walk_checks
+from .checks import ceiling_checks, change_checks, checks_of, walk_checks
 from .finding import FieldFinding, Group, PlaceFix, PlaceReading, Reach
+from .reaches import changes_of, ratio_words, ratios_of, spoken_of
 
 FIX_U_M = 5.0
 """Standard uncertainty of a satellite fix on a phone in the open, horizontally."""
@@ -98,7 +99,7 @@ def _group(evidence: Evidence, rows: list[RunRow], samples: dict[str, RunSamples
         return None
     cells = by_cell(mine)
     spread = run_spread(cells)
-    names = _names_tried(evidence, mine)
+    names = _names_tried(evidence, [s.tried for s in sorted(mine, key=lambda s: s.run.number)])
     differences = {}
     for a in names:
         for b in names:
@@ -139,6 +140,9 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         if group:
             groups.append(group)
     reaches = [r for row in rows if (r := _reach(row, evidence, samples.get(row.run.id), fixes))]
+    what = {row.run.id: tried(evidence, row.run) for row in rows}
+    names = _names_tried(evidence, list(what.values()))
+    ratios = ratios_of(reaches, what, names)
     reports = _reports(evidence, rows)
     draft = FieldFinding(
         "",
@@ -155,15 +159,22 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         home,
         evidence.wanted,
         walks(evidence, home),
+        ratios,
+        names,
     )
     sentence, detail, headline = _sentence(draft, evidence, aims)
-    checks = checks_of(draft) + ceiling_checks(evidence, draft, displays or {}) + walk_checks(draft)
+    checks = (
+        checks_of(draft)
+        + change_checks(changes_of(reaches, what))
+        + ceiling_checks(evidence, draft, displays or {})
+        + walk_checks(draft)
+    )
     out = [row for row in rows if row.verdict == "several things"]
     if not rows:
         standing = Standing("some", f"{len(fixes) + 1} place{'s' if fixes else ''}, no run")
     else:
         words = f"{len(rows)} run{'s' if len(rows) != 1 else ''}" + (f", {len(out)} left out" if out else "")
-        compared = any(g.differences for g in groups)
+        compared = any(g.differences for g in groups) or bool(ratios)
         standing = Standing("disagreement" if out else "done" if compared else "some", words)
     return FieldFinding(
         sentence,
@@ -180,6 +191,8 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         home,
         evidence.wanted,
         draft.walks,
+        ratios,
+        names,
     )
 
 
@@ -218,11 +231,11 @@ def _names(evidence: Evidence) -> dict[str, str]:
     return made | {a.id: a.name for a in evidence.antennas}
 
 
-def _names_tried(evidence: Evidence, samples: list[RunSamples]) -> dict[Tried, str]:
-    """What each run tried, by name; the present states last."""
+def _names_tried(evidence: Evidence, tried: Sequence[Tried]) -> dict[Tried, str]:
+    """What the runs tried, by name; the present states last."""
     names, present = _names(evidence), {a.id: a.state.id for a in evidence.antennas}
-    every = list(dict.fromkeys(s.tried for s in sorted(samples, key=lambda s: s.run.number)))
-    every.sort(key=lambda tried: present.get(tried[0]) == tried[1])
+    every = list(dict.fromkeys(tried))
+    every.sort(key=lambda one: present.get(one[0]) == one[1])
     out = {}
     for antenna_id, state_id in every:
         antenna = evidence.antenna(antenna_id)
@@ -274,6 +287,12 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
                     sentence[:-1] + f"; {show.count(more, 'more swapped run')} of each would settle it within 1 dB."
                 )
         return sentence, detail or _path_words(group), figure
+    farther = spoken_of(field.ratios)
+    if farther is not None:
+        figure = field.ratios[farther]
+        counts = [sum(tried(evidence, r.row.run) == one for r in field.reaches) for one in farther]
+        both = (field.names[farther[0]], field.names[farther[1]])
+        return ratio_words(figure, both, min(counts)), detail or figure.working.meaning, figure
     if field.reaches:
         best = max(field.reaches, key=lambda r: r.furthest.value)
         name = names.get(best.row.run.antenna_id, "The antenna")

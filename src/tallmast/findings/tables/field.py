@@ -74,6 +74,10 @@ def differences(finding: FieldFinding) -> Table:
     group = finding.main
     pairs = [(pair, f) for pair, f in group.differences.items() if f.value >= 0] if group else []
     rows = [Row((Cell(f"{group.names[a]} over {group.names[b]}", f), figure(f, "–"))) for (a, b), f in pairs if group]
+    rows += [
+        Row((Cell(f"{finding.names[a]} against {finding.names[b]}, how far", f), figure(f, "–")))
+        for (a, b), f in finding.ratios.items()
+    ]
     return Table("differences", "Over the same places", ("Over the same places", "Difference"), tuple(rows))
 
 

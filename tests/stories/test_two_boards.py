@@ -1,0 +1,65 @@
+"""Two sensor boards: walk away with the reader until it can't be reached, twice with each, then once behind the barn."""
+
+import numpy as np
+import pytest
+
+from tallmast.report.write import write
+
+N = 3.0
+PLACES_M = (15, 20, 26, 34, 44, 58, 75, 98, 127)
+
+
+class Meadow:
+    """How far each board reaches: a level that falls with d³, places that scatter, a barn that takes 8 dB."""
+
+    def __init__(self) -> None:
+        self.random = np.random.default_rng(21)
+
+    def fails_at(self, board: str, barn: bool) -> float:
+        level_db = {"Short": 0.0, "Long": 14.0}[board] - (8.0 if barn else 0.0)
+        return 30.0 * 10 ** ((level_db + self.random.normal(0, 1.5)) / (10 * N))
+
+
+@pytest.fixture
+def walked(hands):
+    """The day, by keys: places as paced off, each run with what was heard at the last good one and the first lost."""
+    hands.write("q", {"text": "Which board is heard farther?", "band": "868 MHz"}, "ask question")
+    for name in ("Short", "Long"):
+        hands.write("a", {"name": name}, "add antenna")
+    hands.write("l", {"name": "Board", "position": "57.9000, -11.2000"}, "place")
+    for metres in PLACES_M:
+        hands.write("l", {"name": f"{metres} m", "position": f"{metres} m north"}, "place")
+    meadow = Meadow()
+    for board, path in (("Short", ""), ("Long", ""), ("Long", ""), ("Short", ""), ("Long", "behind the barn")):
+        fails = meadow.fails_at(board, bool(path))
+        run = {"antenna": board, "power": "10 mW", "pad": "0", "path": path}
+        hands.write("r", run, "run")
+        for metres in (max(m for m in PLACES_M if m < fails), min(m for m in PLACES_M if m > fails)):
+            said = "heard" if metres < fails else "nothing"
+            hands.write("n", {"what": said, "place": f"{metres} m", "end": "far end"}, "reading")
+    return hands
+
+
+def test_lost_at_the_ratio_and_what_it_is_worth(walked, tmp_path):
+    walked.press("5")
+    assert walked.sentence.startswith("Long was heard ") and walked.sentence.endswith(" times as far as Short.")
+    field = walked.window.session.climb.field
+    low, high = field.headline.interval
+    assert low < 10 ** (14.0 / (10 * N)) < high, "the truth is inside"
+    detail = walked.window.views["field"].detail.text()
+    assert "free space (n = 2)" in detail and "(n = 4)" in detail
+    walked.press("7")
+    assert walked.sentence == field.sentence, "Field and Verdict say the same"
+    write(walked.window.session.climb, tmp_path / "report.html")
+    assert field.sentence in (tmp_path / "report.html").read_text()
+
+
+def test_the_barn_is_told_apart_from_the_boards(walked):
+    """Caught: the run behind the barn is no third try with the long board."""
+    walked.press("5")
+    tags = [tag.text() for tag in walked.window.views["field"].tags.parts]
+    barn = next(text for text in tags if "path changed" in text)
+    assert "run 5" in barn and "times as far" in barn
+    figure = next(c.figure for c in walked.window.session.climb.field.checks if "path changed" in c.text)
+    low, high = figure.interval
+    assert low < 10 ** (-8.0 / (10 * N)) < high
