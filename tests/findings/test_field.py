@@ -252,7 +252,12 @@ def test_a_run_is_held_against_one_of_the_same_antenna_where_that_leaves_one_cha
     book = Book()
     book.home(1000)
     a, b = book.antenna("A"), book.antenna("B")
-    runs = [book.run(a, 1), book.run(b, 2), book.run(b, 3, path="behind the barn"), book.run(b, 4, path="x", power_w=0.02)]
+    runs = [
+        book.run(a, 1),
+        book.run(b, 2),
+        book.run(b, 3, path="behind the barn"),
+        book.run(b, 4, path="x", power_w=0.02),
+    ]
     for run in runs:
         book.reading(run, "rock", level_dbm=-80)
     rows = {row.run.number: row for row in book.climb().field.rows}

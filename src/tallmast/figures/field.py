@@ -105,7 +105,7 @@ class MapPicture(Picture):
             for t in tracks:
                 self._track(s, t, at, float(low), float(max(high, low + 1)))
             self._ramp(s, rect, float(low), float(high))
-        self._clear(s, hx, hy, scale)
+        self._clear(s, hx, hy, scale, rect)
         s.p.setPen(Qt.PenStyle.NoPen)
         s.rect(QRectF(hx - 5, hy - 5, 10, 10), colour("ink"))
         s.text(hx - s.px(10), hy, f.home.name, colour("ink"), 12, "right", bold=True, halo=True)
@@ -126,7 +126,7 @@ class MapPicture(Picture):
         s.line(north_x, north_y - s.px(10), north_x - s.px(5), north_y, colour("ink"), 1.6)
         s.text(north_x, north_y - s.px(20), "N", colour("ink"), 11, "middle", bold=True)
 
-    def _clear(self, s: Sheet, x: float, y: float, scale: float) -> None:
+    def _clear(self, s: Sheet, x: float, y: float, scale: float, inside: QRectF) -> None:
         """The ring inside which nobody should stand: to scale, or, where that could not be seen, round the mark."""
         if self.clear is None:
             return
@@ -136,7 +136,9 @@ class MapPicture(Picture):
         s.p.setBrush(s.paper.colour("fails", 0.10))
         s.p.setPen(s.pen(ink, 1.4, () if seen else (2, 2)))
         s.p.drawEllipse(QPointF(x, y), r, r)
-        box = s.text(x - s.px(10), y + s.px(16), f"{self.clear.short} clear", ink, 11, "right", halo=True)
+        words = f"{self.clear.short} clear"
+        right = max(x - s.px(10), inside.left() + s.width(words, 11) + s.px(3))
+        box = s.text(right, y + s.px(18), words, ink, 11, "right", halo=True)
         s.spot(box, self.clear, f"clear distance {self.clear.text}" + ("" if seen else ", ring not to scale"))
 
     def _track(self, s: Sheet, t: RunSamples, at: Place, low: float, high: float) -> None:
@@ -231,7 +233,10 @@ class DistancePicture(Picture):
         if self.sensitivity_dbm is not None:
             at = y(self.sensitivity_dbm)
             s.line(left, at, right, at, colour("accent"), 1.3, (5, 3))
-            s.text(left + s.px(6), at + s.px(9), "far end’s sensitivity", colour("accent"), 11, halo=True)
+            words = next(
+                (w for w in ("far end’s sensitivity", "sensitivity") if s.width(w, 11) + s.px(12) <= right - left), ""
+            )
+            s.text(left + s.px(6), at + s.px(9), words, colour("accent"), 11, halo=bool(words))
         s.unclip()
         ends: list[tuple[Tried, float]] = []
         if group.fit and not exponent_trouble(group.fit.exponent):
