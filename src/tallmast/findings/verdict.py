@@ -261,7 +261,7 @@ def _sentence(
     in_turn: tuple[str, str, Figure] | None,
 ) -> tuple[str, str, Figure | None, bool]:
     measured = [r for r in ranked if r.gain.combined and r.antenna.known_gain_dbi is None]
-    nothing_else = not (rankable or measured or field.ratios or (field.main and field.main.differences))
+    nothing_else = not (rankable or measured or field.ratios or field.graded or (field.main and field.main.differences))
     if in_turn is not None and nothing_else:
         return *in_turn, False
     home = field.home.name if field.home else "the mast"
@@ -319,7 +319,7 @@ def _sentence(
             figure,
             False,
         )
-    if field.ratios:
+    if field.ratios or field.graded:
         return (
             field.sentence,
             "How far it goes with your power and pads is not shown yet: note them, the far end and the place to reach.",

@@ -47,6 +47,15 @@ def _incomplete_beta(a: float, b: float, x: float) -> float:
     return 1.0 - front * _beta_fraction(b, a, 1.0 - x) / b
 
 
+def beta_quantile(p: float, a: float, b: float) -> float:
+    """The value under which a beta distribution with a, b > 0 has a share p, to 1e-9 (A&S 26.5)."""
+    low, high = 0.0, 1.0
+    for _ in range(32):
+        middle = 0.5 * (low + high)
+        low, high = (middle, high) if _incomplete_beta(a, b, middle) < p else (low, middle)
+    return 0.5 * (low + high)
+
+
 def student_cdf(t: float, degrees: float) -> float:
     """Student's t distribution, any number of degrees of freedom above zero (A&S 26.7.1)."""
     tail = 0.5 * _incomplete_beta(degrees / 2.0, 0.5, degrees / (degrees + t * t))

@@ -9,6 +9,7 @@ from tallmast.notebook.records import Place, Reading
 
 from ..figure import Figure, Finding
 from .compare import RunSpread
+from .grades import ByGrade
 from .path import PathFit
 from .runs import RunRow
 from .samples import RunSamples, Tried, Walk
@@ -89,6 +90,8 @@ class FieldFinding(Finding):
     walks: tuple[Walk, ...] = ()
     ratios: dict[tuple[Tried, Tried], Figure] = field(default_factory=dict)
     """(A, B) → how many times as far A was heard as B, the farther one first."""
+    graded: dict[tuple[Tried, Tried], ByGrade] = field(default_factory=dict)
+    """(A, B) → chance, %, that A is heard better at the same spot, by grades; the better one first."""
     names: dict[Tried, str] = field(default_factory=dict)
     """Of whatever made a run."""
 

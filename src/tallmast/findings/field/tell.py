@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
 from .checks import ceiling_checks, change_checks, checks_of, walk_checks
 from .finding import FieldFinding, Group, PlaceFix, PlaceReading, Reach
+from .grades import grade_words, graded
 from .reaches import changes_of, ratio_words, ratios_of, spoken_of
 
 FIX_U_M = 5.0
@@ -143,6 +144,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     what = {row.run.id: tried(evidence, row.run) for row in rows}
     names = _names_tried(evidence, list(what.values()))
     ratios = ratios_of(reaches, what, names)
+    by_grade = graded(evidence, rows, what, names)
     reports = _reports(evidence, rows)
     draft = FieldFinding(
         "",
@@ -160,6 +162,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         evidence.wanted,
         walks(evidence, home),
         ratios,
+        by_grade,
         names,
     )
     sentence, detail, headline = _sentence(draft, evidence, aims)
@@ -174,7 +177,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         standing = Standing("some", f"{len(fixes) + 1} place{'s' if fixes else ''}, no run")
     else:
         words = f"{len(rows)} run{'s' if len(rows) != 1 else ''}" + (f", {len(out)} left out" if out else "")
-        compared = any(g.differences for g in groups) or bool(ratios)
+        compared = any(g.differences for g in groups) or bool(ratios or by_grade)
         standing = Standing("disagreement" if out else "done" if compared else "some", words)
     return FieldFinding(
         sentence,
@@ -192,6 +195,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         evidence.wanted,
         draft.walks,
         ratios,
+        by_grade,
         names,
     )
 
@@ -287,6 +291,11 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
                     sentence[:-1] + f"; {show.count(more, 'more swapped run')} of each would settle it within 1 dB."
                 )
         return sentence, detail or _path_words(group), figure
+    better = spoken_of({pair: found.chance for pair, found in field.graded.items()})
+    if better is not None:
+        found = field.graded[better]
+        both = (field.names[better[0]], field.names[better[1]])
+        return grade_words(found, both), detail or found.chance.working.meaning, found.chance
     farther = spoken_of(field.ratios)
     if farther is not None:
         figure = field.ratios[farther]

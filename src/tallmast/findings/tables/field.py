@@ -78,6 +78,10 @@ def differences(finding: FieldFinding) -> Table:
         Row((Cell(f"{finding.names[a]} against {finding.names[b]}, how far", f), figure(f, "–")))
         for (a, b), f in finding.ratios.items()
     ]
+    rows += [
+        Row((Cell(f"{finding.names[a]} better heard than {finding.names[b]}", g.chance), figure(g.chance, "–")))
+        for (a, b), g in finding.graded.items()
+    ]
     return Table("differences", "Over the same places", ("Over the same places", "Difference"), tuple(rows))
 
 
