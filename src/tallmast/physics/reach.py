@@ -11,11 +11,11 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-PRIOR_LOG10 = 0.2
-"""Standard deviation of log₁₀ d from run to run that is taken before any repeat has shown it: 6 dB of scatter (Rec. ITU-R
-P.1546 has 5 to 8 over land) and n = 3."""
-PRIOR_DEGREES = 8.0
-"""Degrees of freedom that this guess is worth: as many as a spread of 3.5 to 8.5 dB among grounds leaves it."""
+PRIOR_LOG10 = 0.1
+"""Standard deviation of log₁₀ d from run to run that is taken before any repeat has shown it: 3.5 dB and n = 3.5. Runs over
+one way share its shadows; what differs is how it is held, who stands where, and the moment."""
+PRIOR_DEGREES = 3.0
+"""Degrees of freedom that this guess is worth: as many as 2 to 6 dB among days and people leave it."""
 
 
 @dataclass(frozen=True)
@@ -49,7 +49,7 @@ class Ratio:
 def ratio(a: Sequence[Failed], b: Sequence[Failed]) -> Ratio | None:
     """A's distance over B's. None where neither was seen to fail, or one made no run.
 
-    Repeats of both show the scatter from run to run, beside a guess that is worth eight degrees of freedom (a conjugate prior:
+    Repeats of both show the scatter from run to run, beside a guess that is worth three degrees of freedom (a conjugate prior:
     Gelman et al., Bayesian Data Analysis, §3.3). A run that ended while still good counts where it went farther than the
     others of its kind failed: what it is then worth is a bound.
     """

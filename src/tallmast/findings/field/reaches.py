@@ -81,7 +81,7 @@ def _figure(found: reach.Ratio, names: tuple[str, str], runs: tuple[list[reach.F
                 f"log₁₀ = {found.log10:.2f}, u = {found.u:.2f}",
             ),
             (("where a run fails scatters, log₁₀ d", f"{found.u:.2f}"),),
-            "log of the distance at which it failed; Student’s t, its scatter from repeats and a guess of 6 dB at n = 3",
+            "log of the distance at which it failed; Student’s t, its scatter from repeats and a guess of 3.5 dB at n = 3.5",
             f"It stands for {worth}. More approaches with each make it narrower.",
         ),
         found.degrees,

@@ -1,0 +1,88 @@
+"""Heard or not, and how well: walks away until it is lost, and calls from spots. Levels fall over two rays with shadowing
+alike in space, which neither finding knows."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ...findings.build import Book
+from ..tally import Answer, quantity
+from .field import Ground, alike
+
+STEP = 1.15
+CUTS = np.array([-112.0, -108.0, -104.0, -100.0, -96.0])
+"""Levels, dBm, from which on a voice is graded 1, 2, 3, 4, 5."""
+
+
+def lost_at(ground: Ground, gain_db: float, ripple: np.ndarray, distance: np.ndarray) -> float:
+    """Where the level falls below what is usable for good within the next tenth of the way."""
+    level = 10.0 + gain_db - ground.loss(distance) + ripple
+    weak = np.convolve((level < -100.0).astype(float), np.ones(9) / 9, mode="same") > 0.5
+    return float(distance[int(np.argmax(weak))]) if weak.any() else float(distance[-1])
+
+
+def medians(ground: Ground, gain_db: float, distance: np.ndarray) -> float:
+    """The same without any shadow."""
+    return lost_at(ground, gain_db, np.zeros(len(distance)), distance)
+
+
+@quantity(
+    "field",
+    "ratio of two reaches, two walks each",
+    low=0.86,
+    high=0.97,
+    why="few walks lean on a guess of their scatter",
+)
+def two_walks(rng) -> list[Answer]:
+    ground, gains = Ground(rng), {"A": rng.uniform(4, 8), "B": rng.uniform(-2, 2)}
+    distance = np.geomspace(150.0, 20_000.0, 900)
+    book = Book()
+    book.home()
+    antennas = {k: book.antenna(k) for k in gains}
+    true = {k: medians(ground, gains[k], distance) for k in gains}
+    places: dict[int, str] = {}
+    for number, letter in enumerate("ABBA", 1):
+        run = book.run(antennas[letter], number, manner="walk")
+        fails = lost_at(ground, gains[letter], alike(rng, distance, 4.0, 120.0), distance)
+        at = int(np.floor(np.log(fails) / np.log(STEP)))
+        for k, heard in ((at, True), (at + 1, False)):
+            if k not in places:
+                places[k] = book.place(f"p{k}", STEP**k).id
+            book.reading(run, places[k], heard=heard)
+    field = book.climb().field
+    pairs = {(field.names[a], field.names[b]): f for (a, b), f in field.ratios.items()}
+    if ("A", "B") in pairs:
+        return [(pairs["A", "B"], true["A"] / true["B"])]
+    return [(pairs.get(("B", "A")), true["B"] / true["A"])]
+
+
+@quantity("field", "better heard by grades, eight spots", low=0.86, high=0.99, why="a share of eight has few values")
+def calls(rng) -> list[Answer]:
+    ground, ahead = Ground(rng), rng.uniform(1, 6)
+
+    def graded(levels: np.ndarray) -> np.ndarray:
+        return np.searchsorted(CUTS, levels)
+
+    def levels_at(distance: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        shared = 8.0 - ground.loss(distance) + rng.normal(0, 5.0, len(distance))
+        own = rng.normal(0, 2.0, (2, len(distance)))
+        return shared + ahead + own[0], shared + own[1]
+
+    many = np.exp(rng.uniform(np.log(800), np.log(5000), 20_000))
+    a, b = (graded(level) for level in levels_at(many))
+    true = 100.0 * float(np.mean(a > b) + 0.5 * np.mean(a == b))
+    spots = np.exp(rng.uniform(np.log(800), np.log(5000), 8))
+    book = Book()
+    book.home()
+    antennas = [book.antenna(k) for k in "AB"]
+    for i, metres in enumerate(spots):
+        book.place(f"s{i}", float(metres))
+    for number, (antenna, level) in enumerate(zip(antennas, levels_at(spots), strict=True), 1):
+        run = book.run(antenna, number)
+        for i, grade in enumerate(graded(level)):
+            book.reading(run, f"s{i}", heard=bool(grade), readability=int(grade) or None)
+    field = book.climb().field
+    pairs = {(field.names[x], field.names[y]): g.chance for (x, y), g in field.graded.items()}
+    if ("A", "B") in pairs:
+        return [(pairs["A", "B"], true)]
+    return [(pairs.get(("B", "A")), 100.0 - true)]
