@@ -2,4 +2,4 @@
 
 from . import bench, field, heard, levels, link, pattern, polarization
 
-__all__ = ["bench", "field", "levels", "link", "pattern", "polarization"]
+__all__ = ["bench", "field", "heard", "levels", "link", "pattern", "polarization"]
