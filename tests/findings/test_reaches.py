@@ -35,7 +35,7 @@ def test_two_approaches_with_each_make_a_ratio_with_its_interval(boards):
     low, high = figure.interval
     assert 1.0 < low < 2.72 < high
     assert field.sentence.startswith("Long was heard 2.7 (") and field.sentence.endswith("times as far as Short.")
-    assert "dB free space (n = 2)" in field.detail and "(n = 4)" in field.detail
+    assert "dB in free space (n = 2)" in field.detail and "(n = 4)" in field.detail
     assert climb.verdict.sentence == field.sentence, "Field and Verdict say the same"
 
 

@@ -102,6 +102,8 @@ class FieldView(RungView):
     def fill(self, climb: Climb) -> None:
         finding = climb.field
         self.pictures.setVisible(finding.home is not None)
+        # Where only words were noted, the map has the room.
+        self.level_card.setVisible(finding.main is not None or not finding.reports)
         self.runs.show_table(tables.runs(finding))
         self.reports.show_table(tables.reports(finding))
         if finding.home is not None:

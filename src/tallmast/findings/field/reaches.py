@@ -16,7 +16,7 @@ from .finding import Reach
 from .samples import Tried
 
 Ratios = dict[tuple[Tried, Tried], Figure]
-EXPONENTS = ((2.0, "free space"), (4.0, "near the ground"))
+EXPONENTS = ((2.0, "in free space"), (4.0, "near the ground"))
 TRIES = 2
 """Approaches of each before one is called farther without saying that more are needed."""
 
