@@ -261,6 +261,7 @@ def test_many_attempts_in_one_line_are_each_a_reading_and_none_hides_another(han
         if p.run.run.id == kept[0].run_id and p.place.id == kept[0].place_id
     )
     assert [r.as_typed for r in getattr(report, kept[0].end)][-3:] == ["59", "57", "nothing"]
+    assert hands.window.session.notebook.tape[-1].label.endswith("59 and 2 more")
     hands.chord("z")
     hands.settle()
     assert hands.window.session.evidence.all(Reading) == before, "one act, taken back as one"

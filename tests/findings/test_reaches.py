@@ -1,5 +1,6 @@
 """How far it was heard: two boards walked away from until they are lost, and what that is worth."""
 
+import numpy as np
 import pytest
 
 from .build import Book
@@ -59,8 +60,33 @@ def test_a_field_that_ended_is_at_least(boards):
     book, short, long_ = boards
     for number, (antenna, good, lost) in enumerate(((short, 20, 24), (long_, 400, None), (short, 22, 26)), 1):
         walked(book, antenna, number, good, lost)
-    sentence = book.climb().field.sentence
-    assert sentence.startswith("Long was heard at least ") and "times as far as Short" in sentence
+    field = book.climb().field
+    assert field.sentence.startswith("Long was heard at least ") and "times as far as Short" in field.sentence
+    assert field.detail.startswith("It stands for at least ")
+
+
+def test_a_ratio_in_decibels_has_its_interval(boards):
+    """10·n·log₁₀ of both edges of the ratio, at n = 2 and 4."""
+    book, short, long_ = boards
+    for number, (antenna, good, lost) in enumerate(
+        ((short, 20, 24), (long_, 60, 70), (long_, 58, 72), (short, 21, 26)), 1
+    ):
+        walked(book, antenna, number, good, lost)
+    field = book.climb().field
+    (figure,) = field.ratios.values()
+    low, high = (10 * np.log10(edge) for edge in figure.interval)
+    assert f"{2 * low:.1f} to {2 * high:.1f} dB in free space (n = 2)" in field.detail
+    assert f"{4 * low:.1f} to {4 * high:.1f} dB near the ground (n = 4)" in field.detail
+
+
+def test_two_heard_equally_far_make_one_pair(boards):
+    book, short, long_ = boards
+    for number, antenna in enumerate((short, long_), 1):
+        walked(book, antenna, number, 20, 24)
+    field = book.climb().field
+    (figure,) = field.ratios.values()
+    assert figure.value == 1.0
+    assert "was heard 1.0 (" in field.sentence
 
 
 def test_where_neither_was_lost_nothing_is_told_of_the_ratio(boards):

@@ -141,6 +141,26 @@ def test_what_can_be_said_from_little():
     assert made.climb().verdict.sentence.startswith("A beats B by 10")
 
 
+def test_what_the_field_cannot_tell_apart_the_verdict_does_not_call_better():
+    made = Book()
+    made.home(500)
+    wobble = np.random.default_rng(9).normal(0, 3.0, (4, len(D)))
+    pair = made.antenna("A"), made.antenna("B")
+    for number, gain_ in enumerate((0.0, 0.3, 0.0, 0.3)):
+        made.log(made.run(pair[number % 2], number + 1), D, -60 + gain_ - 25 * np.log10(D / 100) + wobble[number])
+    climb = made.climb()
+    assert "can't be told apart" in climb.field.sentence
+    assert climb.verdict.sentence == climb.field.sentence
+
+
+def test_of_three_the_verdict_tells_the_best_against_the_next():
+    made = Book()
+    made.home(500)
+    for number, (name, gain_) in enumerate((("A", 0.0), ("B", 12.0), ("C", 7.0)), 1):
+        made.log(made.run(made.antenna(name), number), D, -60 + gain_ - 25 * np.log10(D / 100))
+    assert made.climb().verdict.sentence.startswith("B beats C by 5.0")
+
+
 def test_none_reaches():
     made = linked(wanted=3000.0, sensitivity_dbm=-60.0)
     a = made.records["a"]

@@ -37,6 +37,13 @@ def test_cells_that_one_of_them_never_saw_count_for_nothing():
     assert better([[], [4]], [[3], []]) is None
 
 
+def test_both_ends_of_one_path_count_as_one():
+    """By hand: at the first spot the ends say 1 and ½, ¾ in the mean; at the other 0. (¾ + 0)/2 over two spots."""
+    found = better([[5], [3], [2]], [[4], [3], [3]], spots=["quay", "quay", "rock"])
+    assert found.cells == 2
+    assert found.chance == pytest.approx(0.375) and found.ties == pytest.approx(0.25)
+
+
 @given(st.lists(st.tuples(st.integers(0, 5), st.integers(0, 5)), min_size=1, max_size=12))
 def test_the_other_way_round_it_is_the_rest(pairs):
     one = better([[a] for a, _ in pairs], [[b] for _, b in pairs])

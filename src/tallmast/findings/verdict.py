@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -10,12 +9,13 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Claim
 from tallmast.physics.decibels import power_db
 from tallmast.physics.propagation import range_ratio
-from tallmast.physics.statistics import coverage_factor, normal_cdf, student_cdf
 from tallmast.units import show
 
 from .aims import Aims
 from .bench import BenchFinding
+from .chance import chances_of
 from .field import FieldFinding
+from .field.compare import pair_words
 from .figure import Check, Figure, Finding, Mark, Standing
 from .gain import GainEvidence
 from .levels.compare import Compared
@@ -158,7 +158,7 @@ def find(
     rankable = [margins[a.id] for a in shown if margins[a.id].basis != "free space only"]
     if not rankable:
         rankable = [margins[a.id] for a in candidates if a.id in margins and gains[a.id].combined]
-    chances = _chances(rankable, field, gains) if len(rankable) > 1 else {}
+    chances = chances_of(rankable, field, gains) if len(rankable) > 1 else {}
     ranked = []
     for antenna in evidence.antennas:
         at_bench = next((b for b in bench.antennas if b.antenna.id == antenna.id), None)
@@ -201,37 +201,6 @@ SURE = 0.9
 """A chance from which on one is spoken of as the best."""
 
 
-def _chances(rankable: list[Margin], field: FieldFinding, gains: dict[str, GainEvidence]) -> dict[str, float]:
-    """Chance of each to be the best, by antenna.
-
-    What is common to all (path, sensitivity, power) does not change the order. Two that were run over the same places
-    differ by as much as that comparison leaves open, with its few degrees of freedom; others by what is known of each
-    alone. From the pairs, as if they were told apart one after the other; exact for two.
-    """
-
-    def better(a: Margin, b: Margin) -> float:
-        ahead = a.figure.value - b.figure.value
-        seen = field.main.difference(a.antenna.id, b.antenna.id) if field.main else None
-        if seen is not None and seen.u > 0 and a.basis == b.basis == "measured":
-            return student_cdf(ahead / seen.u, min(seen.degrees, 1e6))
-        return float(normal_cdf(ahead / math.hypot(*(_own_u(m, field, gains) for m in (a, b)))))
-
-    shares = {a.antenna.id: math.prod(better(a, b) for b in rankable if b is not a) for a in rankable}
-    whole = sum(shares.values())
-    return {antenna_id: share / whole for antenna_id, share in shares.items()}
-
-
-def _own_u(margin: Margin, field: FieldFinding, gains: dict[str, GainEvidence]) -> float:
-    """The part of a margin's uncertainty that is the antenna's own, dB."""
-    group = field.main
-    tried = group.walked(margin.antenna.id) if group else None
-    if group and group.fit and tried is not None:
-        runs = group.fit.runs[tried]
-        widen = coverage_factor(group.spread.degrees) / coverage_factor(float("inf"))
-        return float(max(widen * group.spread.s_db / runs**0.5, 0.1))
-    return max(gains[margin.antenna.id].working_value().u, 0.1)
-
-
 def _in_turn(compared: Sequence[Compared]) -> tuple[str, str, Figure] | None:
     """What was read in turn, in one sentence; None where nothing was."""
     newest = list({c.comparison.what.lower(): c for c in compared}.values())
@@ -251,6 +220,46 @@ def _in_turn(compared: Sequence[Compared]) -> tuple[str, str, Figure] | None:
     return f"{show.upper_first('; '.join(told))}.", detail, newest[-1].difference
 
 
+def _by_margin(
+    rankable: list[Margin], chances: dict[str, float], bench: BenchFinding, field: FieldFinding
+) -> tuple[str, str, Figure]:
+    """The best of those with a margin: does it reach, how sure is it the best, and would a cheaper one do."""
+    home = field.home.name if field.home else "the mast"
+    wanted = field.wanted.name if field.wanted else "the wanted place"
+    best = max(rankable, key=lambda m: m.figure.value)
+    name, figure = best.antenna.name, best.figure
+    low, high = figure.interval
+    times = show.chance_in_words(best.chance)
+    if low > 0:
+        sentence = f"Put {name} on {home}: it reaches {wanted} with {figure.text} to spare, {times}."
+    elif high < 0:
+        sentence = f"None of them reaches {wanted} from {home}: {name} comes nearest and is {show.plus_minus(-figure.value, figure.half, 'dB')} short."
+        if len(rankable) == 1:
+            sentence = f"{name} does not reach {wanted} from {home}: it is {show.plus_minus(-figure.value, figure.half, 'dB')} short."
+    else:
+        sentence = f"{name} is the best bet for {wanted}, but its margin of {figure.text} leaves it open."
+    if len(rankable) > 1:
+        chance = chances[best.antenna.id]
+        detail = f"Chance that it is the best of the {show.SMALL_COUNTS[len(rankable)] if len(rankable) <= 10 else len(rankable)} there: {show.percent(chance)}."
+        second = sorted(rankable, key=lambda m: -m.figure.value)[1]
+        if chance > SURE and figure.value - second.figure.value < figure.half:
+            detail += " Most of a margin’s ± is the path’s, the same for all of them."
+        cheap, dear = second.antenna.price, best.antenna.price
+        if second.figure.interval[0] > 0:
+            detail += f" {second.antenna.name} would reach too, with {second.figure.text}"
+            detail += (
+                f", at {cheap:g} instead of {dear:g}."
+                if cheap is not None and dear is not None and cheap < dear
+                else "."
+            )
+    else:
+        detail = "Only one antenna has been measured over the path; there is nothing to rank it against yet."
+    at_bench = next((b for b in bench.antennas if b.antenna.id == best.antenna.id), None)
+    if at_bench and at_bench.limit_mark == "fails" and at_bench.worst:
+        detail += f" Mind its match: {at_bench.worst.text} in the band."
+    return sentence, detail, figure
+
+
 def _sentence(
     evidence: Evidence,
     ranked: list[Ranked],
@@ -264,41 +273,8 @@ def _sentence(
     nothing_else = not (rankable or measured or field.ratios or field.graded or (field.main and field.main.differences))
     if in_turn is not None and nothing_else:
         return *in_turn, False
-    home = field.home.name if field.home else "the mast"
-    wanted = field.wanted.name if field.wanted else "the wanted place"
     if rankable:
-        best = max(rankable, key=lambda m: m.figure.value)
-        name, figure = best.antenna.name, best.figure
-        low, high = figure.interval
-        times = show.chance_in_words(best.chance)
-        if low > 0:
-            sentence = f"Put {name} on {home}: it reaches {wanted} with {figure.text} to spare, {times}."
-        elif high < 0:
-            sentence = f"None of them reaches {wanted} from {home}: {name} comes nearest and is {show.plus_minus(-figure.value, figure.half, 'dB')} short."
-            if len(rankable) == 1:
-                sentence = f"{name} does not reach {wanted} from {home}: it is {show.plus_minus(-figure.value, figure.half, 'dB')} short."
-        else:
-            sentence = f"{name} is the best bet for {wanted}, but its margin of {figure.text} leaves it open."
-        if len(rankable) > 1:
-            chance = chances[best.antenna.id]
-            detail = f"Chance that it is the best of the {show.SMALL_COUNTS[len(rankable)] if len(rankable) <= 10 else len(rankable)} there: {show.percent(chance)}."
-            second = sorted(rankable, key=lambda m: -m.figure.value)[1]
-            if chance > SURE and figure.value - second.figure.value < figure.half:
-                detail += " Most of a margin’s ± is the path’s, the same for all of them."
-            cheap, dear = second.antenna.price, best.antenna.price
-            if second.figure.interval[0] > 0:
-                detail += f" {second.antenna.name} would reach too, with {second.figure.text}"
-                detail += (
-                    f", at {cheap:g} instead of {dear:g}."
-                    if cheap is not None and dear is not None and cheap < dear
-                    else "."
-                )
-        else:
-            detail = "Only one antenna has been measured over the path; there is nothing to rank it against yet."
-        at_bench = next((b for b in bench.antennas if b.antenna.id == best.antenna.id), None)
-        if at_bench and at_bench.limit_mark == "fails" and at_bench.worst:
-            detail += f" Mind its match: {at_bench.worst.text} in the band."
-        return sentence, detail, figure, True
+        return *_by_margin(rankable, chances, bench, field), True
     if measured:
         best_gain = max(measured, key=lambda r: r.gain.combined.value if r.gain.combined else 0.0)
         assert best_gain.gain.combined is not None
@@ -309,12 +285,12 @@ def _sentence(
             best_gain.gain.combined,
             False,
         )
-    pair = field.main
-    if pair and pair.differences:
-        (a, b), figure = max(pair.differences.items(), key=lambda item: item[1].value)
-        one, other = pair.names[a], pair.names[b]
+    group = field.main
+    pair = group.best_pair() if group else None
+    if group and pair:
+        figure = group.differences[pair]
         return (
-            f"{show.upper_first(one)} beats {other} by {figure.text} in the field.",
+            pair_words(figure, (group.names[pair[0]], group.names[pair[1]])),
             "Whether that is enough is not shown yet: note the power, the far end and the place to reach.",
             figure,
             False,

@@ -8,7 +8,7 @@ readings; the interval is Jeffreys' for a share of so many cells (Brown, Cai and
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 
 from .statistics import beta_quantile
@@ -25,20 +25,26 @@ class Better:
     ties: float
 
 
-def better(a: Sequence[Sequence[float]], b: Sequence[Sequence[float]], confidence: float = 0.90) -> Better | None:
+def better(
+    a: Sequence[Sequence[float]],
+    b: Sequence[Sequence[float]],
+    confidence: float = 0.90,
+    *,
+    spots: Sequence[Hashable] = (),
+) -> Better | None:
     """A against B, each [cell][reading], in the same order of cells; a higher grade is better. None without a cell in which
-    both were read."""
-    won, tied, cells = 0.0, 0.0, 0
-    for of_a, of_b in zip(a, b, strict=True):
+    both were read. `spots`, in that order too: cells of one spot (both ends of one path) share its luck and count as one."""
+    shares: dict[Hashable, list[tuple[float, float]]] = {}
+    for spot, of_a, of_b in zip(spots or range(len(a)), a, b, strict=True):
         pairs = list(itertools.product(of_a, of_b))
-        if not pairs:
-            continue
-        ties = sum(x == y for x, y in pairs) / len(pairs)
-        won += sum(x > y for x, y in pairs) / len(pairs) + 0.5 * ties
-        tied += ties
-        cells += 1
-    if not cells:
+        if pairs:
+            ties = sum(x == y for x, y in pairs) / len(pairs)
+            ahead = sum(x > y for x, y in pairs) / len(pairs)
+            shares.setdefault(spot, []).append((ahead + 0.5 * ties, ties))
+    if not shares:
         return None
+    cells = len(shares)
+    won, tied = (sum(sum(one[i] for one in of) / len(of) for of in shares.values()) for i in (0, 1))
     tail = 0.5 * (1.0 - confidence)
     # To its end where every cell says the same, as they advise.
     low = beta_quantile(tail, won + 0.5, cells - won + 0.5) if won > 0 else 0.0

@@ -241,7 +241,10 @@ def form(session: Session, model: type[R], old: R | None = None, **carried: Any)
         words = sheet.words(record, old, session.evidence)
         if old is None:
             words = show.upper_first(f"{sheet.first}{words}")
-        if not keep(session, words, record, old, v, sheet.also(record, dict(also), session)):
+        others = sheet.also(record, dict(also), session)
+        alike = sum(isinstance(other, model) for other in others)
+        words += f" and {alike} more" if alike else ""
+        if not keep(session, words, record, old, v, others):
             return False
         sheet.kept(record, session)
         return True

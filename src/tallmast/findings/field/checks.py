@@ -10,11 +10,11 @@ from tallmast.units import show
 
 from ..figure import Check, Figure
 from ..rails import exponent_trouble
+from .finding import FieldFinding, Reach
 from .samples import at_ceiling
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
-from .finding import FieldFinding, Reach
 
 
 def ceiling_checks(evidence: Evidence, field: FieldFinding, displays: Mapping[str, DisplayFinding]) -> list[Check]:

@@ -62,6 +62,14 @@ def _read_variance(cells: Cells, rows: list[int], known: NDArray[np.bool_]) -> f
     return float(np.sum(np.where(same, variance, variance / len(rows))))
 
 
+def pair_words(figure: Figure, names: tuple[str, str]) -> str:
+    """The sentence of a difference, the better one named first."""
+    low, high = figure.interval
+    if low <= 0 <= high:
+        return f"{show.upper_first(names[0])} and {names[1]} can't be told apart over this path: {figure.text}."
+    return f"{show.upper_first(names[0])} beats {names[1]} by {figure.text} over the same path."
+
+
 def difference(cells: Cells, a: Tried, b: Tried, names: tuple[str, str], spread: RunSpread) -> Figure | None:
     """Level of A over B, dB, by places that all their runs heard; None where there are none."""
     rows_a = [i for i, tried in enumerate(cells.tried) if tried == a]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from tallmast.notebook.records import Place, Reading
 
@@ -13,9 +12,6 @@ from .grades import ByGrade
 from .path import PathFit
 from .runs import RunRow
 from .samples import RunSamples, Tried, Walk
-
-if TYPE_CHECKING:
-    pass
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -70,6 +66,15 @@ class Group:
         """What stands for an antenna in the path as fitted; None where it made no run that is in it."""
         tried = self.tried(antenna_id)
         return tried if self.fit is not None and tried in self.fit.at_1km_dbm else None
+
+    def best_pair(self) -> tuple[Tried, Tried] | None:
+        """The best of all against the one that comes next to it; None where nothing can be compared."""
+        nearest: dict[Tried, tuple[Tried, Tried]] = {}
+        for pair in sorted(self.differences, key=lambda pair: -self.differences[pair].value):
+            nearest[pair[0]] = pair
+        best = max(nearest.values(), key=lambda pair: self.differences[pair].value, default=None)
+        # Each may beat another in a ring, by a few places; then it is told of the one that is ahead.
+        return (best[1], best[0]) if best and self.differences[best].value < 0 else best
 
     def difference(self, antenna_a: str, antenna_b: str) -> Figure | None:
         """A over B by what stands for each of them, dB."""

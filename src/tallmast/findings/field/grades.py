@@ -53,7 +53,7 @@ def graded(evidence: Evidence, rows: Sequence[RunRow], tried: dict[str, Tried], 
     out = {}
     for (a, of_a), (b, of_b) in permutations(heard.items(), 2):
         both = [cell for cell in of_a if cell in of_b]
-        found = better([of_a[cell] for cell in both], [of_b[cell] for cell in both])
+        found = better([of_a[cell] for cell in both], [of_b[cell] for cell in both], spots=[place for place, _ in both])
         if found is not None and found.chance >= 0.5 and (b, a) not in out:
             out[a, b] = ByGrade(_figure(found, (names[a], names[b])), found.cells)
     return out
@@ -68,7 +68,7 @@ def _figure(found: Better, names: tuple[str, str]) -> Figure:
         "%",
         Working(
             (
-                f"{spots} (place and end) at which both were graded",
+                f"{spots} at which both were graded; both ends of one count as one",
                 "a reading of one against one of the other: better 1, alike ½, worse 0",
                 f"mean {show.percent(found.chance)}, of which alike {show.percent(found.ties)}",
             ),

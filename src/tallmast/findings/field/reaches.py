@@ -39,11 +39,11 @@ def ratios_of(reaches: Sequence[Reach], tried: dict[str, Tried], names: dict[Tri
     for one in _main(reaches):
         if one.row.compared:
             runs.setdefault(tried[one.row.run.id], []).append(_failed(one))
-    out = {}
+    out: Ratios = {}
     for (a, of_a), (b, of_b) in permutations(runs.items(), 2):
         found = reach.ratio(of_a, of_b)
         # A bound from the nearer side tells nothing: the other may have gone on as far.
-        if found is not None and found.log10 >= 0 and found.bound != "at most":
+        if found is not None and found.log10 >= 0 and found.bound != "at most" and (b, a) not in out:
             out[a, b] = _figure(found, (names[a], names[b]), (of_a, of_b))
     return out
 
@@ -65,9 +65,8 @@ def changes_of(reaches: Sequence[Reach], tried: dict[str, Tried]) -> list[tuple[
 
 def _figure(found: reach.Ratio, names: tuple[str, str], runs: tuple[list[reach.Failed], list[reach.Failed]]) -> Figure:
     half = coverage_factor(found.degrees) * found.u
-    worth = show.join(
-        [f"{show.fixed(reach.decibels(found.log10, n), 1)} dB {words} (n = {n:g})" for n, words in EXPONENTS]
-    )
+    edges = (found.log10 - half, found.log10 + half)
+    worth = show.join([f"{_worth(edges, n, found.bound)} {words} (n = {n:g})" for n, words in EXPONENTS])
     lines = [f"{name}: " + ", ".join(_run_words(run) for run in mine) for name, mine in zip(names, runs, strict=True)]
     return Figure(
         f"{names[0]} against {names[1]}, how far",
@@ -85,11 +84,18 @@ def _figure(found: reach.Ratio, names: tuple[str, str], runs: tuple[list[reach.F
             f"It stands for {worth}. More approaches with each make it narrower.",
         ),
         found.degrees,
-        low=10 ** (found.log10 - half),
-        high=10 ** (found.log10 + half),
+        low=10 ** edges[0],
+        high=10 ** edges[1],
         bound="at least" if found.bound == "at least" else "at most" if found.bound else "",
         digits=1,
     )
+
+
+def _worth(edges: tuple[float, float], n: float, bound: str) -> str:
+    low, high = (show.fixed(reach.decibels(edge, n), 1) for edge in edges)
+    if bound:
+        return f"at least {low} dB" if bound == "at least" else f"at most {high} dB"
+    return f"{low} to {high} dB"
 
 
 def _run_words(run: reach.Failed) -> str:
@@ -107,7 +113,7 @@ def ratio_words(figure: Figure, names: tuple[str, str], tries: int) -> str:
     else:
         told = f"{show.fixed(figure.value, 1)} ({show.fixed(low, 1)} to {show.fixed(high, 1)}) times as far"
     if low <= 1.0:
-        return f"How far they were heard does not tell {names[0]} from {names[1]}: {told}{more}."
+        return f"How far they were heard does not tell {names[0]} from {names[1]}: {names[0]} was heard {told}{more}."
     return f"{show.upper_first(names[0])} was heard {told} as {names[1]}{more}."
 
 

@@ -13,17 +13,17 @@ from tallmast.units import show
 from ..aims import Aims
 from ..figure import Figure, Standing, Working
 from ..rails import exponent_trouble
-from .compare import difference, run_spread, runs_for
+from .checks import ceiling_checks, change_checks, checks_of, walk_checks
+from .compare import difference, pair_words, run_spread, runs_for
+from .finding import FieldFinding, Group, PlaceFix, PlaceReading, Reach
+from .grades import grade_words, graded
 from .path import fit
+from .reaches import changes_of, ratio_words, ratios_of, spoken_of
 from .runs import RunRow, what_changed
 from .samples import RunSamples, Tried, by_cell, gather, tried, walks
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
-from .checks import ceiling_checks, change_checks, checks_of, walk_checks
-from .finding import FieldFinding, Group, PlaceFix, PlaceReading, Reach
-from .grades import grade_words, graded
-from .reaches import changes_of, ratio_words, ratios_of, spoken_of
 
 FIX_U_M = 5.0
 """Standard uncertainty of a satellite fix on a phone in the open, horizontally."""
@@ -216,15 +216,12 @@ def _reports(evidence: Evidence, rows: tuple[RunRow, ...]) -> tuple[PlaceReading
 
 def _best_rival(group: Group, focus_id: str) -> tuple[Tried, Tried] | None:
     """The pair to speak of: the focus against the best of the others, better one first; where there is no other, against
-    itself in another state."""
+    itself in another state. Where the focus made no run, the best of all."""
     mine = group.tried(focus_id)
     own = [pair for pair in group.differences if pair[0] == mine]
     pairs = [pair for pair in own if pair[1][0] != focus_id] or own
     if not pairs:
-        pairs = list(group.differences)
-        if not pairs:
-            return None
-        return max(pairs, key=lambda pair: group.differences[pair].value)
+        return group.best_pair()
     nearest = min(pairs, key=lambda pair: group.differences[pair].value)
     return nearest if group.differences[nearest].value >= 0 else (nearest[1], nearest[0])
 
@@ -274,12 +271,7 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
     pair = _best_rival(group, aims.focus_id) if group else None
     if group and pair:
         figure = group.differences[pair]
-        one, other = (group.names[tried] for tried in pair)
-        low, high = figure.interval
-        if low <= 0 <= high:
-            sentence = f"{show.upper_first(one)} and {other} can't be told apart over this path: {figure.text}."
-        else:
-            sentence = f"{show.upper_first(one)} beats {other} by {figure.text} over the same path."
+        sentence = pair_words(figure, (group.names[pair[0]], group.names[pair[1]]))
         if figure.half > 1.0:
             n = runs_for(group.spread, 1.0)
             if group.spread.assumed:
