@@ -46,6 +46,19 @@ def test_the_measured_path_beats_the_budget():
     assert "radio horizon" in link.detail
 
 
+def test_a_place_that_hears_against_the_margin_is_named_with_what_was_expected():
+    made = book()
+    a = made.records["a"]
+    for number in (1, 2):
+        made.log(made.run(a, number, power_w=0.01, pad_db=6), D, -60 - 25 * np.log10(D / 100))
+    # 29.07 dB at 100 mW, from above; − 10 dB power − 6 dB pad = 13.07.
+    made.reading(made.run(a, 3, power_w=0.01, pad_db=6), "rock", heard=False)
+    (check,) = [c for c in made.climb(a).link.checks if c.text.startswith("not heard at")]
+    assert check.mark == "disagrees" and check.text.endswith("is expected (run 3)")
+    expected = float(check.text.split("a margin of ")[1].split()[0])
+    assert expected == pytest.approx(13.07, abs=1.0)
+
+
 def test_a_hidden_loss_shows_as_a_residual():
     made = book()
     a = made.records["a"]

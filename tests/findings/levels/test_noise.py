@@ -38,7 +38,7 @@ def test_on_hf_in_town_outside_noise_rules_and_a_preamp_is_for_nothing():
     assert gains["place"] == pytest.approx(9.6, abs=0.02)
     assert found.sentence.startswith("Outside noise rules here") and "quieter place" in found.sentence
     assert found.detail == (
-        "A preamp would bring 0.0 dB: it lifts the noise with the signal. 6.0 dB more come with 4 times the power at the "
+        "A preamp would bring nothing: it lifts the noise with the signal. 6.0 dB more come with 4 times the power at the "
         "other end."
     )
     assert found.remedies[-1].key == "power", "what the other end can do is not among what helps here"
@@ -97,7 +97,7 @@ def test_nothing_noted_is_no_finding():
 
 def test_a_noisy_preamp_is_told_apart_from_noise_outside():
     found = site(floor_dbm=-150.0, preamp_figure_db=10.0)
-    assert found.detail.startswith("A preamp would bring 0.0 dB: it is hardly quieter than the receiver.")
+    assert found.detail.startswith("A preamp would bring nothing: it is hardly quieter than the receiver.")
 
 
 def test_the_article_fits_what_helps_most():

@@ -309,13 +309,12 @@ def _words(
         sentence = f"{front}: {article} {best.name} helps most, {best.improvement.text}."
     if preamp.improvement.value < WORTH_DB:
         why = "it is hardly quieter than the receiver" if over <= -RULES_BY_DB else "it lifts the noise with the signal"
-        detail = f"A preamp would bring {show.decibel(max(preamp.improvement.value, 0.0))}: {why}."
+        most = preamp.improvement.interval[1]
+        brings = "nothing" if most < 0.05 else f"at most {show.decibel(most)}"
+        detail = f"A preamp would bring {brings}: {why}."
     else:
         radio = next(r for r in remedies if r.key == "radio preamp")
-        detail = (
-            f"A preamp brings {show.decibel(preamp.improvement.value)} at the mast, "
-            f"{show.decibel(radio.improvement.value)} at the radio."
-        )
+        detail = f"A preamp brings {preamp.improvement.text} at the mast, {radio.improvement.text} at the radio."
     power = next(r for r in remedies if r.key == "power")
     detail += f" {power.improvement.short} more come with {site.more_power:g} times the power at the other end."
     return sentence, f"{detail} {trouble}".strip()
