@@ -10,8 +10,8 @@ import pytest
 from tallmast.demo import campaign
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import RUNGS, Climb
-from tallmast.findings.field.compare import RunSpread
 from tallmast.findings.field.path import PathFit
+from tallmast.findings.field.spread import RunSpread
 from tallmast.findings.figure import Figure, Working
 from tallmast.findings.levels.verify import verify
 from tallmast.notebook.records import Pad, PadCheck, Piece

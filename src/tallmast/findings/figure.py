@@ -65,6 +65,11 @@ class Figure:
         low = self.value - self.half if self.low is None else self.low
         return low, (self.value + self.half if self.high is None else self.high)
 
+    def widened(self, ratio: float, why: str) -> Figure:
+        """With a larger uncertainty, and a line of working that says why."""
+        working = replace(self.working, lines=(*self.working.lines, why))
+        return replace(self, u=self.u * ratio, working=working)
+
     def _as_read(self) -> Figure:
         """Ways over ground in feet or miles for a person who reads them so; the figure itself stays metric."""
         if not show.imperial() or self.unit not in ("m", "km"):

@@ -15,7 +15,7 @@ from .aims import Aims
 from .bench import BenchFinding
 from .chance import chances_of
 from .field import FieldFinding
-from .field.compare import pair_words
+from .field.words import pair_words
 from .figure import Check, Figure, Finding, Mark, Standing
 from .gain import GainEvidence
 from .levels.compare import Compared

@@ -11,8 +11,8 @@ from tallmast.physics.decibels import Floats
 from tallmast.units import show
 
 from ..figure import Figure, Working
-from .compare import RunSpread
 from .samples import Cells, Tried
+from .spread import RunSpread
 
 
 @dataclass(frozen=True, eq=False, repr=False)

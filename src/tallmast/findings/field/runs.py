@@ -1,17 +1,82 @@
-"""What changed between runs, against a baseline: one thing may, two make a run incomparable."""
+"""The factors of runs, and what changed between them: against a baseline one thing may, two are told as one."""
 
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from functools import partial
 from typing import Literal
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Run
 from tallmast.units import show
 
-FACTORS = ("antenna", "power", "pad", "rate", "channel", "place", "path", "height", "battery", "weather")
+FactorKind = Literal["compared", "known step", "block"]
+"""Its effect is wanted; it is known in dB and taken out; or comparisons are made within it and pooled."""
 Verdict = Literal["baseline", "one thing", "same", "several things", "taken in", "another manner"]
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Factor:
+    """Something that may differ from run to run; `level` tells how it was, in short words, empty where nobody noted it."""
+
+    name: str
+    kind: FactorKind
+    level: Callable[[Evidence, Run], str]
+
+
+def _antenna(evidence: Evidence, run: Run) -> str:
+    antenna = evidence.antenna(run.antenna_id)
+    if antenna is None:
+        return "unknown"
+    other = run.state_id and run.state_id != antenna.state.id
+    return antenna.name + (f", {antenna.state_name(run.state_id)}" if other else "")
+
+
+def _far_antenna(evidence: Evidence, run: Run) -> str:
+    antenna = evidence.antenna(run.far_antenna_id)
+    return antenna.name if antenna else ""
+
+
+def _place(evidence: Evidence, run: Run) -> str:
+    place = evidence.place(run.place_id)
+    return place.name if place else ""
+
+
+def _own(name: str, evidence: Evidence, run: Run) -> str:
+    return run.other.get(name, "")
+
+
+FACTORS = (
+    Factor("antenna", "compared", _antenna),
+    Factor("far antenna", "compared", _far_antenna),
+    Factor("power", "known step", lambda evidence, run: show.power(run.power_w)),
+    Factor("pad", "known step", lambda evidence, run: f"{run.pad_db:g} dB"),
+    Factor("rate", "compared", lambda evidence, run: run.rate),
+    Factor("mode", "block", lambda evidence, run: run.mode),
+    Factor("channel", "block", lambda evidence, run: show.frequency(run.channel_hz) if run.channel_hz else ""),
+    Factor("place", "block", _place),
+    Factor("path", "compared", lambda evidence, run: run.path),
+    Factor("height", "compared", lambda evidence, run: f"{run.height_m:g} m" if run.height_m is not None else ""),
+    Factor("battery", "compared", lambda evidence, run: run.battery),
+    Factor("weather", "block", lambda evidence, run: run.weather),
+    Factor("day", "block", lambda evidence, run: run.day),
+    Factor("listener", "block", lambda evidence, run: run.listener),
+)
+ANTENNA = FACTORS[0].name
+NAMES = frozenset(factor.name for factor in FACTORS)
+
+
+def factors_of(runs: Iterable[Run]) -> tuple[Factor, ...]:
+    """Every factor, those by the user's own names last."""
+    own = dict.fromkeys(name for run in runs for name in run.other)
+    return FACTORS + tuple(Factor(own_name(name), "compared", partial(_own, name)) for name in own)
+
+
+def own_name(name: str) -> str:
+    """Of a factor by the user's own name, apart from those that every run has."""
+    return f"own {name}" if name.lower() in NAMES else name
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -21,6 +86,8 @@ class RunRow:
     run: Run
     antenna: str
     factors: dict[str, str]
+    """Level by factor."""
+    kinds: dict[str, FactorKind]
     changed: tuple[str, ...]
     """Factors that differ from the baseline of its manner."""
     verdict: Verdict
@@ -29,45 +96,31 @@ class RunRow:
 
     @property
     def compared(self) -> bool:
-        """Whether it takes part in the comparison of antennas."""
+        """Whether it takes part in the comparison of antennas, whatever it was read on."""
         return self.verdict in ("baseline", "same", "taken in") or (
-            self.verdict == "one thing" and self.changed == ("antenna",)
+            self.verdict == "one thing" and self.changed == (ANTENNA,)
         )
+
+    @property
+    def same_in_db(self) -> bool:
+        """Whether it differs in nothing but the antenna once known steps of power and pads are taken out of its levels."""
+        unknown = [name for name in self.changed if self.kinds[name] != "known step"]
+        return self.compared or unknown in ([], [ANTENNA])
+
+    @property
+    def setting(self) -> dict[str, str]:
+        """Its levels without the known steps, as they count in a comparison of levels."""
+        return {name: level for name, level in self.factors.items() if self.kinds[name] != "known step"}
 
     @property
     def words(self) -> str:
         if self.verdict == "several things":
             return f"{show.count(len(self.changed), 'thing')} changed"
-        if self.verdict == "one thing" and self.changed != ("antenna",):
+        if self.verdict == "one thing" and self.changed != (ANTENNA,):
             return f"{self.changed[0]} changed"
         return {"same": "repeats it", "one thing": "one thing", "baseline": "baseline", "taken in": "taken in"}.get(
             self.verdict, self.verdict
         )
-
-
-def factors_of(evidence: Evidence, run: Run) -> dict[str, str]:
-    """The run's factors as short words; empty where nothing was noted."""
-    antenna = evidence.antenna(run.antenna_id)
-    place = evidence.place(run.place_id)
-    name = antenna.name if antenna else "unknown"
-    if antenna and run.state_id and run.state_id != antenna.state.id:
-        name += f", {antenna.state_name(run.state_id)}"
-    return {
-        "antenna": name,
-        "power": show.power(run.power_w),
-        "pad": f"{run.pad_db:g} dB",
-        "rate": run.rate,
-        "channel": show.frequency(run.channel_hz) if run.channel_hz else "",
-        "place": place.name if place else "",
-        "path": run.path,
-        "height": f"{run.height_m:g} m" if run.height_m is not None else "",
-        "battery": run.battery,
-        "weather": run.weather,
-    }
-
-
-def _differing(own: dict[str, str], theirs: dict[str, str]) -> tuple[str, ...]:
-    return tuple(name for name in FACTORS if own[name] != theirs[name])
 
 
 def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
@@ -77,24 +130,30 @@ def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
     differs from it in antenna and one thing more, a run of the same antenna in the baseline's setting.
     """
     runs = evidence.runs
-    factors = {run.id: factors_of(evidence, run) for run in runs}
+    every = factors_of(runs)
+    kinds = {factor.name: factor.kind for factor in every}
+    factors = {run.id: {factor.name: factor.level(evidence, run) for factor in every} for run in runs}
     baselines: dict[str, Run] = {}
     for manner in {run.manner for run in runs}:
         mine = [run for run in runs if run.manner == manner]
-        setting = {run.id: tuple(v for k, v in factors[run.id].items() if k != "antenna") for run in mine}
+        setting = {run.id: tuple(v for k, v in factors[run.id].items() if k != ANTENNA) for run in mine}
         commonest = Counter(setting.values()).most_common(1)[0][0]
         baselines[manner] = next(run for run in mine if setting[run.id] == commonest)
+
+    def differing(own: dict[str, str], theirs: dict[str, str]) -> tuple[str, ...]:
+        return tuple(name for name in kinds if own[name] != theirs[name])
+
     rows = []
     for run in runs:
         base = baselines[run.manner]
         own, theirs = factors[run.id], factors[base.id]
-        changed = _differing(own, theirs)
-        if len(changed) == 2 and "antenna" in changed:
-            alike = {**theirs, "antenna": own["antenna"]}
+        changed = differing(own, theirs)
+        if len(changed) == 2 and ANTENNA in changed:
+            alike = {**theirs, ANTENNA: own[ANTENNA]}
             same = next((other for other in runs if other.manner == run.manner and factors[other.id] == alike), None)
             if same is not None:
                 base, theirs = same, alike
-                changed = _differing(own, theirs)
+                changed = differing(own, theirs)
         verdict: Verdict
         if run.id == base.id:
             verdict = "baseline"
@@ -104,5 +163,5 @@ def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
             verdict = "one thing"
         else:
             verdict = "taken in" if run.taken_in_reason else "several things"
-        rows.append(RunRow(run, own["antenna"], own, changed, verdict, base.number))
+        rows.append(RunRow(run, own[ANTENNA], own, kinds, changed, verdict, base.number))
     return tuple(rows)

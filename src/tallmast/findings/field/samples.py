@@ -102,6 +102,8 @@ class Cells:
     """Weakest level that each run could still hear, −∞ where it never lost anything."""
     u_db: Floats
     """[run, cell], of a level by what it was read on."""
+    visited: NDArray[np.bool_]
+    """[run, cell], whether the run came there at all, heard or not."""
 
 
 def level_of(reading: Reading, displays: Mapping[str, DisplayFinding]) -> tuple[float, float, float] | None:
@@ -254,7 +256,8 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
                 level[i, beyond] = np.nan
                 break
     floor = np.array([_floor_dbm(s) for s in samples])
-    return Cells(numbers, distance, level, tuple(s.run for s in samples), tuple(s.tried for s in samples), floor, u_db)
+    run, what = tuple(s.run for s in samples), tuple(s.tried for s in samples)
+    return Cells(numbers, distance, level, run, what, floor, u_db, visited)
 
 
 def _floor_dbm(samples: RunSamples) -> float:

@@ -14,13 +14,14 @@ from ..aims import Aims
 from ..figure import Figure, Standing, Working
 from ..rails import exponent_trouble
 from .checks import ceiling_checks, change_checks, checks_of, walk_checks
-from .compare import difference, pair_words, run_spread, runs_for
-from .finding import FieldFinding, Group, PlaceFix, PlaceReading, Reach
+from .finding import FieldFinding, PlaceFix, PlaceReading, Reach
 from .grades import grade_words, graded
-from .path import fit
+from .group import Group, group_of
 from .reaches import changes_of, ratio_words, ratios_of, spoken_of
 from .runs import RunRow, what_changed
-from .samples import RunSamples, Tried, by_cell, gather, tried, walks
+from .samples import RunSamples, Tried, gather, tried, walks
+from .spread import runs_for
+from .words import pair_words
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -94,34 +95,6 @@ def _reach(row: RunRow, evidence: Evidence, samples: RunSamples | None, fixes: d
     return Reach(row, figure, lost)
 
 
-def _group(evidence: Evidence, rows: list[RunRow], samples: dict[str, RunSamples]) -> Group | None:
-    mine = [samples[row.run.id] for row in rows if row.run.id in samples and samples[row.run.id].heard.any()]
-    if not mine:
-        return None
-    cells = by_cell(mine)
-    spread = run_spread(cells)
-    names = _names_tried(evidence, [s.tried for s in sorted(mine, key=lambda s: s.run.number)])
-    differences = {}
-    for a in names:
-        for b in names:
-            if a != b:
-                figure = difference(cells, a, b, (names[a], names[b]), spread)
-                if figure:
-                    differences[a, b] = figure
-    base = next((row for row in rows if row.verdict == "baseline"), rows[0])
-    return Group(
-        base.run.manner,
-        spread,
-        fit(cells, spread),
-        differences,
-        base.run.power_w,
-        base.run.pad_db,
-        tuple(s.run.id for s in mine),
-        names,
-        max(s.shared_u_db for s in mine),
-    )
-
-
 def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] | None = None) -> FieldFinding:
     """The Field's finding, told of the antenna in focus against the best of the others."""
     home = evidence.home or (evidence.places[0] if evidence.places else None)
@@ -135,14 +108,14 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     fixes = {p.id: _fix(evidence, home, p) for p in evidence.places if p.id != home.id}
     rows = what_changed(evidence)
     samples = gather(evidence, home, displays)
+    what = {row.run.id: tried(evidence, row.run) for row in rows}
+    names = _names_tried(evidence, list(what.values()))
     groups = []
     for manner in dict.fromkeys(row.run.manner for row in rows):
-        group = _group(evidence, [row for row in rows if row.run.manner == manner and row.compared], samples)
+        group = group_of([row for row in rows if row.run.manner == manner], samples, names)
         if group:
             groups.append(group)
     reaches = [r for row in rows if (r := _reach(row, evidence, samples.get(row.run.id), fixes))]
-    what = {row.run.id: tried(evidence, row.run) for row in rows}
-    names = _names_tried(evidence, list(what.values()))
     ratios = ratios_of(reaches, what, names)
     by_grade = graded(evidence, rows, what, names)
     reports = _reports(evidence, rows)

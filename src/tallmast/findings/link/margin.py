@@ -13,7 +13,7 @@ from tallmast.physics.decibels import dbm_from_watt
 from tallmast.physics.statistics import normal_cdf
 from tallmast.units import show
 
-from ..field.finding import Group
+from ..field.group import Group
 from ..field.path import PathFit
 from ..field.samples import Tried
 from ..figure import Figure, Working, named, parts_of

@@ -17,7 +17,7 @@ from tallmast.units import show
 
 from ..aims import Aims
 from ..field import FieldFinding
-from ..field.finding import Group
+from ..field.group import Group
 from ..field.path import PathFit
 from ..field.samples import RunSamples, Tried, by_cell
 from ..figure import Check, Figure, Finding, Standing, Working, parts_of

@@ -7,22 +7,23 @@ from tallmast.units import show
 
 from ..field import FieldFinding
 from ..field.finding import Reach
-from ..field.runs import FACTORS, RunRow
+from ..field.runs import ANTENNA, RunRow
 from ..figure import Mark
 from ..table import TONES, Cell, Row, Table, figure, soft
 
 
 def runs(finding: FieldFinding) -> Table:
     """Every run against the baseline of its manner. What is the same in all needs no column: it is said once, in the title."""
-    values = {f: {row.factors[f] for row in finding.rows} for f in FACTORS}
-    factors = [f for f in FACTORS if f == "antenna" or len(values[f]) > 1]
-    same = [f"{f} {next(iter(values[f]))}" for f in FACTORS if f not in factors and values[f] - {""}]
+    every = finding.rows[0].kinds if finding.rows else ()
+    values = {f: {row.factors[f] for row in finding.rows} for f in every}
+    factors = [f for f in every if f == ANTENNA or len(values[f]) > 1]
+    same = [f"{f} {next(iter(values[f]))}" for f in every if f not in factors and values[f] - {""}]
     alike = f"; alike in all: {', '.join(same)}" if same and len(finding.rows) > 1 else ""
     reach = {r.row.run.id: r for r in finding.reaches}
     return Table(
         "runs",
         f"What changed between runs, against the baseline of each manner{alike}",
-        ("Run", "Manner", *(f.capitalize() for f in factors), "Can be compared", "Heard to"),
+        ("Run", "Manner", *(show.upper_first(f) for f in factors), "Can be compared", "Heard to"),
         tuple(Row(_run_cells(row, factors, reach.get(row.run.id)), row.run) for row in finding.rows),
     )
 

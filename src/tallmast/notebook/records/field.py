@@ -10,6 +10,7 @@ from tallmast.units.quantity import FREQUENCY, LENGTH, LOSS, NAME, POSITION, POW
 
 from .asked import Asked
 from .base import Finite, NotNegative, Positive, Record
+from .lists import LEVELS
 
 Latitude = Annotated[float, Meta(ge=-90, le=90)]
 Longitude = Annotated[float, Meta(ge=-180, le=180)]
@@ -72,6 +73,17 @@ class Run(Record, frozen=True, kw_only=True):
     height_m: Annotated[NotNegative | None, Asked("Antenna height", LENGTH, "6 m", seldom=True)] = None
     battery: Annotated[str, Asked("Battery", hint="fresh", seldom=True)] = ""
     weather: Annotated[str, Asked("Weather", hint="dry", seldom=True)] = ""
+    far_antenna_id: Annotated[
+        str, Asked("Antenna at the far end", of="antenna", none="the same as ever", seldom=True)
+    ] = ""
+    """Where that was changed from run to run."""
+    mode: Annotated[str, Asked("Mode", hint="FM", seldom=True)] = ""
+    listener: Annotated[str, Asked("Who, or what, listened", hint="the recorder", seldom=True)] = ""
+    day: Annotated[str, Asked("Day", hint="Saturday", seldom=True)] = ""
+    other: Annotated[
+        dict[str, str], Asked("Anything else that differed", LEVELS, "hand: left; reflector: on", seldom=True)
+    ] = field(default_factory=dict)
+    """Factors by the user's own names."""
     started_at: str = ""
     ended: Annotated[RunEnd, Asked("How it ended", seldom=True)] = "turned back as planned"
     taken_in_reason: Annotated[

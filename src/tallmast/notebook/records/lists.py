@@ -139,6 +139,25 @@ def spells_text(made: list[ReadingsInTurn]) -> str:
     )
 
 
+OWN_EXPECTED = "things by name, each with how it was, such as “hand: left; reflector: on”"
+
+
+def own_levels(text: str) -> dict[str, str]:
+    """`hand: left; reflector: on`: factors by the user's own names, each with its level. Raises `UnitError`."""
+    out: dict[str, str] = {}
+    for part in filter(None, re.split(r"\s*[;\n]\s*", text.strip())):
+        name, colon, level = (piece.strip() for piece in part.partition(":"))
+        if not (name and colon and level) or name.lower() in (known.lower() for known in out):
+            raise read.UnitError(OWN_EXPECTED, text)
+        out[name] = level
+    return out
+
+
+def own_levels_text(made: dict[str, str]) -> str:
+    return "; ".join(f"{name}: {level}" for name, level in made.items())
+
+
+LEVELS = Quantity(own_levels, lambda made: show.count(len(made), "thing"), own_levels_text)
 POINTS = Quantity(points, points_text, points_text)
 CURVE = Quantity(curve, curve_text, curve_text)
 PADS = Quantity(pads, lambda made: f"{sum(p.attenuation_db for p in made):g} dB in all: {pads_text(made)}", pads_text)

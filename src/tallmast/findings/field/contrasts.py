@@ -1,0 +1,275 @@
+"""Effects of factors on the level: of any factor, by the design of the runs, place by place, within blocks and pooled."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tallmast.physics import repeats
+from tallmast.physics.decibels import Floats
+from tallmast.physics.design import Change, Design, order_of
+from tallmast.physics.statistics import chi2_tail, coverage_factor, least_by_chance
+from tallmast.units import show
+
+from ..figure import Figure, Mark, Working
+from .runs import FactorKind
+from .samples import Cells
+from .spread import ASSUMED_RUN_SPREAD_DB, DRIFT_DB, drift_of, run_spread
+
+LIKENESS_PLACES = 12
+"""Fewer places can’t show whether neighbours are alike."""
+LONE_PLACE_DB = 3.0
+"""Standard deviation of what one place says of another, where only one was measured: antennas meet places in their own ways."""
+STEP_U_DB = 0.3
+"""Standard uncertainty of a known step of power or pads, as far as a contrast rests on it."""
+DISAGREE = 0.05
+"""Below this chance of so large a χ², blocks are said to disagree."""
+
+Levels = Mapping[str, str]
+"""Level by factor."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Contrast:
+    """What one change of a factor does to the level, dB, and what it rests on."""
+
+    changes: tuple[Change, ...]
+    """The change, and what it can only be told together with."""
+    figure: Figure
+    runs: int
+    cells: int
+    blocks: tuple[tuple[str, Figure], ...]
+    """The same within each block, where there are several."""
+    agree: Mark
+    """Of the blocks: holds, disagrees; open: there is but one."""
+    parted_by: str
+    """The one run that would tell it from what it was changed together with."""
+
+    @property
+    def change(self) -> Change:
+        return self.changes[0]
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class _Part:
+    """A contrast cell by cell, within one block."""
+
+    block: str
+    each: Floats
+    """Value in each cell, in order of distance. [cell]"""
+    weights: Floats
+    """What each run of all counts with, in the mean over the cells. [run]"""
+    u_read: float
+    """Standard uncertainty of the sum over the cells by what was read off."""
+
+
+class Compared:
+    """Runs of one manner by cells, and their settings: what of each factor can be told from them."""
+
+    def __init__(
+        self, cells: Cells, settings: Sequence[Levels], kinds: Mapping[str, FactorKind], steps_db: Floats
+    ) -> None:
+        """`settings` [run]; `steps_db` [run]: what known steps of power and pads were taken out of the levels of `cells`."""
+        self.cells, self.kinds, self.steps_db = cells, kinds, steps_db
+        names = [n for n in settings[0] if len({s[n] for s in settings}) > 1]
+        self.factors = [n for n in names if kinds[n] == "compared"]
+        self.blocking = [n for n in names if kinds[n] == "block"]
+        self.settings = list(settings)
+        self.blocks = [", ".join(s[n] for n in self.blocking if s[n]) for s in settings]
+        self.order = order_of(len(settings))
+        self.design = Design(
+            [*self.factors, *self.blocking], [[s[n] for n in (*self.factors, *self.blocking)] for s in settings]
+        )
+        self.drift = drift_of(cells, self.design)
+        if self.drift.told:
+            shift = self.drift.value_db * self.order
+            self.cells = replace(cells, level_dbm=cells.level_dbm - shift[:, None])
+        self.spread = run_spread(self.cells, self.design, int(self.drift.told))
+
+    def changes_of(self, factor: str) -> list[Change]:
+        """From each level of a factor to every other, in the order in which they were run."""
+        levels = self.design.levels_of(factor) if factor in self.design.factors else []
+        return [Change(factor, b, a) for i, a in enumerate(levels) for b in levels[i + 1 :]]
+
+    def _part(self, block: str, rows: list[int], design: Design, changes: Sequence[Change]) -> _Part | None:
+        """A contrast in every cell that all the runs heard which it takes there."""
+        cells = self.cells
+        visited, levels = cells.visited[rows], cells.level_dbm[rows]
+        patterns, which = np.unique(visited, axis=1, return_inverse=True)
+        which = which.ravel()
+        each = np.full(levels.shape[1], np.nan)
+        weight = np.zeros((len(cells.runs), levels.shape[1]))
+        for k in range(patterns.shape[1]):
+            there = np.flatnonzero(patterns[:, k])
+            weights = design.of(there.tolist()).weights(changes) if len(there) < len(rows) else design.weights(changes)
+            if weights is None:
+                continue
+            used = np.flatnonzero(weights)
+            mine = np.flatnonzero(which == k)
+            block_levels = levels[np.ix_(there[used], mine)]
+            heard = np.isfinite(block_levels).all(axis=0)
+            mine = mine[heard]
+            each[mine] = weights[used] @ block_levels[:, heard]
+            weight[np.ix_(np.asarray(rows)[there[used]], mine)] = weights[used][:, None]
+        known = np.flatnonzero(np.isfinite(each))
+        if len(known) == 0:
+            return None
+        known = known[np.argsort(cells.distance_m[known])]
+        taken = weight[:, known]
+        return _Part(block, each[known], taken.mean(axis=1), math.sqrt(float(self._read_variance(taken, known).sum())))
+
+    def _read_variance(self, weight: Floats, known: NDArray[np.int64]) -> Floats:
+        """Variance of a contrast in each cell by what its levels were read on: runs of one side that showed the same at a
+        place tell no more than one of them. [cell]"""
+        u2, level = self.cells.u_db[:, known] ** 2, self.cells.level_dbm[:, known]
+        total = np.zeros(len(known))
+        if not u2.any():
+            return total
+        for side in (weight > 0, weight < 0):
+            share = np.where(side, weight, 0.0)
+            low = np.where(side, level, np.inf).min(axis=0)
+            high = np.where(side, level, -np.inf).max(axis=0)
+            mean = np.where(side, u2, 0.0).sum(axis=0) / np.maximum(side.sum(axis=0), 1)
+            total += np.where(low == high, share.sum(axis=0) ** 2 * mean, (share**2 * u2).sum(axis=0))
+        return total
+
+    def _parts(self, change: Change) -> tuple[list[_Part], tuple[Change, ...], str]:
+        """A change within the blocks that tell it; else across them, together with what it was changed with."""
+        parts = []
+        inside = Design(self.factors, [[s[n] for n in self.factors] for s in self.settings])
+        if change.factor in self.factors:
+            for block in dict.fromkeys(self.blocks):
+                rows = [i for i, b in enumerate(self.blocks) if b == block]
+                part = self._part(block, rows, inside.of(rows), [change])
+                if part is not None:
+                    parts.append(part)
+        if parts:
+            return parts, (change,), ""
+        told = self.design.told_with(change)
+        if told is None:
+            return [], (), ""
+        changes = (change, *told)
+        part = self._part("", list(range(len(self.settings))), self.design, changes)
+        if part is None:
+            return [], (), ""
+        parted = self.design.parted_by(change, told) if told else None
+        return [part], changes, self._run_words(parted) if parted else ""
+
+    def _run_words(self, levels: Sequence[str]) -> str:
+        named = zip(self.design.factors, levels, strict=True)
+        return ", ".join(level or f"{factor} as it was" for factor, level in named)
+
+    def contrast(self, change: Change, names_of: Callable[[Sequence[Change]], tuple[str, str]]) -> Contrast | None:
+        """What a change does, dB; None where no runs tell it. `names_of` changes: what they went to, and from."""
+        parts, changes, parted_by = self._parts(change)
+        if not parts:
+            return None
+        names = names_of(changes)
+        figure = self._figure(parts, names)
+        blocks = tuple((p.block, self._figure([p], names)) for p in parts) if len(parts) > 1 else ()
+        figure, agree = _agreement(figure, blocks)
+        weights = np.abs(np.sum([p.weights for p in parts], axis=0))
+        return Contrast(
+            changes, figure, int(np.count_nonzero(weights)), sum(len(p.each) for p in parts), blocks, agree, parted_by
+        )
+
+    def _figure(self, parts: list[_Part], names: tuple[str, str]) -> Figure:
+        every = np.concatenate([p.each for p in parts])
+        places = len(every)
+        mean = float(every.mean())
+        weights = np.sum([p.weights * len(p.each) for p in parts], axis=0) / places
+        spread = self.spread
+        u_run = spread.s_db * math.sqrt(float(np.sum(weights**2)))
+        u_place, place_degrees, by_reading = _place_part(parts)
+        u_drift = self.drift.u_db * abs(float(weights @ self.order))
+        u_step = STEP_U_DB * abs(float(weights @ self.steps_db)) / 10.0
+        u = math.hypot(u_run, u_place, u_drift, u_step)
+        below = u_place**4 / place_degrees + (0.0 if math.isinf(spread.degrees) else u_run**4 / spread.degrees)
+        degrees = u**4 / below if below > 0 else math.inf
+        how = f"{ASSUMED_RUN_SPREAD_DB:g} dB assumed" if spread.assumed else f"s = {spread.s_db:.2f} dB"
+        shares = [
+            (f"run to run, {how}", u_run),
+            ("what it was read on" if by_reading else "each place in its own way", u_place),
+            (
+                "drift, as told" if self.drift.told else f"drift by the order, {DRIFT_DB:g} dB a session assumed",
+                u_drift,
+            ),
+            ("known steps of power and pads", u_step),
+        ]
+        k = coverage_factor(degrees)
+        lines = (
+            f"runs paired by place: {show.count(places, 'place')} heard by all that it takes",
+            *self._side(names[0], weights, weights > 0),
+            *self._side(names[1], weights, weights < 0),
+            f"difference {show.decibel(mean)}",
+            f"u = {u:.2f} dB × {k:.2f} (90 %, {'normal' if math.isinf(degrees) else f'{degrees:.0f} degrees of freedom'})",
+        )
+        if spread.assumed:
+            meaning = "No setting was run twice, so how far repeats differ is assumed. Run each again in swapped order."
+        else:
+            meaning = (
+                "Everything that shifts a whole run (seating, battery, hands, weather) is in the run-to-run spread."
+            )
+        return Figure(
+            f"{names[0]} over {names[1]}",
+            mean,
+            u,
+            "dB",
+            Working(
+                lines,
+                tuple((words, show.decibel(share, 2)) for words, share in shares if share >= 0.005),
+                "least squares on the design of the runs, paired by place; Student's t by Welch and Satterthwaite, "
+                "JCGM 100 §G.4",
+                meaning,
+            ),
+            degrees,
+        )
+
+    def _side(self, name: str, weights: Floats, taken: Floats) -> list[str]:
+        numbers = [(self.cells.runs[i].number, abs(float(weights[i]))) for i in np.flatnonzero(taken)]
+        if not numbers:
+            return []
+        even = max(share for _, share in numbers) - min(share for _, share in numbers) < 0.01
+        runs = ", ".join(str(n) if even else f"{n} × {share:.2f}" for n, share in sorted(numbers))
+        return [f"{name}  run{'s' if len(numbers) > 1 else ''} {runs}"]
+
+
+def _place_part(parts: Sequence[_Part]) -> tuple[float, float, bool]:
+    """(standard uncertainty of a mean over places, its degrees of freedom, whether what was read off makes more of it).
+
+    Each antenna meets each place in its own way (its pattern on what is reflected there): other places would have given
+    another mean. Repeats go over the same places and don't show it.
+    """
+    counts = [len(p.each) for p in parts]
+    places = sum(counts)
+    every = np.concatenate([p.each for p in parts])
+    long = [p.each for p in parts if len(p.each) >= LIKENESS_PLACES]
+    rho = repeats.likeness(long) if long else 0.0
+    if places > 1:
+        u_place = float(every.std(ddof=1)) * math.sqrt(repeats.inflation(places, rho) / places)
+        degrees = repeats.degrees([places], rho)
+    else:
+        u_place, degrees = LONE_PLACE_DB, 1.0
+    # What a stepped display leaves open of each level scatters from place to place, so the scatter seen has it, unless it
+    # is smaller than chance would leave of what the display must have.
+    u_read = math.hypot(*(p.u_read for p in parts)) / places
+    by_reading = u_place < u_read * least_by_chance(degrees)
+    return (u_read if by_reading else u_place), degrees, by_reading
+
+
+def _agreement(figure: Figure, blocks: Sequence[tuple[str, Figure]]) -> tuple[Figure, Mark]:
+    """Whether the blocks agree; where they don't, the ± is widened by Birge's ratio and says so."""
+    if len(blocks) < 2:
+        return figure, "open"
+    shares = [1.0 / max(f.u, 1e-6) ** 2 for _, f in blocks]
+    mean = math.fsum(w * f.value for w, (_, f) in zip(shares, blocks, strict=True)) / math.fsum(shares)
+    chi2 = math.fsum(w * (f.value - mean) ** 2 for w, (_, f) in zip(shares, blocks, strict=True))
+    degrees = len(blocks) - 1
+    if chi2_tail(chi2, degrees) >= DISAGREE:
+        return figure, "holds"
+    ratio = math.sqrt(chi2 / degrees)
+    return figure.widened(ratio, f"blocks disagree: ± widened × {ratio:.1f}"), "disagrees"

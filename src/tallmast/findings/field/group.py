@@ -1,0 +1,149 @@
+"""Runs of one manner: what their levels say of every factor, and of the path."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from tallmast.physics.decibels import Floats, power_db
+from tallmast.physics.design import Change
+
+from ..figure import Figure
+from .contrasts import Compared, Contrast
+from .path import PathFit, fit
+from .runs import ANTENNA, RunRow
+from .samples import Cells, RunSamples, Tried, by_cell
+from .spread import RunSpread
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Group:
+    """Runs of one manner that can be compared, and what they say."""
+
+    manner: str
+    spread: RunSpread
+    fit: PathFit | None
+    contrasts: tuple[Contrast, ...]
+    """Of every factor, between every two of its levels that the runs tell apart, alone or with what changed with them."""
+    power_w: float
+    pad_db: float
+    run_ids: tuple[str, ...]
+    names: dict[Tried, str]
+    """The antenna's, with its state where that is not its present one."""
+    shared_u_db: float = 0.0
+    """Of all its levels alike, by the zero of a display: it cancels in differences and stays in every level."""
+
+    @cached_property
+    def differences(self) -> dict[tuple[Tried, Tried], Figure]:
+        """(A, B), each an antenna in a state, told apart with nothing else changed → A over B, dB."""
+        return {
+            (tried_of(c.change.to), tried_of(c.change.since)): c.figure
+            for c in self.contrasts
+            if c.change.factor == ANTENNA and len(c.changes) == 1
+        }
+
+    def tried(self, antenna_id: str) -> Tried | None:
+        """What stands for an antenna here: its present state, where that was run, else the one that was run last."""
+        return next((t for t in reversed(self.names) if t[0] == antenna_id), None)
+
+    def walked(self, antenna_id: str) -> Tried | None:
+        """What stands for an antenna in the path as fitted; None where it made no run that is in it."""
+        tried = self.tried(antenna_id)
+        return tried if self.fit is not None and tried in self.fit.at_1km_dbm else None
+
+    def best_pair(self) -> tuple[Tried, Tried] | None:
+        """The best of all against the one that comes next to it; None where nothing can be compared."""
+        nearest: dict[Tried, tuple[Tried, Tried]] = {}
+        for pair in sorted(self.differences, key=lambda pair: -self.differences[pair].value):
+            nearest[pair[0]] = pair
+        best = max(nearest.values(), key=lambda pair: self.differences[pair].value, default=None)
+        # Each may beat another in a ring, by a few places; then it is told of the one that is ahead.
+        return (best[1], best[0]) if best and self.differences[best].value < 0 else best
+
+    def difference(self, antenna_a: str, antenna_b: str) -> Figure | None:
+        """A over B by what stands for each of them, dB."""
+        a, b = self.tried(antenna_a), self.tried(antenna_b)
+        return self.differences.get((a, b)) if a and b else None
+
+
+def level_of_tried(tried: Tried) -> str:
+    """What was tried, as a level of the factor antenna."""
+    return " ".join(tried)
+
+
+def tried_of(level: str) -> Tried:
+    antenna_id, _, state_id = level.partition(" ")
+    return antenna_id, state_id
+
+
+def level_words(change: Change, level: str, names: Mapping[Tried, str]) -> str:
+    """A level as it is spoken of."""
+    if change.factor == ANTENNA:
+        return names.get(tried_of(level), "an antenna taken out")
+    return f"{change.factor} {level}" if level else f"{change.factor} not noted"
+
+
+def sides(changes: Iterable[Change], names: Mapping[Tried, str]) -> tuple[str, str]:
+    """What was changed to, and from, each in one breath."""
+    to, since = zip(*((level_words(c, c.to, names), level_words(c, c.since, names)) for c in changes), strict=True)
+    return " with ".join((to[0], *to[1:])), " with ".join((since[0], *since[1:]))
+
+
+def steps_db(rows: Iterable[RunRow], base: RunRow) -> Floats:
+    """What power and pads add to the level of each run against the baseline's, dB. [run]"""
+    there = [(r.run.power_w, r.run.pad_db) for r in rows]
+    return np.array([float(power_db(p / base.run.power_w)) - (pad - base.run.pad_db) for p, pad in there], dtype=float)
+
+
+def _setting(row: RunRow, base: RunRow, tried: Tried) -> dict[str, str]:
+    """Its levels as they count; what somebody said does nothing is as the baseline has it."""
+    return (base if row.verdict == "taken in" else row).setting | {ANTENNA: level_of_tried(tried)}
+
+
+def _without(cells: Cells, steps: Floats) -> Cells:
+    """With known steps of power and pads taken out."""
+    if not steps.any():
+        return cells
+    return replace(cells, level_dbm=cells.level_dbm - steps[:, None], floor_dbm=cells.floor_dbm - steps)
+
+
+def group_of(rows: list[RunRow], samples: dict[str, RunSamples], names: dict[Tried, str]) -> Group | None:
+    """What the runs of one manner say; None where none of them heard a level. `names` of all that was tried anywhere."""
+    mine = [row for row in rows if row.run.id in samples and samples[row.run.id].heard.any()]
+    base = next((row for row in rows if row.verdict == "baseline"), rows[0])
+    alike = [row for row in mine if row.same_in_db]
+    if not alike:
+        return None
+    cells = _without(by_cell([samples[row.run.id] for row in mine]), steps_db(mine, base))
+    compared = Compared(
+        cells, [_setting(row, base, samples[row.run.id].tried) for row in mine], base.kinds, steps_db(mine, base)
+    )
+    fitted = cells
+    if len(alike) < len(mine):
+        fitted = _without(by_cell([samples[row.run.id] for row in alike]), steps_db(alike, base))
+    here = {samples[row.run.id].tried for row in alike}
+    mine_named = {tried: name for tried, name in names.items() if tried in here}
+    return Group(
+        base.run.manner,
+        compared.spread,
+        fit(fitted, compared.spread),
+        tuple(_contrasts(compared, names)),
+        base.run.power_w,
+        base.run.pad_db,
+        tuple(row.run.id for row in alike),
+        mine_named,
+        max(samples[row.run.id].shared_u_db for row in alike),
+    )
+
+
+def _contrasts(compared: Compared, names: dict[Tried, str]) -> Iterable[Contrast]:
+    """Every two levels of every factor, both ways round."""
+    for factor in compared.design.factors:
+        for change in compared.changes_of(factor):
+            for one in (change, Change(factor, change.since, change.to)):
+                found = compared.contrast(one, lambda changes: sides(changes, names))
+                if found is not None:
+                    yield found

@@ -1,0 +1,110 @@
+"""How far repeats of a run differ."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from tallmast.physics.decibels import Floats
+from tallmast.physics.design import Design, order_of
+from tallmast.physics.statistics import coverage_factor
+
+from .samples import Cells
+
+ASSUMED_RUN_SPREAD_DB = 1.0
+"""Standard deviation taken from run to run while no setting was run twice: seating, battery, hands, weather."""
+DRIFT_DB = 0.5
+"""Standard deviation of what a session drifts from its first run to its last, taken where the order can't tell it."""
+DRIFT_SURE = 0.98
+LEAST_DEGREES = 2
+"""Degrees of freedom from which on a drift is told from the runs themselves."""
+LEAST_OWN = 0.5
+"""Share of what was seen between repeats that stays the runs' own, however much the readings of a run stray."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class RunSpread:
+    """How far repeats of one setting differ, dB, and the degrees of freedom; infinite when assumed."""
+
+    s_db: float
+    degrees: float
+    assumed: bool
+
+
+def _common(cells: Cells, rows: list[int]) -> Floats:
+    """Levels of some runs in the cells that all of them heard."""
+    block = cells.level_dbm[rows]
+    return np.asarray(block[:, np.isfinite(block).all(axis=0)])
+
+
+def run_spread(cells: Cells, design: Design, spent: int = 0) -> RunSpread:
+    """Pooled standard deviation of run means about the mean of all runs of one setting, over the cells that they have in
+    common; where nothing was run twice, about the effects of the factors, over the cells common to all (a Latin square, a
+    grid of antennas and heights repeat each level without repeating a setting). `spent`: degrees of freedom that a drift taken out has cost."""
+    total, degrees, rest = 0.0, 0, 0.0
+    for setting in dict.fromkeys(design.levels):
+        rows = [i for i, other in enumerate(design.levels) if other == setting]
+        block = _common(cells, rows)
+        if len(rows) < 2 or block.shape[1] == 0:
+            continue
+        means = block.mean(axis=1)
+        total += float(np.sum((means - means.mean()) ** 2))
+        degrees += len(rows) - 1
+        rest += _rest(block)
+    left = len(design.levels) - design.rank
+    if degrees == 0 and left > 0:
+        block = _common(cells, list(range(len(design.levels))))
+        if block.shape[1]:
+            total, degrees = float(np.sum(design.residuals(block.mean(axis=1)) ** 2)), left
+    if degrees == 0:
+        return RunSpread(ASSUMED_RUN_SPREAD_DB, math.inf, True)
+    # What each reading strays by shows in the means of runs, and again in the scatter between places: counted once.
+    own = max(total - rest, LEAST_OWN * total)
+    left_over = max(degrees - spent, 1)
+    return RunSpread(math.sqrt(own / left_over), float(left_over), False)
+
+
+def _rest(block: Floats) -> float:
+    """What the sum of squares of run means has in it by the readings' own straying: [run, cell] of one setting."""
+    places = block.shape[1]
+    if places < 2:
+        return 0.0
+    left = block - block.mean(axis=0) - block.mean(axis=1)[:, None] + block.mean()
+    return float(np.sum(left**2) / ((places - 1) * places))
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Drift:
+    """What a session drifted from its first run to its last, dB; `told` where the order lets it be told from the rest."""
+
+    value_db: float
+    u_db: float
+    degrees: float
+    told: bool
+
+
+def drift_of(cells: Cells, design: Design) -> Drift:
+    """The slope of the run means over the order, in the cells common to all; where it can't be told, or does not stand out,
+    what is assumed of any session."""
+    assumed = Drift(0.0, DRIFT_DB, math.inf, False)
+    block = _common(cells, list(range(len(design.levels))))
+    if block.shape[1] == 0:
+        return assumed
+    found = Design(design.factors, design.levels, order_of(len(design.levels)).tolist()).slope(block.mean(axis=1))
+    if found is None or found[2] < LEAST_DEGREES:
+        return assumed
+    slope, u, degrees = found
+    if abs(slope) < max(coverage_factor(degrees, DRIFT_SURE) * u, 2.0 * DRIFT_DB):
+        return assumed
+    return Drift(slope, u, float(degrees), True)
+
+
+def runs_for(spread: RunSpread, wanted_half_db: float, most: int = 30) -> int | None:
+    """How many runs of each of two antennas bring the ± of their difference under `wanted_half_db`."""
+    for n in range(2, most + 1):
+        degrees = 2.0 * (n - 1) if not spread.assumed else math.inf
+        if coverage_factor(degrees) * spread.s_db * math.sqrt(2 / n) <= wanted_half_db:
+            return n
+    return None
