@@ -98,7 +98,7 @@ def test_the_whole_session_by_keys(hands, live):
     until(hands, Sweep, 1)
     sweep = kept(hands, Sweep)[0]
     assert sweep.calibration_id == kept(hands, Calibration)[0].id
-    assert (sweep.fixture, sweep.seating) == ("Plate A", 1)
+    assert (sweep.fixture, sweep.reconnection) == ("Plate A", 1)
     assert 0 < sweep.noise < 0.01
     assert "Shed Yagi resonates 14." in hands.sentence and "low" in hands.sentence
     assert "half of it first" in hands.window.views["bench"].detail.text()
@@ -157,7 +157,7 @@ def test_moving_the_fixture_is_told_at_the_next_sweep(hands, live):
     hands.press("k")
     until(hands, Sweep, 1)
     hands.press("m")
-    assert kept(hands, Fixture)[0].seating == 2
+    assert kept(hands, Fixture)[0].reconnection == 2
     hands.press("k")
     until(hands, Sweep, 2)
     hands.settle()

@@ -2,8 +2,10 @@
 
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel
 
-from tallmast.desk.field.sheets import place_at, report_of, reports_of
+from tallmast.desk.field.reports import meant, report_of, reports_of
+from tallmast.desk.field.sheets import place_at
 from tallmast.desk.sheets.entry import EntrySheet
 from tallmast.desk.sheets.fields import FieldError
 from tallmast.desk.sheets.record_sheet import form
@@ -147,7 +149,7 @@ def test_echoes_stand_under_the_field_at_once(hands):
     field.line.setText("57°54.3'N 11 12 08 W")
     assert field.echo.text() == "57.90500° N 11.20222° W"
     field.line.setText("somewhere")
-    assert field.echo.text().startswith("Expected a position")
+    assert field.echo.text().startswith("Expected coordinates, a distance")
     assert field.echo.property("bad") == "true"
 
 
@@ -199,7 +201,51 @@ def test_reports_as_people_say_them(text, heard, level, grade):
 @pytest.mark.parametrize("text", ["97", "+36.5", "61"])
 def test_a_bare_number_that_no_report_has_is_asked_about(text):
     with pytest.raises(UnitError, match="a unit"):
-        report_of(text, 869e6)
+        meant(report_of(text, 869e6), None)
+
+
+@pytest.mark.parametrize(
+    ("text", "read_on", "kept"),
+    [
+        ("36", "bit rate", ("bit rate", 36.0, True, None)),
+        ("0", "bit rate", ("bit rate", 0.0, False, None)),
+        ("12", "delay", ("delay", 12.0, True, None)),
+        ("0", "dropouts", ("dropouts", 0.0, True, None)),
+        ("4", "picture grade", ("picture grade", 4.0, True, None)),
+        ("4", "readability", ("", None, True, 4)),
+        ("31 Mbit/s", "bars", ("bit rate", 31.0, True, None)),
+        ("3 in 40 s", "", ("dropouts", 4.5, True, None)),
+        ("snow", "", ("picture grade", 2.0, True, None)),
+        ("gone", "picture grade", ("", None, False, None)),
+        ("59", "", ("", None, True, 5)),
+    ],
+)
+def test_what_a_number_means_is_the_runs(text, read_on, kept):
+    run = Run(number=1, antenna_id="a", power_w=1.0, read_on=read_on)
+    found = meant(report_of(text, 869e6), run)
+    assert (found["scale"], found["shown"], found["heard"], found["readability"]) == kept
+
+
+def test_a_display_shows_no_more_than_it_can():
+    with pytest.raises(UnitError, match="picture grade from 0 to 5"):
+        meant(report_of("7", 869e6), Run(number=1, antenna_id="a", power_w=1.0, read_on="picture grade"))
+
+
+def test_a_bare_number_is_read_on_what_the_run_says_and_stands_over_the_field(hands):
+    hands.write("r", {"read_on": "Mbit/s"}, "run")
+    session = hands.window.session
+    hands.go_for("n", "reading")
+    hands.press("n")
+    assert "a bare number is Mbit/s" in " ".join(label.text() for label in hands.window.sheet.findChildren(QLabel))
+    hands.press(Qt.Key.Key_Escape)
+    before = len(session.evidence.all(Reading))
+    hands.write("n", {"what": "36, 38, 41"}, "reading")
+    kept = session.evidence.all(Reading)[before:]
+    assert [(r.as_typed, r.scale, r.shown) for r in kept] == [
+        ("36 Mbit/s", "bit rate", 36.0),
+        ("38 Mbit/s", "bit rate", 38.0),
+        ("41 Mbit/s", "bit rate", 41.0),
+    ]
 
 
 def test_a_spoken_report_stands_as_it_was_said(hands):
@@ -224,16 +270,23 @@ def test_a_spoken_report_stands_as_it_was_said(hands):
     ],
 )
 def test_a_place_so_far_from_another(text, north_m, east_m):
-    latitude, longitude = place_at(text, {"barn": (57.9, -11.2), "quay": (57.9, -11.2)}, "quay")
+    latitude, longitude, _ = place_at(text, {"barn": (57.9, -11.2), "quay": (57.9, -11.2)}, "quay")
     # A degree of latitude at 57.9° is 111.36 km, one of longitude 59.34 km (WGS 84).
     assert (latitude - 57.9) * 111_360 == pytest.approx(north_m, abs=3)
     assert (longitude + 11.2) * 59_340 == pytest.approx(east_m, abs=3)
 
 
-@pytest.mark.parametrize("text", ["60 m", "60 m over there", "60 m east of the mill", "0 m east", "1e9 km N", "east"])
+@pytest.mark.parametrize("text", ["60", "60 m over there", "60 m east of the mill", "0 m east", "1e9 km N", "east"])
 def test_a_place_nowhere(text):
     with pytest.raises(UnitError):
         place_at(text, {"barn": (57.9, -11.2)}, "barn")
+
+
+@pytest.mark.parametrize(("text", "metres"), [("1.5 miles", 2414.0), ("800 m", 800.0), ("2 miles NE", 3219.0)])
+def test_a_place_known_by_its_distance_alone(text, metres):
+    """Of a direction from a home that nobody placed on the map, the distance is left."""
+    latitude, longitude, distance = place_at(text, {}, "")
+    assert (latitude, longitude) == (None, None) and distance == pytest.approx(metres, abs=1)
 
 
 def test_a_place_is_written_by_its_distance_and_direction(hands):
@@ -382,7 +435,7 @@ def test_a_bandwidth_claim_takes_its_swr_with_it(hands):
     assert hands.window.session.evidence.all(Claim)[-1].value == 869e6
 
 
-def test_sweeps_on_another_seating_are_compared_where_a_reason_is_given(hands):
+def test_sweeps_on_another_connection_are_compared_where_a_reason_is_given(hands):
     session = hands.window.session
     sweep = session.evidence.all(Sweep)[0]
     sheet = EntrySheet(form(session, Sweep, sweep))

@@ -5,7 +5,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from tallmast.desk.field.sheets import report_of, report_words, shown_on
+from tallmast.desk.field.reports import on_display, report_of, report_words
 from tallmast.desk.levels.find_forms import source as read_source
 from tallmast.desk.levels.sheets import placed_of
 from tallmast.findings.levels.display import read_displays
@@ -452,9 +452,9 @@ def test_what_a_display_shows_as_people_write_it(demo_file):
     from tallmast.demo.campaign import evidence
 
     displays = read_displays(evidence()[1])
-    assert shown_on("3 bars", displays) == ("handset", 3.0)
-    assert shown_on("4 on the handset", displays) == ("handset", 4.0)
-    assert shown_on("-97 dBm", displays) is None and shown_on("S7", displays) is None
+    assert on_display("3 bars", displays) == ("handset", 3.0)
+    assert on_display("4 on the handset", displays) == ("handset", 4.0)
+    assert on_display("-97 dBm", displays) is None and on_display("S7", displays) is None
     assert report_of("S7", 869e6, displays)["level_dbm"] == -105.0
     assert report_words(report_of("5 bars", 869e6, displays), displays).startswith("5 on handset: saturated: at least")
 

@@ -72,7 +72,7 @@ class Practised(Book):
             taken_at=taken,
             calibration_id=calibration.id if calibration else "",
             fixture_id=fixture.id if fixture else "",
-            seating=fixture.seating if fixture else 1,
+            reconnection=fixture.reconnection if fixture else 1,
             **more,
         )
 
@@ -82,7 +82,7 @@ class Practised(Book):
         self.add(
             Qualification(
                 fixture_id=fixture.id,
-                seating=fixture.seating,
+                reconnection=fixture.reconnection,
                 calibration_id=calibration.id,
                 tried_with=what,
                 series_id=self.keep(re=shown.real, im=shown.imag),
@@ -235,7 +235,7 @@ class TestFixture:
         book, a, calibration, fixture = self.made(lasts_s=1800.0)
         book.qualify(fixture, calibration)
         if how == "move":
-            fixture = book.add(fixture.revised(seating=2))
+            fixture = book.add(fixture.revised(reconnection=2))
             assert "qualify it again" in book.climb(a).bench.fixtures[0].words
         if how == "calibration":
             calibration = book.calibrate(1)
@@ -245,7 +245,7 @@ class TestFixture:
     def test_sweeps_across_a_move_can_t_be_compared_unless_taken_in_with_a_reason(self):
         book, a, calibration, fixture = self.made()
         first = book.swept(a, 1, calibration, fixture)
-        moved = book.add(fixture.revised(seating=2))
+        moved = book.add(fixture.revised(reconnection=2))
         book.swept(a, 2, calibration, moved)
         earlier = book.climb(a).bench.focus.earlier[0]
         assert earlier.apart == "the fixture was moved in between"
@@ -296,10 +296,10 @@ class TestTrim:
 
     def test_a_cut_across_a_move_gives_no_slope(self):
         book, a = self.made()
-        fixture = book.add(Fixture(name="Plate A", seating=2))
+        fixture = book.add(Fixture(name="Plate A", reconnection=2))
         a = self.cut(book, a, 0.0005, fixture)
         sweep = book.evidence.sweeps(a.id)[0]
-        book.add(sweep.revised(fixture_id=fixture.id, seating=1))
+        book.add(sweep.revised(fixture_id=fixture.id, reconnection=1))
         assert book.climb(a).bench.focus.slope is None
 
     def test_all_of_it_could_pass_the_band(self):

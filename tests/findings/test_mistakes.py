@@ -90,8 +90,8 @@ def test_a_fixture_that_was_moved_between_two_antennas():
     book = Book()
     a, b = book.antenna("A"), book.antenna("B")
     fixture = book.add(Fixture(id="f", name="Plate A"))
-    for antenna, seating in ((a, 1), (b, 2)):
-        book.sweep(antenna, GOOD, F, fixture_id=fixture.id, fixture="Plate A", seating=seating)
+    for antenna, reconnection in ((a, 1), (b, 2)):
+        book.sweep(antenna, GOOD, F, fixture_id=fixture.id, fixture="Plate A", reconnection=reconnection)
     assert "B was swept on another fixture" in alarms(book.climb(a).bench)
 
 

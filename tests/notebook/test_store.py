@@ -306,7 +306,12 @@ class TestUpgrade:
         assert names(book) == ["Long Whip"]
         assert schema.format_of(book._db) == schema.FORMAT
         sweep = book.evidence().all(Sweep)[0]
-        assert (sweep.fixture, sweep.directivity_db, sweep.calibration_id, sweep.seating) == ("Plate A", 38.0, "", 1)
+        assert (sweep.fixture, sweep.directivity_db, sweep.calibration_id, sweep.reconnection) == (
+            "Plate A",
+            38.0,
+            "",
+            1,
+        )
         assert [act.manner for act in book.tape] == ["do", "do", "do", "do", "undo", "redo"]
         book.close()
 
@@ -324,6 +329,23 @@ class TestUpgrade:
         assert (cable.loss_db, cable.length_m, cable.root_db) == (0.4, 1.2, None)
         assert evidence.all(Calibration)[0].standards.name == "ideal"
         assert evidence.all(MeterReading)[0].channel == ""
+        book.close()
+
+    def test_a_kept_file_of_format_6_opens_with_everything_in_it(self, tmp_path):
+        path = Path(shutil.copy(KEPT.with_name("format-6.tallmast"), tmp_path / "old.tallmast"))
+        book = Notebook.open(path)
+        assert schema.format_of(book._db) == schema.FORMAT
+        evidence = book.evidence()
+        sweep, run = evidence.all(Sweep)[0], evidence.runs[0]
+        assert (sweep.fixture, sweep.reconnection) == ("Plate A", 3), "it had another name"
+        assert (run.path, run.mode, run.other, run.read_on) == ("lane", "", {}, "")
+        assert evidence.places[1].position == (57.91, -11.2) and evidence.places[1].distance_m is None
+        reading = evidence.readings("run")[0]
+        assert (reading.as_typed, reading.level_dbm, reading.scale) == ("59", -93.0, "")
+        book._db.execute("BEGIN")
+        with pytest.raises(sqlite3.Error, match="only grow"):
+            book._db.execute("UPDATE revision SET body = NULL")
+        book._db.execute("ROLLBACK")
         book.close()
 
     def test_a_kept_file_of_format_4_opens_with_everything_in_it(self, tmp_path):

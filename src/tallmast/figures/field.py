@@ -10,6 +10,7 @@ from numpy.typing import ArrayLike
 from PySide6.QtCore import QPointF, QRectF, Qt
 
 from tallmast.findings.field import FieldFinding
+from tallmast.findings.field.fixes import PlaceFix
 from tallmast.findings.field.samples import RunSamples, Tried, Walk
 from tallmast.findings.figure import Figure
 from tallmast.findings.levels.clear import metres
@@ -39,6 +40,10 @@ def round_distance(value_m: float) -> float:
     return float(max(k * size for k in (1, 2, 5) if k * size <= value_m * 1.0001))
 
 
+def _toward(place: PlaceFix) -> str:
+    return "direction not known" if place.bearing_deg is None else f"bearing {show.bearing(place.bearing_deg)}"
+
+
 @dataclass(kw_only=True)
 class MapPicture(Picture):
     """North is up. `picked`: the id of a place that is marked here and on the distance picture."""
@@ -54,14 +59,14 @@ class MapPicture(Picture):
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, f, colour = sheet, self.finding, sheet.paper.colour
         s.rect(rect, colour("sea"))
-        if f.home is None:
+        if f.home is None and not f.places:
             s.text(rect.center().x(), rect.center().y(), "add a place", colour("soft"), 14, "middle")
             return
-        tracks = [t for t in f.samples if t.run.antenna_id == self.focus_id and self.focus_id not in self.hidden]
-        if not tracks:
-            tracks = [t for t in f.samples if t.run.antenna_id not in self.hidden][:1]
-        east = [0.0] + [p.distance.value * np.sin(np.radians(p.bearing_deg)) for p in f.places]
-        north = [0.0] + [p.distance.value * np.cos(np.radians(p.bearing_deg)) for p in f.places]
+        there = [t.on_map for t in f.samples if t.run.antenna_id not in self.hidden]
+        tracks = [t for t in there if t.run.antenna_id == self.focus_id] or there[:1]
+        bearing = self._bearings()
+        east = [0.0] + [p.distance.value * np.sin(np.radians(bearing[p.place.id])) for p in f.places]
+        north = [0.0] + [p.distance.value * np.cos(np.radians(bearing[p.place.id])) for p in f.places]
         walks = [w for w in f.walks if w.run.antenna_id == self.focus_id and self.focus_id not in self.hidden]
         ways: list[RunSamples | Walk] = [*tracks, *walks]
         for t in ways:
@@ -108,9 +113,12 @@ class MapPicture(Picture):
         self._clear(s, hx, hy, scale, rect)
         s.p.setPen(Qt.PenStyle.NoPen)
         s.rect(QRectF(hx - 5, hy - 5, 10, 10), colour("ink"))
-        s.text(hx - s.px(10), hy, f.home.name, colour("ink"), 12, "right", bold=True, halo=True)
+        s.text(hx - s.px(10), hy, f.home.name if f.home else "home", colour("ink"), 12, "right", bold=True, halo=True)
         for place in f.places:
-            x, y = (float(v) for v in at(place.distance.value, place.bearing_deg))
+            x, y = (float(v) for v in at(place.distance.value, bearing[place.place.id]))
+            if place.bearing_deg is None:
+                around = np.linspace(-14.0, 14.0, 15) + bearing[place.place.id]
+                s.path(*at(np.full(15, place.distance.value), around), colour("ink", 0.6), 1.2, (2, 2))
             wanted = f.wanted is not None and place.place.id == f.wanted.id
             s.p.setBrush(colour("accent") if wanted else colour("sheet"))
             s.p.setPen(s.pen(colour("accent" if place.place.id == self.picked or wanted else "ink"), 1.8))
@@ -118,13 +126,19 @@ class MapPicture(Picture):
             s.p.drawEllipse(QPointF(x, y), r, r)
             words = f"{place.place.name}, {show.distance(place.distance.value)}"
             s.beside(x, y, rect, words, colour("ink"), 11.5, bold=wanted)
-            s.spot(QRectF(x - 10, y - 10, 20, 20), place, f"{words}, bearing {show.bearing(place.bearing_deg)}")
+            s.spot(QRectF(x - 10, y - 10, 20, 20), place, f"{words}, {_toward(place)}")
         s.unclip()
         self._scale_bar(s, rect, ring, scale)
         north_x, north_y = rect.right() - s.px(20), rect.top() + s.px(34)
         s.line(north_x, north_y + s.px(14), north_x, north_y - s.px(10), colour("ink"), 1.6)
         s.line(north_x, north_y - s.px(10), north_x - s.px(5), north_y, colour("ink"), 1.6)
         s.text(north_x, north_y - s.px(20), "N", colour("ink"), 11, "middle", bold=True)
+
+    def _bearings(self) -> dict[str, float]:
+        """By place; one whose direction nobody knows is drawn to the right, on an arc of dashes."""
+        unknown = [p.place.id for p in self.finding.places if p.bearing_deg is None]
+        at = {place_id: 90.0 - 30.0 + 60.0 * k / max(len(unknown) - 1, 1) for k, place_id in enumerate(unknown)}
+        return {p.place.id: at[p.place.id] if p.bearing_deg is None else p.bearing_deg for p in self.finding.places}
 
     def _clear(self, s: Sheet, x: float, y: float, scale: float, inside: QRectF) -> None:
         """The ring inside which nobody should stand: to scale, or, where that could not be seen, round the mark."""
@@ -193,11 +207,12 @@ class DistancePicture(Picture):
         s, f, colour = sheet, self.finding, sheet.paper.colour
         group = f.main
         by_id = {a.id: a for a in self.antennas}
-        shown = [
-            t
+        there = [
+            t.at_distance
             for t in f.samples
-            if group and t.run.id in group.run_ids and t.run.antenna_id not in self.hidden and t.heard.any()
+            if group and t.run.id in group.run_ids and t.run.antenna_id not in self.hidden
         ]
+        shown = [t for t in there if t.heard.any()]
         if not shown or group is None:
             s.text(
                 rect.center().x(),

@@ -8,8 +8,8 @@ import numpy as np
 from PySide6.QtCore import QRectF
 
 from tallmast.findings.levels.display import DisplayFinding
-from tallmast.findings.levels.display_curve import UNITS
 from tallmast.units import show
+from tallmast.units.shown import SCALES
 
 from .picture import Picture
 from .sheet import Axis, Sheet
@@ -45,7 +45,7 @@ class DisplayPicture(Picture):
         for tick in y.ticks(6):
             s.line(left, y(tick), right, y(tick), colour("hairline"))
             s.text(left - s.px(7), y(tick), f"{tick:g}", colour("soft"), 11, "right", mono=True)
-        s.text(left - s.px(7), rect.top() + s.px(8), UNITS[curve.run.scale], colour("soft"), 11, "left")
+        s.text(left - s.px(7), rect.top() + s.px(8), SCALES[curve.run.scale].unit, colour("soft"), 11, "left")
         for tick in x.ticks(8):
             s.text(x(tick), bottom + s.px(13), show.fixed(tick, 0), colour("soft"), 11, "middle", mono=True)
         words = "dBm at the receiver" if curve.unit == "dBm" else "dB under no attenuation"

@@ -9,7 +9,7 @@ import sqlite3
 from collections.abc import Callable
 
 APPLICATION_ID = 0x54414C4D  # "TALM"
-FORMAT = 6
+FORMAT = 7
 
 FORMAT_1 = """
 CREATE TABLE act (
@@ -43,14 +43,18 @@ CREATE TABLE series (
 APPEND_ONLY = ("act", "revision", "raw", "series")
 
 
+def _append_only(db: sqlite3.Connection, table: str, verb: str) -> None:
+    db.execute(
+        f"CREATE TRIGGER {table}_no_{verb.lower()} BEFORE {verb} ON {table} "
+        f"BEGIN SELECT RAISE(ABORT, 'notebooks only grow'); END"
+    )
+
+
 def _to_2(db: sqlite3.Connection) -> None:
     """Nothing can be changed or removed, not even by another program; and `current` shows each record as it is."""
     for table in APPEND_ONLY:
         for verb in ("UPDATE", "DELETE"):
-            db.execute(
-                f"CREATE TRIGGER {table}_no_{verb.lower()} BEFORE {verb} ON {table} "
-                f"BEGIN SELECT RAISE(ABORT, 'notebooks only grow'); END"
-            )
+            _append_only(db, table, verb)
     db.execute("CREATE INDEX revision_record ON revision (record_id, number)")
     db.execute(
         "CREATE VIEW current AS SELECT record_id, kind, body, act FROM revision AS r WHERE body IS NOT NULL "
@@ -75,7 +79,18 @@ def _to_6(db: sqlite3.Connection) -> None:
     """What an older program does not take: a comparison whose spells have no minute, or whose meter's unit is unknown."""
 
 
-UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {2: _to_2, 3: _to_3, 4: _to_4, 5: _to_5, 6: _to_6}
+def _to_7(db: sqlite3.Connection) -> None:
+    """What an older program does not take: places without coordinates, runs with more factors, readings on a display's own
+    scale. And a name: what counts up when a fixture is connected again."""
+    db.execute("DROP TRIGGER revision_no_update")
+    db.execute(
+        "UPDATE revision SET body = json_remove(json_set(body, '$.reconnection', json_extract(body, '$.seating')), '$.seating') "
+        "WHERE CASE WHEN json_valid(body) THEN json_extract(body, '$.seating') END IS NOT NULL"
+    )
+    _append_only(db, "revision", "UPDATE")
+
+
+UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {2: _to_2, 3: _to_3, 4: _to_4, 5: _to_5, 6: _to_6, 7: _to_7}
 """UPGRADES[n] turns format n−1 into n."""
 
 

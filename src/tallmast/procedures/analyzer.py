@@ -249,7 +249,7 @@ class Analyzer(Procedure):
         if self._calibration and self._calibration.calibration.analyzer != self.name:
             self._calibration = None  # another instrument's errors
         fixture = newest_fixture(self.place.evidence)
-        seat = f"{fixture.name}, seating {fixture.seating}" if fixture else "no fixture named"
+        seat = f"{fixture.name}, connection {fixture.reconnection}" if fixture else "no fixture named"
         self.title = f"{self.name or 'Connecting'}: {self.calibrated}; {seat}. One key does it, Esc folds it away"
         self.hands.stock()
         if self.raw is not None:
@@ -370,7 +370,7 @@ class Analyzer(Procedure):
             self.tell(todo="Tried: the check at the top says whether it passed.")
 
     def moved(self) -> None:
-        """The fixture was moved or seated again: what was measured before can't be compared."""
+        """The fixture was moved or connected again: what was measured before can't be compared."""
         fixture = self._fixture()
         if fixture is not None and self.place.write(keeping.moved(fixture)):
             self.refresh()

@@ -71,7 +71,7 @@ def sweep(setting: Setting, antenna: Antenna, raw: RawSweep, number: int) -> Ent
         taken_at=now(),
         fixture=fixture.name if fixture else "",
         fixture_id=fixture.id if fixture else "",
-        seating=fixture.seating if fixture else 1,
+        reconnection=fixture.reconnection if fixture else 1,
         cable=setting.cable,
         noise=noise_of(raw.gamma),
         calibration_id=setting.calibration_id(raw),
@@ -112,7 +112,7 @@ def qualification(setting: Setting, fixture: Fixture, raw: RawSweep, tried_with:
     series_id, series = new_series(_columns(raw))
     record = Qualification(
         fixture_id=fixture.id,
-        seating=fixture.seating,
+        reconnection=fixture.reconnection,
         calibration_id=setting.calibration_id(raw),
         tried_with=tried_with,
         series_id=series_id,
@@ -122,9 +122,9 @@ def qualification(setting: Setting, fixture: Fixture, raw: RawSweep, tried_with:
 
 
 def moved(fixture: Fixture) -> Entry:
-    """The fixture was moved or seated again."""
-    again = fixture.revised(seating=fixture.seating + 1)
-    return Entry(f"{fixture.name} moved: seating {again.seating}", [again])
+    """The fixture was moved or connected again."""
+    again = fixture.revised(reconnection=fixture.reconnection + 1)
+    return Entry(f"{fixture.name} moved: connection {again.reconnection}", [again])
 
 
 def cable(

@@ -8,10 +8,11 @@ from datetime import UTC, datetime
 import numpy as np
 
 from tallmast.findings.levels.display import DisplayFinding, told_of
-from tallmast.findings.levels.display_curve import UNITS, fit
+from tallmast.findings.levels.display_curve import fit
 from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.records import DisplayRun, DisplayScale
 from tallmast.units import read, show
+from tallmast.units.shown import SCALES
 
 from .level_range import OnLevels
 from .procedure import Key, Row, Workplace
@@ -200,7 +201,7 @@ class SteppedDisplay(OnLevels):
         if self.found is not None:
             self.place.pick(self.found.middle.level)
         last = (
-            f"{show.upper_first(plan.receiver)} showed {self.shown[-1]:g} {UNITS[plan.scale]}."
+            f"{show.upper_first(plan.receiver)} showed {self.shown[-1]:g} {SCALES[plan.scale].unit}."
             if self.shown
             else f"{show.upper_first(plan.receiver)}, {plan.scale}."
         )

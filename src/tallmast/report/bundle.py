@@ -145,6 +145,7 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
             "properties": {"name": p.name, "height_m": p.height_m, "note": p.note},
         }
         for p in evidence.all(Place)
+        if p.position is not None  # one known by its distance or its name stands in the notebook's records
     ]
     for track in evidence.all(Log):
         series = evidence.series(track.series_id)

@@ -68,4 +68,22 @@ ANGLE = _of(read.angle, _g("°"), _g(""))
 FROM_FRONT = _of(read.angle, _g("° from its front"), _g(""))
 BAND = _of(read.band, lambda both: show.band(*both))
 POSITION = _of(read.position, lambda both: show.position(*both), lambda both: f"{both[0]:.6f}, {both[1]:.6f}")
+
+
+def _where_words(where: tuple[float | None, float | None, float | None]) -> str:
+    latitude_deg, longitude_deg, distance_m = where
+    if latitude_deg is not None and longitude_deg is not None:
+        return show.position(latitude_deg, longitude_deg)
+    return f"{show.distance(distance_m)} away" if distance_m is not None else ""
+
+
+def _where_written(where: tuple[float | None, float | None, float | None]) -> str:
+    latitude_deg, longitude_deg, distance_m = where
+    if latitude_deg is not None:
+        return POSITION.write((latitude_deg, longitude_deg))
+    return show.length(distance_m) if distance_m is not None else ""
+
+
+WHERE = Quantity(lambda text: (*read.position(text), None), _where_words, _where_written)
+"""(latitude, longitude, distance from home): the first two, or the third, or none of them."""
 HOURS = _of(lambda text: read.number(text) * 3600.0, _g(" h", 1 / 3600.0), _g("", 1 / 3600.0))

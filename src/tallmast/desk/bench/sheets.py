@@ -33,7 +33,7 @@ def carried_settings(session: Session) -> Values:
     last = last_sweep(session)
     if last is None:
         return {}
-    return {name: getattr(last, name) for name in (*SETTINGS, "fixture_id", "seating")}
+    return {name: getattr(last, name) for name in (*SETTINGS, "fixture_id", "reconnection")}
 
 
 def sweep_fields(session: Session) -> list[Field]:

@@ -7,20 +7,18 @@ from collections.abc import Mapping, Sequence
 from functools import partial
 from typing import Any
 
-from tallmast.findings.levels.display import DisplayFinding
 from tallmast.findings.levels.pieces import Drawer, feed_loss
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import DistanceNote, Log, Place, Reading, Record, Run, new_id
+from tallmast.notebook.records import READ_ON, DistanceNote, Log, Place, Reading, Record, Run, new_id
 from tallmast.physics.geodesy import destination
 from tallmast.units import read, show
-from tallmast.units.quantity import DISTANCE, POSITION
-from tallmast.units.spoken import said
+from tallmast.units.quantity import DISTANCE, WHERE
 
 from ..session import Session
 from ..sheets.fields import Field, FieldError
-from ..sheets.keeping import text_of
 from ..sheets.record_sheet import RecordSheet, Values, choices_of, named_once
 from .log_forms import log_form
+from .reports import meant, report_words, reports_of
 
 # Places
 
@@ -31,20 +29,31 @@ FARTHEST_M = 1e6
 """That anybody says how far and in which direction a place lies from another."""
 
 
-def place_at(text: str, places: Mapping[str, tuple[float, float]], home: str = "") -> tuple[float, float]:
-    """(latitude, longitude) as coordinates, or so far from a known place: `60 m east of the barn`, `1.5 miles NE`,
-    `800 m at 215°`; from `home` where no place is named. Raises `UnitError`."""
-    expected = "coordinates, or a distance and a direction from a place, such as 60 m east of the barn"
+Where = tuple[float | None, float | None, float | None]
+"""Latitude and longitude in degrees, or the distance from home in m where no direction is known."""
+
+
+def place_at(text: str, places: Mapping[str, tuple[float, float]], home: str = "") -> Where:
+    """Coordinates; or so far from a known place: `60 m east of the barn`, `1.5 miles NE`, `800 m at 215°`, from `home` where no
+    place is named; or how far from home, in whatever direction: `1.5 miles`. Raises `UnitError`."""
+    expected = "coordinates, a distance (1.5 miles), or a distance and a direction, such as 60 m east of the barn"
+    try:
+        return (*read.position(text), None)
+    except read.UnitError:
+        pass
+    try:
+        alone = read.length(text, "m") if re.search(r"[a-z]", text, re.IGNORECASE) else 0.0
+    except read.UnitError:
+        alone = 0.0
+    if 0 < alone <= FARTHEST_M:
+        return None, None, alone
     found = re.fullmatch(
         r"(.*?\d\s*[a-z]+)\s+(?:at\s+|to the\s+)?(.+?)(?:\s+(?:of|from)\s+(?:the\s+)?(.+))?",
         text.strip(),
         re.IGNORECASE,
     )
-    try:
-        return read.position(text)
-    except read.UnitError:
-        if found is None:
-            raise
+    if found is None:
+        raise read.UnitError(expected, text)
     try:
         distance, bearing = read.length(found[1]), read.bearing(found[2])
     except read.UnitError as error:
@@ -53,18 +62,20 @@ def place_at(text: str, places: Mapping[str, tuple[float, float]], home: str = "
         raise read.UnitError(expected, text)
     name = (found[3] or home).strip().lower()
     if name not in places:
-        raise read.UnitError(f"{expected}; {found[3] or 'home'} is not among the places", text)
-    return destination(*places[name], bearing, distance)
+        if not found[3]:
+            return None, None, distance  # the direction says nothing while nobody knows from where
+        raise read.UnitError(f"{expected}; {found[3]} is not among the places with coordinates", text)
+    return (*destination(*places[name], bearing, distance), None)
 
 
 def _position_field(session: Session, old: Place | None) -> tuple[str, Field]:
     evidence = session.evidence
-    places = {p.name.lower(): (p.latitude_deg, p.longitude_deg) for p in evidence.places}
+    places = {p.name.lower(): p.position for p in evidence.places if p.position is not None}
     home = evidence.home.name.lower() if evidence.home else ""
-    here = text_of((old.latitude_deg, old.longitude_deg) if old else None, POSITION.write)
-    hint = "57.9050, -11.2022 · 60 m east of the barn · 1.5 km NE"
+    here = WHERE.write((old.latitude_deg, old.longitude_deg, old.distance_m)) if old else ""
+    hint = "1.5 miles · 60 m east of the barn · 57.9050, -11.2022 · empty: only its name is known"
     reader = partial(place_at, places=places, home=home)
-    return "latitude_deg", Field("position", "Position", reader, POSITION.echo, here, hint, True)
+    return "latitude_deg", Field("position", "Where it is", reader, WHERE.echo, here, hint)
 
 
 def _place_fields(session: Session, old: Place | None) -> list[tuple[str, Field]]:
@@ -111,14 +122,18 @@ def _with_place(place: Place, values: Values, session: Session) -> Sequence[Reco
 
 
 def _positioned(values: Values, old: Place | None, session: Session) -> Values:
-    latitude_deg, longitude_deg = values["latitude_deg"]
-    return {"latitude_deg": latitude_deg, "longitude_deg": longitude_deg}
+    latitude_deg, longitude_deg, distance_m = values["latitude_deg"] or (None, None, None)
+    return {"latitude_deg": latitude_deg, "longitude_deg": longitude_deg, "distance_m": distance_m}
+
+
+def _where_words(place: Place) -> str:
+    return WHERE.echo((place.latitude_deg, place.longitude_deg, place.distance_m))
 
 
 PLACE = RecordSheet(
     Place,
     "A place",
-    words=lambda place, old, evidence: f"place {place.name}, {show.position(place.latitude_deg, place.longitude_deg)}",
+    words=lambda place, old, evidence: ", ".join(filter(None, (f"place {place.name}", _where_words(place)))),
     opened=lambda place, evidence: "A place",
     check=named_once(Place, " among the places"),
     own=_place_fields,
@@ -139,7 +154,24 @@ def _pads_in_chain(session: Session) -> float:
     return round(chain.pad_db + feed_loss(Drawer(session.evidence, question.centre_hz), chain.placed).pad_db, 1)
 
 
-SAME_AGAIN = ("manner", "power_w", "pad_db", "channel_hz", "rate", "place_id", "path", "height_m", "battery", "weather")
+SAME_AGAIN = (
+    "manner",
+    "power_w",
+    "pad_db",
+    "channel_hz",
+    "rate",
+    "place_id",
+    "path",
+    "height_m",
+    "battery",
+    "weather",
+    "far_antenna_id",
+    "mode",
+    "listener",
+    "day",
+    "other",
+    "read_on",
+)
 
 
 def _next_run(session: Session) -> Values:
@@ -175,92 +207,6 @@ RUN = RecordSheet(
 
 # Readings
 
-SHOWN_AS: dict[str, str] = {
-    "bars": r"bars?",
-    "bit rate": r"mbit/s|mbps|mb/s",
-    "packet rate": r"%|percent|packets?",
-    "picture grade": r"grade|picture",
-    "delay": r"ms",
-    "exposure meter": r"v/m|mw/m²|mw/m2|µw/cm²|µw/cm2|uw/cm2",
-}
-"""How people write what a kind of display shows."""
-
-
-def shown_on(text: str, displays: Mapping[str, DisplayFinding]) -> tuple[str, float] | None:
-    """(receiver, reading) of what a stepped display showed: `3 bars`, `24 Mbit/s`, `85 %`, `S7`, `3 on handset`."""
-    body = read.clean(text).lower()
-    for receiver, found in displays.items():
-        scale, name = found.curve.run.scale, re.escape(receiver.lower())
-        units = SHOWN_AS.get(scale, "")
-        forms = [rf"({read.NUMBER})\s*(?:{units})?\s+(?:on|by)\s+(?:the\s+)?{name}"] + (
-            [rf"({read.NUMBER})\s*(?:{units})"] if units else []
-        )
-        if scale == "S units":
-            forms = [rf"s\s*({read.NUMBER})(?:\s+(?:on|by)\s+(?:the\s+)?{name})?"]
-        elif scale == "readability":
-            forms.append(r"(?:r\s*)?([1-5])(?:\s*(?:of|/)\s*5)?")
-        for form in forms:
-            match = re.fullmatch(form, body)
-            if match:
-                return receiver, read.number(match[1])
-    return None
-
-
-def report_of(text: str, frequency_hz: float, displays: Mapping[str, DisplayFinding] | None = None) -> dict[str, Any]:
-    """What somebody said of a signal: a level, heard, not heard, a readability, or what a stepped display showed.
-
-    `-97 dBm`, `S7`; `59`, `R4 S7`, `4 of 5`, `barely`, `nothing`, `h`, `n` as spoken (`units.spoken`); `3 bars` where a
-    display was stepped. Raises `UnitError`, also for a bare number above 5: nobody hears +36 dBm.
-    """
-    shown = shown_on(text, displays or {})
-    if shown is not None and displays is not None:
-        spoken = int(shown[1]) if displays[shown[0]].curve.run.scale == "readability" else None
-        return {"heard": True, "level_dbm": None, "readability": spoken, "receiver": shown[0], "shown": shown[1]}
-    try:
-        told = said(text)
-    except read.UnitError:
-        pass
-    else:
-        # An S unit is a level where the band says what S9 is.
-        level = read.level(told.strength, frequency_hz) if told.strength and frequency_hz else None
-        words = text.strip() if len(text.strip()) > 1 else ""
-        return {
-            "heard": told.heard,
-            "level_dbm": level,
-            "readability": told.readability,
-            **({"as_typed": words} if words else {}),
-        }
-    if re.fullmatch(r"\+?\d+(?:[.,]\d+)?", read.clean(text)):
-        raise read.UnitError(f"a unit: −{text.strip()} dBm, or what is it in", text)
-    try:
-        return {"heard": True, "level_dbm": read.level(text, frequency_hz), "readability": None}
-    except read.UnitError:
-        raise read.UnitError(
-            "a level (−97 dBm, S7), heard, not heard, or as spoken (59, 4 of 5, barely)", text
-        ) from None
-
-
-def reports_of(
-    text: str, frequency_hz: float, displays: Mapping[str, DisplayFinding] | None = None
-) -> list[dict[str, Any]]:
-    """Several attempts in one line: `59, 57, nothing`, `-97; -99; -95`. A comma without a blank is a decimal mark.
-    Raises `UnitError` at the first that can't be read."""
-    parts = [part for part in re.split(r"\s*;\s*|,\s+", text.strip()) if part]
-    return [report_of(part, frequency_hz, displays) for part in parts or [text]]
-
-
-def report_words(report: dict[str, Any], displays: Mapping[str, DisplayFinding] | None = None) -> str:
-    if report.get("shown") is not None:
-        words = f"{report['shown']:g} on {report['receiver']}"
-        found = (displays or {}).get(report["receiver"])
-        return f"{words}: {found.curve.read(report['shown']).words}" if found is not None else words
-    if report["level_dbm"] is not None:
-        level = f"{show.fixed(report['level_dbm'], 1)} dBm"
-        return f"readability {report['readability']}, {level}" if report["readability"] else level
-    if report["readability"] is not None:
-        return f"{report['readability']} of 5"
-    return "heard" if report["heard"] else "not heard"
-
 
 def _reading_fields(session: Session, old: Reading | None) -> list[tuple[str, Field]]:
     """What was heard is read with the displays that were stepped; where it was heard is any place but home."""
@@ -272,16 +218,25 @@ def _reading_fields(session: Session, old: Reading | None) -> list[tuple[str, Fi
     places = choices_of(session, "place")
     readings = evidence.all(Reading)
     place = old.place_id if old else readings[-1].place_id if readings else None
+    run = evidence.get(Run, old.run_id) if old else evidence.runs[-1] if evidence.runs else None
+    bare = READ_ON[run.read_on] if run is not None and run.read_on else ""
+
+    def echo(reports: list[dict[str, Any]]) -> str:
+        try:
+            return " · ".join(report_words(meant(r, run), displays) for r in reports)
+        except read.UnitError:
+            return "write its unit, or say in the run what a bare number means"
+
     return [
         (
             "as_typed",
             Field(
                 "what",
-                "What was heard",
+                f"What was heard; a bare number is {bare}" if bare else "What was heard",
                 lambda t: reports_of(t, frequency, displays),
-                lambda all_: " · ".join(report_words(r, displays) for r in all_),
+                echo,
                 old.as_typed if old else "",
-                "-97 dBm · S7 · 59, 57, nothing · 3 bars · 4 of 5 · barely",
+                "-97 dBm · 59, 57, nothing · 3 bars · 31 Mbit/s · barely · snow",
                 True,
             ),
         ),
@@ -300,18 +255,25 @@ def _noted(values: Values, old: Reading | None, session: Session) -> None:
 
 
 def _heard(values: Values, old: Reading | None, session: Session) -> Values:
-    first, *more = values["sheet:what"]
+    try:
+        first, *more = _meant(values, values["run_id"], session)
+    except read.UnitError as error:
+        raise FieldError("what", str(error)) from error
     if more and old is not None:
         raise FieldError("what", "This is one reading: write the others as new ones (N).")
     return {"as_typed": report_words(first), **first}
 
 
+def _meant(values: Values, run_id: str, session: Session) -> list[dict[str, Any]]:
+    run = session.evidence.get(Run, run_id)
+    return [meant(report, run) for report in values["sheet:what"]]
+
+
 def _attempts(reading: Reading, values: Values, session: Session) -> list[Reading]:
     """The further attempts of one line, each a reading of its own."""
-    blank = {"level_dbm": None, "readability": None, "shown": None, "receiver": ""}
     return [
-        reading.revised(**{**blank, "id": new_id(), "as_typed": report_words(report), **report})
-        for report in values["sheet:what"][1:]
+        reading.revised(**{"id": new_id(), "as_typed": report_words(report), **report})
+        for report in _meant(values, reading.run_id, session)[1:]
     ]
 
 

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from tallmast.figures.field import DistancePicture, MapPicture
 from tallmast.findings.climb import Climb
-from tallmast.findings.field.finding import PlaceFix
+from tallmast.findings.field.fixes import PlaceFix
 from tallmast.findings.tables import field as tables
 from tallmast.procedures.run_by_keys import RunByKeys, State
 

@@ -72,7 +72,7 @@ class BenchFinding(Finding):
 
 def _seat(sweep: Sweep) -> tuple[str, int]:
     """What must be alike for two sweeps to be comparable."""
-    return (sweep.fixture_id or sweep.fixture, sweep.seating)
+    return (sweep.fixture_id or sweep.fixture, sweep.reconnection)
 
 
 def _apart(sweep: Sweep, newest: Sweep) -> str:
@@ -83,7 +83,7 @@ def _apart(sweep: Sweep, newest: Sweep) -> str:
         return "the fixture was moved in between"
     if not (sweep.fixture or sweep.fixture_id) or not (newest.fixture or newest.fixture_id):
         return "one of the two names no fixture"
-    return "taken on another fixture or seating"
+    return "taken on another fixture or connection"
 
 
 def _hand(readings: list[SweepReading]) -> Figure | None:
@@ -162,7 +162,7 @@ def _read_antenna(
     trim = trim_figure(antenna, latest, question, slope) if latest else None
     advice = advise(latest, question, mark, trim, slope) if latest else ""
     names = sorted({r.sweep.fixture for r in current if r.sweep.fixture})
-    apart = f"{show.join(names)} are different fixtures or seatings" if len(names) > 1 else ""
+    apart = f"{show.join(names)} are different fixtures or connections" if len(names) > 1 else ""
     earlier = tuple(r for r in readings if r is not latest)
     return AntennaBench(
         antenna,

@@ -168,7 +168,7 @@ def qualified_when(reading: FixtureReading, sweep: Sweep) -> str:
         return f"{fixture.name} was not shown to pass"
     if reading.worst is None:
         return f"{fixture.name} was not tried in the band"
-    if q.seating != sweep.seating:
+    if q.reconnection != sweep.reconnection:
         return f"{fixture.name} was moved since it passed"
     if q.calibration_id != sweep.calibration_id:
         return "another calibration was in use when it passed"
@@ -205,7 +205,7 @@ def read_fixture(
         "Practitioners refuse to measure on a test bed that does not pass.",
     )
     figure = swr_figure("SWR of the known load", worst, left / float(np.sqrt(2)), 1.0, working)
-    now = q.seating == fixture.seating
+    now = q.reconnection == fixture.reconnection
     verdict = judge_limit(figure, fixture.limit)
     if verdict == "fails":
         return FixtureReading(

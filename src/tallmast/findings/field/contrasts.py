@@ -212,7 +212,7 @@ class Compared:
             meaning = "No setting was run twice, so how far repeats differ is assumed. Run each again in swapped order."
         else:
             meaning = (
-                "Everything that shifts a whole run (seating, battery, hands, weather) is in the run-to-run spread."
+                "Everything that shifts a whole run (connectors, battery, hands, weather) is in the run-to-run spread."
             )
         return Figure(
             f"{names[0]} over {names[1]}",

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from tallmast.notebook.records import Place, Reading
 
 from ..figure import Figure, Finding
+from .fixes import PlaceFix
 from .grades import ByGrade
 from .group import Group
 from .runs import RunRow
@@ -21,14 +22,6 @@ class PlaceReading:
     run: RunRow
     home: tuple[Reading, ...]
     away: tuple[Reading, ...]
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class PlaceFix:
-    place: Place
-    distance: Figure
-    bearing_deg: float
-    typed_m: float | None
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -114,6 +114,7 @@ def _line(level: Floats, x: Floats) -> _Line | None:
 def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
     """Fit all compared runs at once; None with fewer than three places or no spread in distance."""
     order = np.argsort(cells.distance_m)
+    order = order[np.isfinite(cells.distance_m[order])]  # of a place known by its name alone no distance is known
     every, distance_all = cells.level_dbm[:, order], cells.distance_m[order]
     x_all = -10.0 * np.log10(distance_all / 1000.0)
     keep = np.isfinite(every)

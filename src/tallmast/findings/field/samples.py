@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -11,10 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tallmast.notebook.evidence import Evidence, Series
-from tallmast.notebook.records import Place, Reading, Run
+from tallmast.notebook.records import Reading, Run
 from tallmast.physics.decibels import Floats
 from tallmast.physics.geodesy import distance_and_bearing
 from tallmast.physics.statistics import median, percentile
+
+from .fixes import PlaceFix
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -57,14 +59,28 @@ class RunSamples:
     u_db: Floats
     """Standard uncertainty of each level by what it was read on; 0 where that is not known."""
     cell: NDArray[np.int64]
-    latitude_deg: Floats
-    longitude_deg: Floats
     shared_u_db: float = 0.0
     """Standard uncertainty that all its levels share: the zero of the display that they were read on."""
 
     @cached_property
     def heard(self) -> NDArray[np.bool_]:
         return np.isfinite(self.level_dbm)
+
+    @cached_property
+    def at_distance(self) -> RunSamples:
+        """Those of a known distance."""
+        return self._only(np.isfinite(self.distance_m))
+
+    @cached_property
+    def on_map(self) -> RunSamples:
+        """Those of a known distance and bearing."""
+        return self._only(np.isfinite(self.distance_m + self.bearing_deg))
+
+    def _only(self, known: NDArray[np.bool_]) -> RunSamples:
+        if known.all():
+            return self
+        columns = ("distance_m", "bearing_deg", "level_dbm", "u_db", "cell")
+        return replace(self, **{name: getattr(self, name)[known] for name in columns})
 
     @cached_property
     def sums(self) -> CellSums:
@@ -106,16 +122,19 @@ class Cells:
     """[run, cell], whether the run came there at all, heard or not."""
 
 
-def level_of(reading: Reading, displays: Mapping[str, DisplayFinding]) -> tuple[float, float, float] | None:
+def level_of(
+    reading: Reading, displays: Mapping[str, DisplayFinding], relative: bool = False
+) -> tuple[float, float, float] | None:
     """(level dBm, its own and its shared standard uncertainty dB) of a reading: as typed, or by the stepped run of the
-    display that showed it. None where there is none to tell, as when the display was saturated."""
+    display that showed it; `relative`: in decibels above an unknown zero will do. None where there is none to tell, as when
+    the display was saturated."""
     if reading.level_dbm is not None:
         return reading.level_dbm, 0.0, 0.0
     if reading.shown is None or reading.receiver not in displays:
         return None
     curve = displays[reading.receiver].curve
     told = curve.read(reading.shown)
-    if told.state != "told" or told.level.unit != "dBm":
+    if told.state != "told" or (told.level.unit != "dBm" and not relative):
         return None
     return told.level.value, told.own_u_db, curve.zero_u_db
 
@@ -130,16 +149,14 @@ class Walk:
     bearing_deg: Floats
 
 
-def walks(evidence: Evidence, home: Place) -> tuple[Walk, ...]:
+def walks(evidence: Evidence, origin: tuple[float, float] | None) -> tuple[Walk, ...]:
     """The tracks without levels, seen from home."""
     out = []
     for run in evidence.runs:
         for log in evidence.logs(run.id):
             series = evidence.series(log.series_id)
-            if not has_levels(series):
-                seen = distance_and_bearing(
-                    home.latitude_deg, home.longitude_deg, series["latitude_deg"], series["longitude_deg"]
-                )
+            if not has_levels(series) and origin is not None:
+                seen = distance_and_bearing(*origin, series["latitude_deg"], series["longitude_deg"])
                 out.append(Walk(run, log.source, *seen))
     return tuple(out)
 
@@ -149,65 +166,96 @@ def has_levels(series: Series) -> bool:
     return bool(np.isfinite(series["level_dbm"]).any())
 
 
+@dataclass(frozen=True, eq=False, repr=False)
+class _Read:
+    """What one run has: columns of distance, bearing, level, place and uncertainty, all [sample]."""
+
+    columns: list[Floats]
+    shared_u_db: float
+
+
+def _logged(evidence: Evidence, run: Run, origin: tuple[float, float] | None) -> list[list[Floats]]:
+    out = []
+    for log in evidence.logs(run.id):
+        series = evidence.series(log.series_id)
+        if origin is not None and has_levels(series):
+            n = len(series["latitude_deg"])
+            seen = distance_and_bearing(*origin, series["latitude_deg"], series["longitude_deg"])
+            out.append([*seen, series["level_dbm"], np.full(n, -1.0), np.zeros(n)])
+    return out
+
+
+def _typed(
+    evidence: Evidence, run: Run, fixes: Mapping[str, PlaceFix], displays: Mapping[str, DisplayFinding], relative: bool
+) -> tuple[list[Floats], float] | None:
+    """The readings of a run at places, and what their zero leaves open; a place of unknown distance has none."""
+    places = {place.id: i for i, place in enumerate(evidence.places)}
+    readings = [r for r in evidence.readings(run.id) if r.end == "away" and r.place_id in places]
+    levels = {r.id: level_of(r, displays, relative) for r in readings}
+    rows = []
+    for r in readings:
+        told = levels[r.id]
+        if told is None and r.heard:
+            continue
+        fix = fixes.get(r.place_id)
+        distance = fix.distance.value if fix is not None else np.nan
+        bearing = fix.bearing_deg if fix is not None and fix.bearing_deg is not None else np.nan
+        level, own = told[:2] if told is not None else (np.nan, 0.0)
+        rows.append([distance, bearing, level, places[r.place_id], own])
+    if not rows:
+        return None
+    return list(np.array(rows, dtype=float).T), max(
+        (told[2] for told in levels.values() if told is not None), default=0.0
+    )
+
+
+def is_relative(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> bool:
+    """Whether levels are told in decibels above an unknown zero: there is no level in dBm among them."""
+    if any(has_levels(evidence.series(log.series_id)) for run in evidence.runs for log in evidence.logs(run.id)):
+        return False
+    read = (level_of(r, displays) for run in evidence.runs for r in evidence.readings(run.id))
+    return all(told is None for told in read)
+
+
 def gather(
-    evidence: Evidence, home: Place, displays: Mapping[str, DisplayFinding] | None = None
+    evidence: Evidence,
+    origin: tuple[float, float] | None,
+    fixes: Mapping[str, PlaceFix],
+    displays: Mapping[str, DisplayFinding] | None = None,
 ) -> dict[str, RunSamples]:
     """Samples by run id. Cells are polar about home: so many metres by 15°, typed places cells of their own.
 
     A cell should be longer than the ground over which shadowing stays alike, or its neighbours repeat it; a
     fortieth of the longest run, 25 m at least, has served (the fit allows for what likeness is left).
     """
-    positions: dict[str, list[Floats]] = {}
-    shared: dict[str, float] = {}
+    there: dict[str, _Read] = {}
+    relative = is_relative(evidence, displays or {})
     for run in evidence.runs:
-        blocks: list[list[Floats]] = []
-        for log in evidence.logs(run.id):
-            series = evidence.series(log.series_id)
-            if not has_levels(series):
-                continue
-            n = len(series["latitude_deg"])
-            own = (np.full(n, -1.0), np.zeros(n))
-            blocks.append([series["latitude_deg"], series["longitude_deg"], series["level_dbm"], *own])
-        places = {place.id: i for i, place in enumerate(evidence.places)}
-        typed = [r for r in evidence.readings(run.id) if r.end == "away" and r.place_id in places]
-        levels = {r.id: level_of(r, displays or {}) for r in typed}
-        typed = [r for r in typed if levels[r.id] is not None or not r.heard]
-        if typed:
-            rows = [
-                [
-                    evidence.places[places[r.place_id]].latitude_deg,
-                    evidence.places[places[r.place_id]].longitude_deg,
-                    told[0] if (told := levels[r.id]) is not None else np.nan,
-                    places[r.place_id],
-                    told[1] if told is not None else 0.0,
-                ]
-                for r in typed
-            ]
-            blocks.append(list(np.array(rows, dtype=float).T))
-            shared[run.id] = max((told[2] for r in typed if (told := levels[r.id]) is not None), default=0.0)
+        blocks, shared = _logged(evidence, run, origin), 0.0
+        typed = _typed(evidence, run, fixes, displays or {}, relative)
+        if typed is not None:
+            blocks.append(typed[0])
+            shared = typed[1]
         if blocks:
-            positions[run.id] = (
-                blocks[0] if len(blocks) == 1 else [np.concatenate(c) for c in zip(*blocks, strict=True)]
-            )
-    if not positions:
-        return {}
-    fixed = {
-        run_id: distance_and_bearing(home.latitude_deg, home.longitude_deg, block[0], block[1])
-        for run_id, block in positions.items()
-    }
-    furthest = max(float(distance.max()) for distance, _ in fixed.values())
-    cell_m = max(25.0, furthest / 40.0)
+            columns = blocks[0] if len(blocks) == 1 else [np.concatenate(c) for c in zip(*blocks, strict=True)]
+            there[run.id] = _Read(columns, shared)
+    known = [c[np.isfinite(c)] for c in (one.columns[0] for one in there.values())]
+    cell_m = max(25.0, max((float(c.max()) for c in known if len(c)), default=0.0) / 40.0)
     out = {}
     for run in evidence.runs:
-        if run.id not in positions:
+        if run.id not in there:
             continue
-        latitude, longitude, level, place, u = positions[run.id]
-        distance, bearing = fixed[run.id]
+        distance, bearing, level, place, u = there[run.id].columns
+        at_place = place >= 0
+        if at_place.any():
+            polar = np.where(at_place, 0.0, distance), np.where(at_place, 0.0, bearing)
+        else:
+            polar = distance, bearing
         # Both are positive: cutting off the fraction is the floor, and much quicker than a floor division.
-        polar = (distance / cell_m).astype(np.int64) * 24 + (bearing / 15.0).astype(np.int64)
-        cell = np.where(place >= 0, -1 - place.astype(np.int64), polar)
-        far = distance >= NEAREST_M
-        keep = slice(None) if far.all() else far  # a long log need not be copied seven times
+        cell = (polar[0] / cell_m).astype(np.int64) * 24 + (polar[1] / 15.0).astype(np.int64)
+        cell = np.where(at_place, -1 - place.astype(np.int64), cell)
+        near = distance < NEAREST_M
+        keep = ~near if near.any() else slice(None)  # a long log need not be copied six times
         out[run.id] = RunSamples(
             run,
             tried(evidence, run),
@@ -216,9 +264,7 @@ def gather(
             level[keep],
             u[keep],
             cell[keep],
-            latitude[keep],
-            longitude[keep],
-            shared.get(run.id, 0.0),
+            there[run.id].shared_u_db,
         )
     return out
 

@@ -14,7 +14,7 @@ from tallmast.physics.statistics import coverage_factor
 from .samples import Cells
 
 ASSUMED_RUN_SPREAD_DB = 1.0
-"""Standard deviation taken from run to run while no setting was run twice: seating, battery, hands, weather."""
+"""Standard deviation taken from run to run while no setting was run twice: connectors, battery, hands, weather."""
 DRIFT_DB = 0.5
 """Standard deviation of what a session drifts from its first run to its last, taken where the order can't tell it."""
 DRIFT_SURE = 0.98

@@ -6,15 +6,14 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Literal
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import DistanceNote, Place
-from tallmast.physics.geodesy import distance_and_bearing
 from tallmast.units import show
 
 from ..aims import Aims
 from ..figure import Figure, Standing, Working
 from ..rails import exponent_trouble
 from .checks import ceiling_checks, change_checks, checks_of, walk_checks
-from .finding import FieldFinding, PlaceFix, PlaceReading, Reach
+from .finding import FieldFinding, PlaceReading, Reach
+from .fixes import PlaceFix, fixes_of, origin_of
 from .grades import grade_words, graded
 from .group import Group, group_of
 from .reaches import changes_of, ratio_words, ratios_of, spoken_of
@@ -25,39 +24,6 @@ from .words import pair_words
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
-
-FIX_U_M = 5.0
-"""Standard uncertainty of a satellite fix on a phone in the open, horizontally."""
-
-
-def _fix(evidence: Evidence, home: Place, place: Place) -> PlaceFix:
-    d, b = distance_and_bearing(home.latitude_deg, home.longitude_deg, place.latitude_deg, place.longitude_deg)
-    typed = None
-    for note in evidence.all(DistanceNote):
-        if {note.from_place_id, note.to_place_id} == {home.id, place.id}:
-            typed = note.distance_m
-    lines = [
-        f"{home.name}  {show.position(home.latitude_deg, home.longitude_deg)}",
-        f"{place.name}  {show.position(place.latitude_deg, place.longitude_deg)}",
-        f"straight line {show.distance(float(d))}",
-    ]
-    if typed is not None:
-        lines.append(f"typed note    {show.distance(typed)}")
-    u = FIX_U_M * 2**0.5
-    figure = Figure(
-        f"distance to {place.name}",
-        float(d),
-        u,
-        "m",
-        Working(
-            tuple(lines),
-            ((f"two fixes, {FIX_U_M:g} m each", f"{u:.0f} m"),),
-            "geodesic on WGS 84, Karney 2013",
-            "The same both ways; the ground in between is not followed.",
-        ),
-        digits=0,
-    )
-    return PlaceFix(place, figure, float(b), typed)
 
 
 def _reach(row: RunRow, evidence: Evidence, samples: RunSamples | None, fixes: dict[str, PlaceFix]) -> Reach | None:
@@ -97,17 +63,17 @@ def _reach(row: RunRow, evidence: Evidence, samples: RunSamples | None, fixes: d
 
 def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] | None = None) -> FieldFinding:
     """The Field's finding, told of the antenna in focus against the best of the others."""
-    home = evidence.home or (evidence.places[0] if evidence.places else None)
-    if home is None:
+    if not evidence.places:
         return FieldFinding(
             "No places yet.",
             "The Field answers: which antenna is heard better on the real path, and how far? Add a place by its "
             "coordinates, then a run.",
             Standing("nothing", "no places yet"),
         )
-    fixes = {p.id: _fix(evidence, home, p) for p in evidence.places if p.id != home.id}
+    home = evidence.home or next((p for p in evidence.places if p.position is not None), None)
+    origin, fixes = origin_of(evidence, home), fixes_of(evidence, home)
     rows = what_changed(evidence)
-    samples = gather(evidence, home, displays)
+    samples = gather(evidence, origin, fixes, displays)
     what = {row.run.id: tried(evidence, row.run) for row in rows}
     names = _names_tried(evidence, list(what.values()))
     groups = []
@@ -133,7 +99,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         tuple(reaches),
         home,
         evidence.wanted,
-        walks(evidence, home),
+        walks(evidence, origin),
         ratios,
         by_grade,
         names,
@@ -147,7 +113,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     )
     out = [row for row in rows if row.verdict == "several things"]
     if not rows:
-        standing = Standing("some", f"{len(fixes) + 1} place{'s' if fixes else ''}, no run")
+        standing = Standing("some", f"{show.count(len(evidence.places), 'place')}, no run")
     else:
         words = f"{len(rows)} run{'s' if len(rows) != 1 else ''}" + (f", {len(out)} left out" if out else "")
         compared = any(g.differences for g in groups) or bool(ratios or by_grade)
@@ -225,7 +191,7 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
     rows = field.rows
     if not rows:
         return (
-            f"{show.upper_first(show.count(len(field.places) + 1, 'place'))} and no run yet.",
+            f"{show.upper_first(show.count(len(evidence.places), 'place'))} and no run yet.",
             "Start a run: one antenna, one set of factors. Change one thing at a time.",
             field.places[0].distance if field.places else None,
         )

@@ -16,25 +16,9 @@ from tallmast.physics import repeats
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import median
 from tallmast.units import show
+from tallmast.units.shown import SCALES
 
 from ..figure import CONFIDENCE, Figure, Working
-
-FALLING = ("delay",)
-"""Scales that go down as the level goes up."""
-
-
-UNITS = {
-    "S units": "S units",
-    "bars": "bars",
-    "bit rate": "Mbit/s",
-    "packet rate": "%",
-    "picture grade": "of 5",
-    "readability": "of 5",
-    "delay": "ms",
-    "exposure meter": "as shown",
-    "level": "as shown",
-}
-
 
 BIN_DB = 0.1
 """Attenuations closer than this are the same step."""
@@ -253,7 +237,7 @@ class Curve:
         low, high = middle - math.hypot(middle - low, 1.645 * extra), middle + math.hypot(high - middle, 1.645 * extra)
         working = Working(
             (
-                f"shown        {shown:g} {UNITS[self.run.scale]}",
+                f"shown        {shown:g} {SCALES[self.run.scale].unit}",
                 f"curve        {show.fixed(float(self.steps.level_db[0]), 0)} to {show.fixed(float(self.steps.level_db[-1]), 0)} {self.unit}, {len(self.steps.level_db)} steps",
                 f"level        {show.fixed(middle, 1)} {self.unit}, {show.fixed(low, 1)} to {show.fixed(high, 1)}",
             ),
@@ -306,7 +290,7 @@ def fit(run: DisplayRun, series: Series) -> Curve | None:
         attenuation, shown = attenuation[good], shown[good]
     if len(attenuation) < 3:
         return None
-    sign = -1.0 if run.scale in FALLING else 1.0
+    sign = 1.0 if SCALES[run.scale].more_is_better else -1.0
     turned = shown if sign > 0 else -shown
     index = _indexed(attenuation)
     rising = _rising(series, index)

@@ -131,7 +131,8 @@ def _samples(field: FieldFinding, group: Group | None, antenna: Antenna) -> list
     if group is None:
         return []
     tried = group.tried(antenna.id)
-    return [s for s in field.samples if s.run.id in group.run_ids and s.tried == tried]
+    mine = [s.at_distance for s in field.samples if s.run.id in group.run_ids and s.tried == tried]
+    return [s for s in mine if len(s.distance_m)]
 
 
 def _points(samples: list[RunSamples]) -> tuple[Floats, Floats] | None:

@@ -93,7 +93,7 @@ def places(finding: FieldFinding) -> Table:
             (
                 Cell(p.place.name, p),
                 Cell(show.distance(p.distance.value), p.distance, number=True),
-                Cell(show.bearing(p.bearing_deg), number=True),
+                Cell("–" if p.bearing_deg is None else show.bearing(p.bearing_deg), number=True),
                 Cell(show.distance(p.typed_m) if p.typed_m else "–", number=True),
             ),
             p.place,

@@ -47,8 +47,8 @@ class Fixture(Record, frozen=True, kw_only=True):
     name: Annotated[str, Asked("Name", NAME, "Plate A")]
     body: Annotated[str, Asked("Plate or body, adapters", hint="steel plate 350 mm, one adapter")] = ""
     """Plate, car roof, the body of a handheld; and the adapters."""
-    seating: Annotated[int, Meta(ge=1)] = 1
-    """Counts up whenever it is moved or seated again: readings across seatings are not comparable."""
+    reconnection: Annotated[int, Meta(ge=1)] = 1
+    """Counts up whenever it is moved or connected again: readings across reconnections are not comparable."""
     cable: Annotated[Cable, Asked("Cable in between")] = Cable()
     """What lies between the calibration plane and the antenna."""
     limit: Annotated[
@@ -147,7 +147,7 @@ class Qualification(Record, frozen=True, kw_only=True):
     folder: ClassVar[str] = "qualifications"
     series: ClassVar[dict[str, str]] = REFLECTION
     fixture_id: str
-    seating: Annotated[int, Meta(ge=1)] = 1
+    reconnection: Annotated[int, Meta(ge=1)] = 1
     calibration_id: str = ""
     tried_with: str = "load"
     series_id: str
@@ -171,7 +171,7 @@ class Sweep(Record, frozen=True, kw_only=True):
     source: str = "analyzer"
     raw_sha256: str | None = None
     port: Annotated[int, Meta(ge=1)] = 1
-    fixture: Annotated[str, Asked("Fixture (name, and seating)", hint="Plate A")] = ""
+    fixture: Annotated[str, Asked("Fixture (name, and connection)", hint="Plate A")] = ""
     cable: Annotated[Cable, Asked("Cable in between")] = Cable()
     directivity_db: Annotated[
         Positive, Asked("Directivity left after calibration", DECIBEL, "30 dB; 38 dB when freshly calibrated")
@@ -179,18 +179,18 @@ class Sweep(Record, frozen=True, kw_only=True):
     taken_in_reason: Annotated[
         str,
         Asked(
-            "Compare it with other fixtures and seatings all the same, because",
+            "Compare it with other fixtures and connections all the same, because",
             hint="the plate was bolted down; empty: keep it apart",
             correcting=True,
         ),
     ] = ""
-    """Why it is compared all the same with sweeps on another fixture or seating."""
+    """Why it is compared all the same with sweeps on another fixture or connection."""
     noise: NotNegative = 0.0
     """Standard deviation of |Γ| from noise."""
     calibration_id: str = ""
     """The series is what the analyzer showed, and this calibration corrects it; empty: it came corrected."""
     fixture_id: str = ""
-    seating: Annotated[int, Meta(ge=1)] = 1
+    reconnection: Annotated[int, Meta(ge=1)] = 1
     averages: Annotated[int, Meta(ge=1)] = 1
     warmth_k: Finite | None = None
     hand_near: bool = False

@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal
 
 from msgspec import Meta, field
 
-from tallmast.units.quantity import FREQUENCY, LENGTH, LOSS, NAME, POSITION, POWER
+from tallmast.units.quantity import FREQUENCY, LENGTH, LOSS, NAME, POWER, WHERE
 
 from .asked import Asked
 from .base import Finite, NotNegative, Positive, Record
@@ -17,6 +17,18 @@ Longitude = Annotated[float, Meta(ge=-180, le=180)]
 ListeningEnd = Literal["home", "away"]
 LISTENING_ENDS: dict[ListeningEnd, str] = {"away": "the far end, out there", "home": "the home end"}
 RunKind = Literal["places", "walk", "drive", "boat", "flight", "loop"]
+ReadOn = Literal["", "bars", "bit rate", "packet rate", "picture grade", "readability", "delay", "dropouts", "level"]
+READ_ON: dict[ReadOn, str] = {
+    "": "its unit is written each time",
+    "bars": "bars of a display",
+    "bit rate": "Mbit/s",
+    "packet rate": "per cent of packets",
+    "picture grade": "a picture's grade, 1 to 5",
+    "readability": "readability, 1 to 5",
+    "delay": "a delay in ms",
+    "dropouts": "dropouts a minute",
+    "level": "counts of a meter of its own, more is stronger",
+}
 RunEnd = Literal["turned back as planned", "the field ended", "the signal was lost"]
 
 
@@ -27,15 +39,27 @@ class Place(Record, frozen=True, kw_only=True):
     rung: ClassVar[str] = "field"
     name: Annotated[str, Asked("Name", NAME, "Kelp Rock")]
     latitude_deg: Annotated[
-        Latitude,
+        Latitude | None,
         Asked(
-            "Position", POSITION, "57.9050, -11.2022 or 57°54.3'N 11 12 08 W", key="position", joins=("longitude_deg",)
+            "Where it is",
+            WHERE,
+            "57.9050, -11.2022 · 1.5 miles · 60 m east of the barn; empty: only its name is known",
+            key="position",
+            joins=("longitude_deg", "distance_m"),
         ),
-    ]
-    longitude_deg: Longitude
+    ] = None
+    longitude_deg: Longitude | None = None
+    distance_m: Positive | None = None
+    """From home, where it is known by no coordinates."""
     height_m: Annotated[NotNegative, Asked("Antenna above ground or water", LENGTH, "2 m or 6 ft")] = 2.0
     """Antenna above the ground or water there."""
     note: Annotated[str, Asked("Note", hint="ridge behind it")] = ""
+
+    @property
+    def position(self) -> tuple[float, float] | None:
+        """(latitude, longitude) in degrees; None where it is known by its distance or its name alone."""
+        known = self.latitude_deg is not None and self.longitude_deg is not None
+        return (self.latitude_deg, self.longitude_deg) if known else None  # type: ignore[return-value]
 
     @property
     def title(self) -> str:
@@ -84,6 +108,8 @@ class Run(Record, frozen=True, kw_only=True):
         dict[str, str], Asked("Anything else that differed", LEVELS, "hand: left; reflector: on", seldom=True)
     ] = field(default_factory=dict)
     """Factors by the user's own names."""
+    read_on: Annotated[ReadOn, Asked("A bare number noted in it means", choices=READ_ON, seldom=True)] = ""
+    """What it was read on, where people write no unit."""
     started_at: str = ""
     ended: Annotated[RunEnd, Asked("How it ended", seldom=True)] = "turned back as planned"
     taken_in_reason: Annotated[
@@ -105,7 +131,7 @@ class Reading(Record, frozen=True, kw_only=True):
     kind: ClassVar[str] = "reading"
     rung: ClassVar[str] = "field"
     as_typed: Annotated[
-        str, Asked("What was heard", NAME, "-97 dBm · S7 · 59, 57, nothing · 3 bars · 4 of 5 · barely", key="what")
+        str, Asked("What was heard", NAME, "-97 dBm · 59, 57, nothing · 3 bars · 31 Mbit/s · barely · snow", key="what")
     ] = ""
     run_id: Annotated[str, Asked("Run", of="run")]
     place_id: Annotated[str, Asked("At", of="place")]
@@ -115,9 +141,11 @@ class Reading(Record, frozen=True, kw_only=True):
     level_dbm: Finite | None = None
     readability: Annotated[int, Meta(ge=1, le=5)] | None = None
     shown: Finite | None = None
-    """What a display showed that was stepped through known attenuation: the level follows from that run."""
+    """What a display showed: the level follows where that display was stepped through known attenuation."""
+    scale: ReadOn = ""
+    """What kind of display that was."""
     receiver: str = ""
-    """Whose display."""
+    """Whose display, where it was stepped."""
     note: Annotated[str, Asked("Note", hint="neighbour on the next channel")] = ""
     at: str = ""
 

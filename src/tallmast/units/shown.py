@@ -1,0 +1,86 @@
+"""What displays show, and people note of them: `3 bars`, `31 Mbit/s`, `28 ms`, `64 %`, `snow`, `3 in 40 s`.
+
+Each kind of display has its own scale: how it is written, in which unit it is spoken of, and which way is better.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from .read import NUMBER, UnitError, clean, number
+
+
+@dataclass(frozen=True)
+class Scale:
+    """What a kind of display shows."""
+
+    unit: str
+    """As spoken after the number."""
+    written: str = ""
+    """Pattern of the unit as people write it; empty: only a bare number, where it was said beforehand what that means."""
+    more_is_better: bool = True
+    least: float = 0.0
+    most: float = 1e9
+
+
+SCALES: dict[str, Scale] = {
+    "S units": Scale("S units", most=9.0),
+    "bars": Scale("bars", r"bars?", most=100.0),
+    "bit rate": Scale("Mbit/s", r"mbit/s|mbps|mb/s"),
+    "packet rate": Scale("%", r"%|percent|packets?", most=100.0),
+    "picture grade": Scale("of 5", r"(?:of 5\s+)?(?:grade|picture)", most=5.0),
+    "readability": Scale("of 5", most=5.0),
+    "delay": Scale("ms", r"ms", more_is_better=False),
+    "dropouts": Scale("dropouts a minute", r"dropouts?(?: a minute|/min)?", more_is_better=False),
+    "exposure meter": Scale("as shown", r"v/m|mw/m²|mw/m2|µw/cm²|µw/cm2|uw/cm2"),
+    "level": Scale("as shown", least=-1e9),
+}
+PICTURES = {"gone": 0.0, "black": 0.0, "snow": 2.0, "heavy snow": 1.0, "light snow": 3.0, "good picture": 4.0}
+"""Words for a picture, as grades of five: from gone to what nobody would complain of."""
+EXPECTED = "what a display showed, with its unit (3 bars, 31 Mbit/s, 28 ms, 64 %, 3 dropouts in 40 s)"
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A display's reading on its scale."""
+
+    scale: str
+    value: float
+
+    @property
+    def words(self) -> str:
+        return words_of(self.scale, self.value)
+
+
+def words_of(scale: str, value: float) -> str:
+    """`31 Mbit/s`, `S7`, `4 of 5`."""
+    if scale == "S units":
+        return f"S{value:g}"
+    return f"{value:g} {SCALES[scale].unit}"
+
+
+def _checked(scale: str, value: float, text: str) -> Shown:
+    if not SCALES[scale].least <= value <= SCALES[scale].most:
+        raise UnitError(f"{scale} from {SCALES[scale].least:g} to {SCALES[scale].most:g}", text)
+    return Shown(scale, value)
+
+
+def shown(text: str, bare: str = "") -> Shown:
+    """A display's reading; `bare`: the scale that a number without a unit is on. Raises `UnitError`."""
+    body = clean(text).lower()
+    if body in PICTURES:
+        return Shown("picture grade", PICTURES[body])
+    in_time = re.fullmatch(rf"({NUMBER})\s*(?:dropouts?\s*)?in\s*({NUMBER})\s*(s|min)", body)
+    if in_time:
+        seconds = number(in_time[2]) * (60.0 if in_time[3] == "min" else 1.0)
+        if seconds <= 0:
+            raise UnitError(EXPECTED, text)
+        return _checked("dropouts", number(in_time[1]) * 60.0 / seconds, text)
+    for key, scale in SCALES.items():
+        match = re.fullmatch(rf"({NUMBER})\s*(?:{scale.written})", body) if scale.written else None
+        if match:
+            return _checked(key, number(match[1]), text)
+    if bare and re.fullmatch(NUMBER, body):
+        return _checked(bare, number(body), text)
+    raise UnitError(EXPECTED, text)
