@@ -6,6 +6,8 @@ import numpy as np
 
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import Climb
+from tallmast.findings.field.contrasts import Contrast
+from tallmast.findings.field.group import sides
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import (
     Antenna,
@@ -22,6 +24,12 @@ from tallmast.notebook.records import (
     Sweep,
 )
 from tallmast.physics.geodesy import destination
+
+
+def told(contrasts, names, factor: str = "antenna") -> dict[tuple[str, str], Contrast]:
+    """(the better, the other) by name → what was told of them, alone."""
+    return {sides(c.changes, names): c for c in contrasts if c.change.factor == factor and len(c.changes) == 1}
+
 
 HOME = Place(id="home", name="Quay", latitude_deg=57.9, longitude_deg=-11.2, height_m=6)
 BAND = (868e6, 870e6)

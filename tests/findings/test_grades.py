@@ -2,7 +2,7 @@
 
 import pytest
 
-from .build import Book
+from .build import Book, told
 
 SPOTS = {"ford": 800, "barn": 1500, "chapel": 2400, "ridge": 3100}
 
@@ -51,7 +51,7 @@ def test_one_spot_never_wins_a_verdict(lane):
     call(book, stock, 1, (1,))
     call(book, long_, 2, (5,))
     sentence = book.climb().field.sentence
-    assert "can’t be told apart" in sentence and "graded at one spot only" in sentence
+    assert "can’t be told apart" in sentence and "noted at one spot only" in sentence
 
 
 def test_levels_speak_before_grades(lane):
@@ -69,4 +69,66 @@ def test_heard_without_saying_how_well_is_no_grade(lane):
         run = book.run(antenna, number)
         book.reading(run, "ford", heard=True)
         book.reading(run, "ridge", heard=False)
-    assert not book.climb().field.graded
+        if antenna is long_:
+            book.reading(run, "barn", heard=True, readability=4)
+    assert {c.scale for c in book.climb().field.own} <= {"readability"}
+
+
+def test_heard_or_not_alone_is_told_by_the_spots(lane):
+    book, stock, long_ = lane
+    for number, (antenna, heard) in enumerate(((stock, "ford"), (long_, "ford barn chapel")), 1):
+        run = book.run(antenna, number)
+        for spot in SPOTS:
+            book.reading(run, spot, heard=spot in heard)
+    (one,) = told(book.climb().field.own, book.climb().field.names).values()
+    assert one.scale == "heard" and one.figure.value == pytest.approx(75.0), "better at two of four, alike at two"
+
+
+@pytest.mark.parametrize(
+    ("scale", "of_stock", "of_long", "words"),
+    [
+        ("bit rate", (20, 12, 6), (31, 25, 14), "gets a higher bit rate than Stock at the same spot, 100 ("),
+        ("delay", (40, 80, 200), (30, 60, 90), "has less delay than Stock at the same spot, 100 ("),
+        ("dropouts", (3, 6, 12), (0, 1, 3), "drops out less than Stock at the same spot, 100 ("),
+    ],
+)
+def test_what_a_display_shows_is_told_in_its_own_unit_the_right_way_round(lane, scale, of_stock, of_long, words):
+    book, stock, long_ = lane
+    for number, (antenna, values) in enumerate(((stock, of_stock), (long_, of_long)), 1):
+        run = book.run(antenna, number)
+        for spot, value in zip(SPOTS, values, strict=False):
+            book.reading(run, spot, shown=float(value), scale=scale)
+    climb = book.climb()
+    assert climb.field.sentence.startswith(f"Long {words}")
+    (one,) = told(climb.field.own, climb.field.names).values()
+    assert one.size.value == pytest.approx(abs(sum(of_long) - sum(of_stock)) / 3)
+    assert climb.verdict.sentence == climb.field.sentence
+
+
+def test_two_modes_are_blocks_and_a_mode_is_told_by_itself(lane):
+    """Calls in two modes: the whip within each, the mode with the same whip."""
+    book, stock, long_ = lane
+    grades = {("Stock", "FM"): (4, 3, 2, 0), ("Long", "FM"): (5, 4, 3, 1), ("Stock", "data"): (5, 4, 3, 2)}
+    grades["Long", "data"] = (5, 5, 4, 3)
+    for number, ((name, mode), of) in enumerate(grades.items(), 1):
+        run = book.run({"Stock": stock, "Long": long_}[name], number, mode=mode)
+        for spot, grade in zip(SPOTS, of, strict=True):
+            book.reading(run, spot, heard=grade > 0, readability=grade or None)
+    field = book.climb().field
+    assert ("Long", "Stock") in told(field.own, field.names)
+    (mode,) = told(field.own, field.names, "mode").values()
+    assert (mode.change.to, mode.change.since) == ("data", "FM") and mode.runs == 4
+
+
+def test_two_things_changed_are_told_as_one_with_the_run_that_would_part_them(lane):
+    book, stock, _ = lane
+    for number, (power, rate, grades) in enumerate(((0.1, "4", (2, 2, 1)), (0.025, "9", (4, 4, 3))), 1):
+        run = book.run(stock, number, power_w=power, rate=rate)
+        for spot, grade in zip(SPOTS, grades, strict=False):
+            book.reading(run, spot, readability=grade)
+    field = book.climb().field
+    assert field.sentence.startswith("Power 25 mW with rate 9 is heard better than power 100 mW with rate 4 ")
+    assert field.sentence.endswith(
+        "power and rate changed together, so it is the sum of them, and a run with power 25 mW and rate 4 would part them."
+    )
+    assert len(field.contrasts) == 1, "once, not from either of the two"

@@ -149,7 +149,7 @@ def test_what_the_field_cannot_tell_apart_the_verdict_does_not_call_better():
     for number, gain_ in enumerate((0.0, 0.3, 0.0, 0.3)):
         made.log(made.run(pair[number % 2], number + 1), D, -60 + gain_ - 25 * np.log10(D / 100) + wobble[number])
     climb = made.climb()
-    assert "can't be told apart" in climb.field.sentence
+    assert "can't be told apart" in climb.field.sentence or "are alike within" in climb.field.sentence
     assert climb.verdict.sentence == climb.field.sentence
 
 

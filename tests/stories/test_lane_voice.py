@@ -5,6 +5,8 @@ import pytest
 
 from tallmast.report.write import write
 
+from ..findings.build import told
+
 SPOTS = {
     "ford": "800 m north",
     "gate": "0.7 miles at 20°",
@@ -48,14 +50,14 @@ def test_which_is_heard_better_by_the_chance_at_the_same_spot(called, tmp_path):
     field = called.window.session.climb.field
     first = called.sentence
     assert first.startswith("Long is heard better than ") and "at the same spot" in first
-    pairs = {(field.names[a], field.names[b]) for a, b in field.graded}
+    pairs = told(field.own, field.names)
     assert ("Long", "Stub") in pairs and ("Stub", "Long") not in pairs
     called.press("7")
     called.settle()
     assert called.sentence == first, "Field and Verdict say the same"
     write(called.window.session.climb, tmp_path / "report.html")
     text = (tmp_path / "report.html").read_text()
-    assert "Long better heard than Stub" in text
+    assert "Long against Stub" in text and "readability, chance of better" in text
 
 
 def test_nothing_that_was_called_is_lost(called):

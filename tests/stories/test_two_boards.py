@@ -57,9 +57,8 @@ def test_lost_at_the_ratio_and_what_it_is_worth(walked, tmp_path):
 def test_the_barn_is_told_apart_from_the_boards(walked):
     """Caught: the run behind the barn is no third try with the long board."""
     walked.press("5")
-    tags = [tag.text() for tag in walked.window.views["field"].tags.parts]
-    barn = next(text for text in tags if "path changed" in text)
-    assert "run 5" in barn and "times as far" in barn
-    figure = next(c.figure for c in walked.window.session.climb.field.checks if "path changed" in c.text)
-    low, high = figure.interval
-    assert low < 10 ** (-8.0 / (10 * N)) < high
+    field = walked.window.session.climb.field
+    (barn,) = (c for c in field.reached if c.change.factor == "path")
+    assert (barn.change.since, len(barn.changes), barn.scale) == ("behind the barn", 1, "reach")
+    low, high = barn.figure.interval
+    assert low < 10 ** (8.0 / (10 * N)) < high

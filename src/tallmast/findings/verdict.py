@@ -270,7 +270,7 @@ def _sentence(
     in_turn: tuple[str, str, Figure] | None,
 ) -> tuple[str, str, Figure | None, bool]:
     measured = [r for r in ranked if r.gain.combined and r.antenna.known_gain_dbi is None]
-    nothing_else = not (rankable or measured or field.ratios or field.graded or (field.main and field.main.differences))
+    nothing_else = not (rankable or measured or field.contrasts)
     if in_turn is not None and nothing_else:
         return *in_turn, False
     if rankable:
@@ -295,7 +295,7 @@ def _sentence(
             figure,
             False,
         )
-    if field.ratios or field.graded:
+    if field.contrasts:
         return (
             field.sentence,
             "How far it goes with your power and pads is not shown yet: note them, the far end and the place to reach.",

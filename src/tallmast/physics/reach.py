@@ -45,6 +45,11 @@ class Ratio:
     degrees: float
     bound: str = ""
 
+    def turned(self) -> Ratio:
+        """The other over the one."""
+        other = {"at least": "at most", "at most": "at least"}.get(self.bound, "")
+        return Ratio(-self.log10, self.u, self.degrees, other)
+
 
 def ratio(a: Sequence[Failed], b: Sequence[Failed]) -> Ratio | None:
     """A's distance over B's. None where neither was seen to fail, or one made no run.
@@ -72,6 +77,16 @@ def ratio(a: Sequence[Failed], b: Sequence[Failed]) -> Ratio | None:
     u = math.sqrt(math.fsum(scatter / count + ground for count, ground in within))
     bound = "at least" if open_[0] else "at most" if open_[1] else ""
     return Ratio(means[0] - means[1], u, degrees, bound)
+
+
+def pooled(ratios: Sequence[Ratio]) -> Ratio:
+    """One ratio from several on different grounds, by their weights; one or more, all with a value or a single bound."""
+    if len(ratios) == 1:
+        return ratios[0]
+    weights = [1.0 / one.u**2 for one in ratios]
+    whole = math.fsum(weights)
+    mean = math.fsum(w * one.log10 for w, one in zip(weights, ratios, strict=True)) / whole
+    return Ratio(mean, 1.0 / math.sqrt(whole), math.fsum(one.degrees for one in ratios))
 
 
 def decibels(log10_ratio: float, exponent: float) -> float:

@@ -254,7 +254,7 @@ def _field(climb: Climb) -> Chapter | None:
         pictures,
         _shown(
             tables.field.runs(finding),
-            tables.field.differences(finding),
+            tables.field.contrasts(finding),
             tables.field.places(finding),
             tables.field.reports(finding),
         ),

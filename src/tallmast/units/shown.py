@@ -19,22 +19,33 @@ class Scale:
     """As spoken after the number."""
     written: str = ""
     """Pattern of the unit as people write it; empty: only a bare number, where it was said beforehand what that means."""
+    ahead: str = "shows more than"
+    """Of the better of two: `A … B`."""
     more_is_better: bool = True
+    countable: bool = False
+    """Whether differences of it mean something: twice as much is twice as much."""
     least: float = 0.0
     most: float = 1e9
 
 
 SCALES: dict[str, Scale] = {
     "S units": Scale("S units", most=9.0),
-    "bars": Scale("bars", r"bars?", most=100.0),
-    "bit rate": Scale("Mbit/s", r"mbit/s|mbps|mb/s"),
-    "packet rate": Scale("%", r"%|percent|packets?", most=100.0),
-    "picture grade": Scale("of 5", r"(?:of 5\s+)?(?:grade|picture)", most=5.0),
-    "readability": Scale("of 5", most=5.0),
-    "delay": Scale("ms", r"ms", more_is_better=False),
-    "dropouts": Scale("dropouts a minute", r"dropouts?(?: a minute|/min)?", more_is_better=False),
+    "bars": Scale("bars", r"bars?", "shows more bars than", most=100.0),
+    "bit rate": Scale("Mbit/s", r"mbit/s|mbps|mb/s", "gets a higher bit rate than", countable=True),
+    "packet rate": Scale("%", r"%|percent|packets?", "gets more packets through than", countable=True, most=100.0),
+    "picture grade": Scale("of 5", r"(?:of 5\s+)?(?:grade|picture)", "gives a better picture than", most=5.0),
+    "readability": Scale("of 5", ahead="is heard better than", most=5.0),
+    "heard": Scale("heard", ahead="is heard more often than", most=1.0),
+    "delay": Scale("ms", r"ms", "has less delay than", more_is_better=False, countable=True),
+    "dropouts": Scale(
+        "dropouts a minute",
+        r"dropouts?(?: a minute|/min)?",
+        "drops out less than",
+        more_is_better=False,
+        countable=True,
+    ),
     "exposure meter": Scale("as shown", r"v/m|mw/m²|mw/m2|µw/cm²|µw/cm2|uw/cm2"),
-    "level": Scale("as shown", least=-1e9),
+    "level": Scale("as shown", ahead="reads more than", countable=True, least=-1e9),
 }
 PICTURES = {"gone": 0.0, "black": 0.0, "snow": 2.0, "heavy snow": 1.0, "light snow": 3.0, "good picture": 4.0}
 """Words for a picture, as grades of five: from gone to what nobody would complain of."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...findings.build import Book
+from ...findings.build import Book, told
 from ..tally import Answer, quantity
 from .field import Ground, alike
 
@@ -50,7 +50,7 @@ def two_walks(rng) -> list[Answer]:
                 places[k] = book.place(f"p{k}", STEP**k).id
             book.reading(run, places[k], heard=heard)
     field = book.climb().field
-    pairs = {(field.names[a], field.names[b]): f for (a, b), f in field.ratios.items()}
+    pairs = {both: c.figure for both, c in told(field.reached, field.names).items()}
     if ("A", "B") in pairs:
         return [(pairs["A", "B"], true["A"] / true["B"])]
     return [(pairs.get(("B", "A")), true["B"] / true["A"])]
@@ -82,7 +82,7 @@ def calls(rng) -> list[Answer]:
         for i, grade in enumerate(graded(level)):
             book.reading(run, f"s{i}", heard=bool(grade), readability=int(grade) or None)
     field = book.climb().field
-    pairs = {(field.names[x], field.names[y]): g.chance for (x, y), g in field.graded.items()}
+    pairs = {both: c.figure for both, c in told(field.own, field.names).items()}
     if ("A", "B") in pairs:
         return [(pairs["A", "B"], true)]
     return [(pairs.get(("B", "A")), 100.0 - true)]

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
+from itertools import combinations
 from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
@@ -10,8 +11,10 @@ from tallmast.units import show
 
 from ..figure import Check, Figure
 from ..rails import exponent_trouble
-from .finding import FieldFinding, Reach
+from .finding import FieldFinding
+from .group import sides
 from .samples import at_ceiling
+from .words import parting_words
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -71,12 +74,46 @@ def checks_of(field: FieldFinding) -> list[Check]:
     return checks
 
 
-def change_checks(changes: Sequence[tuple[Reach, Figure]]) -> list[Check]:
-    """What one thing that was changed, other than the antenna, did to how far it was heard."""
+def contrast_checks(field: FieldFinding) -> list[Check]:
+    """What was changed together with something else, blocks that disagree, orders never swapped, a drift."""
     out = []
-    for one, figure in changes:
-        low, high = figure.interval
-        alike = low <= 1.0 <= high
-        words = f"run {one.row.run.number}, {one.row.changed[0]} changed: {'as far, ' if alike else ''}{figure.text}"
-        out.append(Check("open" if alike else "holds", words, figure, figure.working.meaning))
+    for contrast in field.contrasts:
+        both = sides(contrast.changes, field.names)
+        if len(contrast.changes) > 1:
+            words = f"{both[0]} against {both[1]}: {show.join([c.factor for c in contrast.changes])} told as one"
+            why = f"{show.upper_first(parting_words(contrast, field.names))}."
+            out.append(Check("open", words, contrast.figure, why))
+        if contrast.agree == "disagrees":
+            within = "; ".join(f"{block or 'nothing noted'}: {figure.text}" for block, figure in contrast.blocks)
+            why = f"{within}. What it does depends on the rest; the ± is widened to take both in."
+            out.append(Check("disagrees", f"{both[0]} over {both[1]}: blocks disagree", contrast.figure, why))
+    return out + _order_checks(field) + _drift_checks(field)
+
+
+def _order_checks(field: FieldFinding) -> list[Check]:
+    """Two antennas that were run more than once each, and always in the same order: a drift would look the same."""
+    runs: dict[tuple[str, str], dict[str, list[int]]] = {}
+    for row in field.rows:
+        block = ", ".join([row.run.manner, *(row.factors[n] for n, kind in row.kinds.items() if kind == "block")])
+        runs.setdefault((row.run.antenna_id, row.run.state_id), {}).setdefault(block, []).append(row.run.number)
+    out = []
+    for (a, of_a), (b, of_b) in combinations(runs.items(), 2):
+        both = [(x, y) for block in of_a if block in of_b for x in of_a[block] for y in of_b[block]]
+        if len({x for x, _ in both}) < 2 or len({y for _, y in both}) < 2:
+            continue
+        if all(x < y for x, y in both) or all(x > y for x, y in both):
+            first, last = (field.names.get(one, "?") for one in ((a, b) if both[0][0] < both[0][1] else (b, a)))
+            why = f"A battery that runs down or a path that dries would look the same. Run {first} once more, last."
+            out.append(Check("open", f"{first} always ran before {last}", None, why))
+    return out
+
+
+def _drift_checks(field: FieldFinding) -> list[Check]:
+    out = []
+    for group in field.groups:
+        if group.drift is not None and group.drift.told:
+            d = group.drift
+            figure = Figure("drift over the session", d.value_db, d.u_db, "dB", degrees=d.degrees)
+            why = "From the first run to the last, beside what was changed; it is taken out, with its own ±."
+            out.append(Check("open", f"the session drifted by {figure.text}", figure, why))
     return out

@@ -29,29 +29,53 @@ STEP_U_DB = 0.3
 DISAGREE = 0.05
 """Below this chance of so large a χ², blocks are said to disagree."""
 
+DECIBELS, REACH = "dB", "reach"
+"""Scales of contrasts beside those of `units.shown`."""
 Levels = Mapping[str, str]
 """Level by factor."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Contrast:
-    """What one change of a factor does to the level, dB, and what it rests on."""
+    """What one change of a factor does, and what it rests on: to the level, dB; or, on a scale of its own, the chance in per
+    cent that it is better at the same spot; or how many times as far it was heard."""
 
     changes: tuple[Change, ...]
     """The change, and what it can only be told together with."""
     figure: Figure
     runs: int
     cells: int
-    blocks: tuple[tuple[str, Figure], ...]
+    blocks: tuple[tuple[str, Figure], ...] = ()
     """The same within each block, where there are several."""
-    agree: Mark
+    agree: Mark = "open"
     """Of the blocks: holds, disagrees; open: there is but one."""
-    parted_by: str
-    """The one run that would tell it from what it was changed together with."""
+    parted: bool = False
+    """Whether one further run would tell it from what it was changed together with."""
+    scale: str = DECIBELS
+    size: Figure | None = None
+    """On a scale of its own: by how much, in its unit, where that means something."""
+    alone: str = ""
+    """The place, where all was measured at one."""
 
     @property
     def change(self) -> Change:
         return self.changes[0]
+
+    @property
+    def key(self) -> frozenset[Change]:
+        """The same whichever of its changes comes first, and whichever way round."""
+        return frozenset(Change(c.factor, *sorted((c.to, c.since))) for c in self.changes)
+
+    @property
+    def neutral(self) -> float:
+        """The value that says alike."""
+        return 0.0 if self.scale == DECIBELS else 1.0 if self.scale == REACH else 50.0
+
+    @property
+    def alike(self) -> bool:
+        """Whether its interval leaves open which is better."""
+        low, high = self.figure.interval
+        return low <= self.neutral <= high
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -137,7 +161,7 @@ class Compared:
             total += np.where(low == high, share.sum(axis=0) ** 2 * mean, (share**2 * u2).sum(axis=0))
         return total
 
-    def _parts(self, change: Change) -> tuple[list[_Part], tuple[Change, ...], str]:
+    def _parts(self, change: Change) -> tuple[list[_Part], tuple[Change, ...], bool]:
         """A change within the blocks that tell it; else across them, together with what it was changed with."""
         parts = []
         inside = Design(self.factors, [[s[n] for n in self.factors] for s in self.settings])
@@ -148,24 +172,19 @@ class Compared:
                 if part is not None:
                     parts.append(part)
         if parts:
-            return parts, (change,), ""
+            return parts, (change,), False
         told = self.design.told_with(change)
         if told is None:
-            return [], (), ""
+            return [], (), False
         changes = (change, *told)
         part = self._part("", list(range(len(self.settings))), self.design, changes)
         if part is None:
-            return [], (), ""
-        parted = self.design.parted_by(change, told) if told else None
-        return [part], changes, self._run_words(parted) if parted else ""
-
-    def _run_words(self, levels: Sequence[str]) -> str:
-        named = zip(self.design.factors, levels, strict=True)
-        return ", ".join(level or f"{factor} as it was" for factor, level in named)
+            return [], (), False
+        return [part], changes, bool(told) and self.design.parted_by(change, told) is not None
 
     def contrast(self, change: Change, names_of: Callable[[Sequence[Change]], tuple[str, str]]) -> Contrast | None:
         """What a change does, dB; None where no runs tell it. `names_of` changes: what they went to, and from."""
-        parts, changes, parted_by = self._parts(change)
+        parts, changes, parted = self._parts(change)
         if not parts:
             return None
         names = names_of(changes)
@@ -174,7 +193,7 @@ class Compared:
         figure, agree = _agreement(figure, blocks)
         weights = np.abs(np.sum([p.weights for p in parts], axis=0))
         return Contrast(
-            changes, figure, int(np.count_nonzero(weights)), sum(len(p.each) for p in parts), blocks, agree, parted_by
+            changes, figure, int(np.count_nonzero(weights)), sum(len(p.each) for p in parts), blocks, agree, parted
         )
 
     def _figure(self, parts: list[_Part], names: tuple[str, str]) -> Figure:

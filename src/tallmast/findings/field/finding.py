@@ -7,8 +7,8 @@ from dataclasses import dataclass, field
 from tallmast.notebook.records import Place, Reading
 
 from ..figure import Figure, Finding
+from .contrasts import Contrast
 from .fixes import PlaceFix
-from .grades import ByGrade
 from .group import Group
 from .runs import RunRow
 from .samples import RunSamples, Tried, Walk
@@ -44,12 +44,20 @@ class FieldFinding(Finding):
     home: Place | None = None
     wanted: Place | None = None
     walks: tuple[Walk, ...] = ()
-    ratios: dict[tuple[Tried, Tried], Figure] = field(default_factory=dict)
-    """(A, B) → how many times as far A was heard as B, the farther one first."""
-    graded: dict[tuple[Tried, Tried], ByGrade] = field(default_factory=dict)
-    """(A, B) → chance, %, that A is heard better at the same spot, by grades; the better one first."""
+    own: tuple[Contrast, ...] = ()
+    """On scales of their own, the better level first: grades, displays, heard or not."""
+    reached: tuple[Contrast, ...] = ()
+    """By how far it was heard, the farther level first."""
     names: dict[Tried, str] = field(default_factory=dict)
     """Of whatever made a run."""
+
+    @property
+    def contrasts(self) -> tuple[Contrast, ...]:
+        """On every scale: in decibels over the main group's places, the better level first, then the others."""
+        levels = self.main.contrasts if self.main else ()
+        ahead = (*(c for c in levels if c.figure.value >= 0), *self.own, *self.reached)
+        # What was changed together is told from each of the things that were; once is enough.
+        return tuple({(c.scale, c.key): c for c in reversed(ahead)}.values())[::-1]
 
     @property
     def main(self) -> Group | None:

@@ -14,9 +14,9 @@ from tallmast.physics.design import Change
 from ..figure import Figure
 from .contrasts import Compared, Contrast
 from .path import PathFit, fit
-from .runs import ANTENNA, RunRow
+from .runs import ANTENNA, FAR_ANTENNA, OWN, RunRow
 from .samples import Cells, RunSamples, Tried, by_cell
-from .spread import RunSpread
+from .spread import Drift, RunSpread
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -35,6 +35,7 @@ class Group:
     """The antenna's, with its state where that is not its present one."""
     shared_u_db: float = 0.0
     """Of all its levels alike, by the zero of a display: it cancels in differences and stays in every level."""
+    drift: Drift | None = None
 
     @cached_property
     def differences(self) -> dict[tuple[Tried, Tried], Figure]:
@@ -83,7 +84,10 @@ def level_words(change: Change, level: str, names: Mapping[Tried, str]) -> str:
     """A level as it is spoken of."""
     if change.factor == ANTENNA:
         return names.get(tried_of(level), "an antenna taken out")
-    return f"{change.factor} {level}" if level else f"{change.factor} not noted"
+    if change.factor == FAR_ANTENNA:
+        return f"{level or 'the antenna as ever'} at the far end"
+    factor = change.factor.removeprefix(OWN)
+    return f"{factor} {level}" if level else f"no {factor} noted"
 
 
 def sides(changes: Iterable[Change], names: Mapping[Tried, str]) -> tuple[str, str]:
@@ -136,6 +140,7 @@ def group_of(rows: list[RunRow], samples: dict[str, RunSamples], names: dict[Tri
         tuple(row.run.id for row in alike),
         mine_named,
         max(samples[row.run.id].shared_u_db for row in alike),
+        compared.drift,
     )
 
 

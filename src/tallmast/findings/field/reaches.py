@@ -3,22 +3,23 @@
 from __future__ import annotations
 
 import math
-from collections import Counter
-from collections.abc import Sequence
-from itertools import permutations
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 from tallmast.physics import reach
+from tallmast.physics.design import Change
 from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
 from ..figure import Figure, Working
+from .contrasts import REACH, Contrast
 from .finding import Reach
+from .group import sides
+from .matching import Set, changes_of, matched, setting_of
+from .runs import RunRow
 from .samples import Tried
 
-Ratios = dict[tuple[Tried, Tried], Figure]
 EXPONENTS = ((2.0, "in free space"), (4.0, "near the ground"))
-TRIES = 2
-"""Approaches of each before one is called farther without saying that more are needed."""
 
 
 def _failed(one: Reach) -> reach.Failed:
@@ -26,41 +27,51 @@ def _failed(one: Reach) -> reach.Failed:
     return reach.Failed(one.furthest.value, lost_m)
 
 
-def _main(reaches: Sequence[Reach]) -> list[Reach]:
-    """Those of the manner (on foot, by boat) that most runs were made in: others went over other ground."""
-    there = [one for one in reaches if one.furthest.value > 0]
-    commonest = Counter(one.row.run.manner for one in there if one.row.compared).most_common(1)
-    return [one for one in there if commonest and one.row.run.manner == commonest[0][0]]
+@dataclass(frozen=True, eq=False, repr=False)
+class _Run(Set):
+    failed: reach.Failed
 
 
-def ratios_of(reaches: Sequence[Reach], tried: dict[str, Tried], names: dict[Tried, str]) -> Ratios:
-    """(A, B) → how many times as far A was heard, the farther one first; `tried` by run id. None where none was lost."""
-    runs: dict[Tried, list[reach.Failed]] = {}
-    for one in _main(reaches):
-        if one.row.compared:
-            runs.setdefault(tried[one.row.run.id], []).append(_failed(one))
-    out: Ratios = {}
-    for (a, of_a), (b, of_b) in permutations(runs.items(), 2):
-        found = reach.ratio(of_a, of_b)
-        # A bound from the nearer side tells nothing: the other may have gone on as far.
-        if found is not None and found.log10 >= 0 and found.bound != "at most" and (b, a) not in out:
-            out[a, b] = _figure(found, (names[a], names[b]), (of_a, of_b))
-    return out
+def reach_contrasts(
+    reaches: Sequence[Reach], rows: Sequence[RunRow], tried: Mapping[str, Tried], names: Mapping[Tried, str]
+) -> list[Contrast]:
+    """Of every factor that changed between runs: how many times as far it was heard, the farther level first. None where
+    nothing was lost."""
+    base = {row.run.number: row for row in rows}
+    runs = [
+        _Run(r.row.run.number, setting_of(r.row, base[r.row.baseline], tried[r.row.run.id]), _failed(r))
+        for r in reaches
+        if r.furthest.value > 0
+    ]
+    found = (_contrast(runs, change, names) for change in changes_of(runs))
+    return [contrast for contrast in found if contrast is not None]
 
 
-def changes_of(reaches: Sequence[Reach], tried: dict[str, Tried]) -> list[tuple[Reach, Figure]]:
-    """Runs that changed one thing but the antenna (went behind a barn, took less power): how many times as far each was
-    heard as the same antenna without that change."""
-    mine, out = _main(reaches), []
-    for one in mine:
-        if one.row.verdict != "one thing" or one.row.compared:
-            continue
-        same = [_failed(r) for r in mine if r.row.compared and tried[r.row.run.id] == tried[one.row.run.id]]
-        found = reach.ratio([_failed(one)], same)
-        if found is not None:
-            what = one.row.factors[one.row.changed[0]] or f"without {one.row.changed[0]}"
-            out.append((one, _figure(found, (what, one.row.antenna), ([_failed(one)], same))))
-    return out
+def _contrast(runs: Sequence[_Run], change: Change, names: Mapping[Tried, str]) -> Contrast | None:
+    changes, blocks = matched(runs, change)
+    if not blocks:
+        return None
+    there = [(reach.ratio(_of(a), _of(b)), a, b) for a, b in blocks]
+    told = [(ratio, a, b) for ratio, a, b in there if ratio is not None]
+    if not told:
+        return None
+    # Blocks in which only a bound is known say less than one that tells a value.
+    told = [one for one in told if not one[0].bound] or told[:1]
+    ratio = reach.pooled([ratio for ratio, _, _ in told])
+    of_a, of_b = [run for _, a, _ in told for run in a], [run for _, _, b in told for run in b]
+    if ratio.log10 < 0:
+        ratio, of_a, of_b = ratio.turned(), of_b, of_a
+        changes = tuple(Change(c.factor, c.since, c.to) for c in changes)
+    if ratio.bound == "at most":
+        return None  # a bound from the nearer side tells nothing: the other may have gone on as far
+    figure = _figure(ratio, sides(changes, names), (_of(of_a), _of(of_b)))
+    return Contrast(
+        changes, figure, len(of_a) + len(of_b), min(len(of_a), len(of_b)), parted=len(changes) > 1, scale=REACH
+    )
+
+
+def _of(runs: Sequence[_Run]) -> list[reach.Failed]:
+    return [run.failed for run in runs]
 
 
 def _figure(found: reach.Ratio, names: tuple[str, str], runs: tuple[list[reach.Failed], list[reach.Failed]]) -> Figure:
@@ -102,23 +113,3 @@ def _run_words(run: reach.Failed) -> str:
     if run.lost_m is None:
         return f"good to {show.distance(run.good_m)}, not lost"
     return f"good to {show.distance(run.good_m)}, lost by {show.distance(run.lost_m)}"
-
-
-def ratio_words(figure: Figure, names: tuple[str, str], tries: int) -> str:
-    """The sentence of a ratio; `tries`: approaches of the one that made fewer."""
-    low, high = figure.interval
-    more = "" if tries >= TRIES else "; a second approach with each would show how far repeats differ"
-    if figure.bound:
-        told = f"at least {show.fixed(low, 1)} times as far"
-    else:
-        told = f"{show.fixed(figure.value, 1)} ({show.fixed(low, 1)} to {show.fixed(high, 1)}) times as far"
-    if low <= 1.0:
-        return f"How far they were heard does not tell {names[0]} from {names[1]}: {names[0]} was heard {told}{more}."
-    return f"{show.upper_first(names[0])} was heard {told} as {names[1]}{more}."
-
-
-def spoken_of(ratios: Ratios) -> tuple[Tried, Tried] | None:
-    """The pair to speak of: the one that nothing was heard farther than, against the best of the others."""
-    beaten = {b for _, b in ratios}
-    firsts = [pair for pair in ratios if pair[0] not in beaten] or list(ratios)
-    return min(firsts, key=lambda pair: ratios[pair].value, default=None)

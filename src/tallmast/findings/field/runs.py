@@ -64,7 +64,9 @@ FACTORS = (
     Factor("day", "block", lambda evidence, run: run.day),
     Factor("listener", "block", lambda evidence, run: run.listener),
 )
-ANTENNA = FACTORS[0].name
+ANTENNA, FAR_ANTENNA = (factor.name for factor in FACTORS[:2])
+OWN = "own "
+"""Before a user's own name of a factor that every run has under the same name."""
 NAMES = frozenset(factor.name for factor in FACTORS)
 
 
@@ -76,7 +78,7 @@ def factors_of(runs: Iterable[Run]) -> tuple[Factor, ...]:
 
 def own_name(name: str) -> str:
     """Of a factor by the user's own name, apart from those that every run has."""
-    return f"own {name}" if name.lower() in NAMES else name
+    return OWN + name if name.lower() in NAMES else name
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -11,16 +11,16 @@ from tallmast.units import show
 from ..aims import Aims
 from ..figure import Figure, Standing, Working
 from ..rails import exponent_trouble
-from .checks import ceiling_checks, change_checks, checks_of, walk_checks
+from .checks import ceiling_checks, checks_of, contrast_checks, walk_checks
 from .finding import FieldFinding, PlaceReading, Reach
 from .fixes import PlaceFix, fixes_of, origin_of
-from .grades import grade_words, graded
 from .group import Group, group_of
-from .reaches import changes_of, ratio_words, ratios_of, spoken_of
+from .own_scale import own_contrasts
+from .reaches import reach_contrasts
 from .runs import RunRow, what_changed
 from .samples import RunSamples, Tried, gather, tried, walks
 from .spread import runs_for
-from .words import pair_words
+from .words import contrast_words, most_told, pair_words, spoken_of
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -82,8 +82,8 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         if group:
             groups.append(group)
     reaches = [r for row in rows if (r := _reach(row, evidence, samples.get(row.run.id), fixes))]
-    ratios = ratios_of(reaches, what, names)
-    by_grade = graded(evidence, rows, what, names)
+    own = tuple(own_contrasts(evidence, rows, what, names, displays or {}))
+    reached = tuple(reach_contrasts(reaches, rows, what, names))
     reports = _reports(evidence, rows)
     draft = FieldFinding(
         "",
@@ -100,23 +100,22 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         home,
         evidence.wanted,
         walks(evidence, origin),
-        ratios,
-        by_grade,
+        own,
+        reached,
         names,
     )
     sentence, detail, headline = _sentence(draft, evidence, aims)
     checks = (
-        checks_of(draft)
-        + change_checks(changes_of(reaches, what))
-        + ceiling_checks(evidence, draft, displays or {})
-        + walk_checks(draft)
+        checks_of(draft) + contrast_checks(draft) + ceiling_checks(evidence, draft, displays or {}) + walk_checks(draft)
     )
     out = [row for row in rows if row.verdict == "several things"]
     if not rows:
         standing = Standing("some", f"{show.count(len(evidence.places), 'place')}, no run")
     else:
-        words = f"{len(rows)} run{'s' if len(rows) != 1 else ''}" + (f", {len(out)} left out" if out else "")
-        compared = any(g.differences for g in groups) or bool(ratios or by_grade)
+        words = f"{len(rows)} run{'s' if len(rows) != 1 else ''}" + (
+            f", {len(out)} changed several things" if out else ""
+        )
+        compared = any(g.differences for g in groups) or bool(own or reached)
         standing = Standing("disagreement" if out else "done" if compared else "some", words)
     return FieldFinding(
         sentence,
@@ -133,8 +132,8 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         home,
         evidence.wanted,
         draft.walks,
-        ratios,
-        by_grade,
+        own,
+        reached,
         names,
     )
 
@@ -201,11 +200,11 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
         row = left_out[0]
         detail = (
             f"Run {row.run.number} changed {show.join(list(row.changed))} together, so it says nothing about any one of "
-            "them. It is kept, and left out of the comparison."
+            "them; what they did together is told as one."
         )
         if len(left_out) > 1:
             numbers = show.join([str(r.run.number) for r in left_out])
-            detail = f"Runs {numbers} changed several things at once. They are kept, and left out of the comparison."
+            detail = f"Runs {numbers} changed several things at once; what those did together is told as one."
     group = field.main
     pair = _best_rival(group, aims.focus_id) if group else None
     if group and pair:
@@ -222,17 +221,9 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
                     sentence[:-1] + f"; {show.count(more, 'more swapped run')} of each would settle it within 1 dB."
                 )
         return sentence, detail or _path_words(group), figure
-    better = spoken_of({pair: found.chance for pair, found in field.graded.items()})
-    if better is not None:
-        found = field.graded[better]
-        both = (field.names[better[0]], field.names[better[1]])
-        return grade_words(found, both), detail or found.chance.working.meaning, found.chance
-    farther = spoken_of(field.ratios)
-    if farther is not None:
-        figure = field.ratios[farther]
-        counts = [sum(tried(evidence, r.row.run) == one for r in field.reaches) for one in farther]
-        both = (field.names[farther[0]], field.names[farther[1]])
-        return ratio_words(figure, both, min(counts)), detail or figure.working.meaning, figure
+    told = spoken_of(most_told(field.contrasts))
+    if told is not None:
+        return contrast_words(told, field.names), detail or told.figure.working.meaning, told.figure
     if field.reaches:
         best = max(field.reaches, key=lambda r: r.furthest.value)
         name = names.get(best.row.run.antenna_id, "The antenna")

@@ -1,15 +1,119 @@
-"""Contrasts as they are told."""
+"""Contrasts as they are told: the better one first, its number, its ±, what it rests on."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 from tallmast.units import show
+from tallmast.units.shown import SCALES
 
 from ..figure import Figure
+from .contrasts import DECIBELS, REACH, Contrast
+from .group import level_words, sides
+from .own_scale import FEW_SPOTS, HEARD
+from .runs import ANTENNA
+from .samples import Tried
+
+ALIKE_DB = 3.0
+"""Half the power: two things that are surely closer than this are called alike."""
+TRIES = 2
+"""Approaches of each before one is called farther without saying that more are needed."""
 
 
 def pair_words(figure: Figure, names: tuple[str, str]) -> str:
-    """The sentence of a difference, the better one named first."""
+    """The sentence of two antennas' difference, the better one named first."""
     low, high = figure.interval
     if low <= 0 <= high:
+        within = max(-low, high)
+        if within <= ALIKE_DB:
+            return f"{show.upper_first(names[0])} and {names[1]} are alike within {show.decibel(within)} over this path: {figure.text}."
         return f"{show.upper_first(names[0])} and {names[1]} can't be told apart over this path: {figure.text}."
     return f"{show.upper_first(names[0])} beats {names[1]} by {figure.text} over the same path."
+
+
+def contrast_words(contrast: Contrast, names: Mapping[Tried, str]) -> str:
+    """One sentence of a contrast on whatever scale it is."""
+    both = sides(contrast.changes, names)
+    if contrast.scale == DECIBELS:
+        told = _in_decibels(contrast, both)
+    elif contrast.scale == REACH:
+        told = ratio_words(contrast.figure, both, contrast.cells)
+    else:
+        told = own_words(contrast, both)
+    return told[:-1] + f"; {parting_words(contrast, names)}." if len(contrast.changes) > 1 else told
+
+
+def parting_words(contrast: Contrast, names: Mapping[Tried, str]) -> str:
+    """What was changed together, and the run that would part it."""
+    several = show.join([c.factor for c in contrast.changes])
+    told = f"{several} changed together, so it is the sum of them"
+    if not contrast.parted:
+        return told
+    first, *others = contrast.changes
+    run = [level_words(first, first.to, names), *(level_words(c, c.since, names) for c in others)]
+    return f"{told}, and a run with {show.join(run)} would part them"
+
+
+def _in_decibels(contrast: Contrast, both: tuple[str, str]) -> str:
+    if contrast.change.factor == ANTENNA:
+        return pair_words(contrast.figure, both)
+    low, high = contrast.figure.interval
+    first, second = both
+    if low <= 0 <= high:
+        within = max(-low, high)
+        alike = f"are alike within {show.decibel(within)}" if within <= ALIKE_DB else "can’t be told apart"
+        return f"{show.upper_first(first)} and {second} {alike}: {contrast.figure.text}."
+    ahead = contrast.figure
+    if ahead.value < 0:
+        return f"{show.upper_first(first)} costs {show.plus_minus(-ahead.value, ahead.half, 'dB')} against {second}."
+    return f"{show.upper_first(first)} brings {ahead.text} over {second}."
+
+
+def own_words(contrast: Contrast, names: tuple[str, str]) -> str:
+    """The sentence of a comparison by grades or by what a display shows."""
+    figure, scale = contrast.figure, SCALES[contrast.scale]
+    where = f"at {contrast.alone} alone" if contrast.alone else "at the same spot"
+    few = contrast.cells < FEW_SPOTS
+    more = f"; noted at {show.count(contrast.cells, 'spot')} only, {FEW_SPOTS} or more would tell" if few else ""
+    by = f", by {contrast.size.text}" if contrast.size is not None and contrast.size.value > 0 else ""
+    if contrast.alike:
+        return f"{show.upper_first(where)} {names[0]} and {names[1]} can’t be told apart: {names[0]} {scale.ahead} {names[1]} {figure.text} of the time{more}."
+    return f"{show.upper_first(names[0])} {scale.ahead} {names[1]} {where}, {figure.text} of the time{by}{more}."
+
+
+def ratio_words(figure: Figure, names: tuple[str, str], tries: int) -> str:
+    """The sentence of a ratio; `tries`: approaches of the one that made fewer."""
+    low, high = figure.interval
+    more = "" if tries >= TRIES else "; a second approach with each would show how far repeats differ"
+    if figure.bound:
+        told = f"at least {show.fixed(low, 1)} times as far"
+    else:
+        told = f"{show.fixed(figure.value, 1)} ({show.fixed(low, 1)} to {show.fixed(high, 1)}) times as far"
+    if low <= 1.0:
+        return f"How far they were heard does not tell {names[0]} from {names[1]}: {names[0]} was heard {told}{more}."
+    return f"{show.upper_first(names[0])} was heard {told} as {names[1]}{more}."
+
+
+def spoken_of(contrasts: Sequence[Contrast]) -> Contrast | None:
+    """The one to speak of, all on one scale and of one factor, the better one first in each: what nothing was better than,
+    against the best of the others; of what was told alone, where anything was."""
+    alone = [c for c in contrasts if len(c.changes) == 1] or list(contrasts)
+    beaten = {c.change.since for c in alone}
+    firsts = [c for c in alone if c.change.to not in beaten] or alone
+    return min(firsts, key=lambda c: c.figure.value, default=None)
+
+
+def most_told(contrasts: Sequence[Contrast]) -> list[Contrast]:
+    """Those of the factor and scale that tell most: what was told alone before what was told together, antennas before other
+    things, how well before how far before whether at all, more spots before fewer."""
+    kinds: dict[tuple[str, str], list[Contrast]] = {}
+    for c in contrasts:
+        kinds.setdefault((c.change.factor, c.scale), []).append(c)
+
+    def weight(kind: tuple[str, str]) -> tuple[bool, bool, int, int]:
+        factor, scale = kind
+        tells = {HEARD: 0, REACH: 1}.get(scale, 2)
+        alone = any(len(c.changes) == 1 for c in kinds[kind])
+        return alone, factor == ANTENNA, tells, max(c.cells for c in kinds[kind])
+
+    return kinds[max(kinds, key=weight)] if kinds else []

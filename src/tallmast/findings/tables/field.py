@@ -6,10 +6,12 @@ from tallmast.notebook.records import Reading
 from tallmast.units import show
 
 from ..field import FieldFinding
+from ..field.contrasts import DECIBELS, REACH, Contrast
 from ..field.finding import Reach
+from ..field.group import sides
 from ..field.runs import ANTENNA, RunRow
 from ..figure import Mark
-from ..table import TONES, Cell, Row, Table, figure, soft
+from ..table import TONES, Cell, Row, Table, soft
 
 
 def runs(finding: FieldFinding) -> Table:
@@ -70,20 +72,38 @@ def _as_said(reading: Reading) -> str:
     return reading.as_typed or ("heard" if reading.heard else "not heard")
 
 
-def differences(finding: FieldFinding) -> Table:
-    """Who beats whom over the same places, the better one first."""
-    group = finding.main
-    pairs = [(pair, f) for pair, f in group.differences.items() if f.value >= 0] if group else []
-    rows = [Row((Cell(f"{group.names[a]} over {group.names[b]}", f), figure(f, "–"))) for (a, b), f in pairs if group]
-    rows += [
-        Row((Cell(f"{finding.names[a]} against {finding.names[b]}, how far", f), figure(f, "–")))
-        for (a, b), f in finding.ratios.items()
+def contrasts(finding: FieldFinding) -> Table:
+    """What every change did, the better first: alone, or with what was changed together with it."""
+    rows = [
+        Row(
+            (
+                Cell(" against ".join(sides(c.changes, finding.names)), c.figure),
+                Cell(c.figure.text, c.figure, "disagrees" if c.agree == "disagrees" else None, number=True),
+                soft(_against(c)),
+                Cell(str(c.runs), number=True),
+                Cell(str(c.cells), number=True),
+                soft("; ".join(f"{block or '–'}: {figure.text}" for block, figure in c.blocks)),
+                soft(_remark(c)),
+            )
+        )
+        for c in finding.contrasts
     ]
-    rows += [
-        Row((Cell(f"{finding.names[a]} better heard than {finding.names[b]}", g.chance), figure(g.chance, "–")))
-        for (a, b), g in finding.graded.items()
-    ]
-    return Table("differences", "Over the same places", ("Over the same places", "Difference"), tuple(rows))
+    heads = ("The better against the other", "Difference", "Told by", "Runs", "Places", "Block by block", "")
+    return Table("contrasts", "What every change did", heads, tuple(rows))
+
+
+def _against(contrast: Contrast) -> str:
+    if contrast.scale == DECIBELS:
+        return "level, same places"
+    if contrast.scale == REACH:
+        return "how far it was heard"
+    return f"{'heard or not' if contrast.scale == 'heard' else contrast.scale}, chance of better"
+
+
+def _remark(contrast: Contrast) -> str:
+    if len(contrast.changes) > 1:
+        return f"told as one: {show.join([c.factor for c in contrast.changes])}"
+    return "can’t be told apart" if contrast.alike else f"at {contrast.alone} alone" if contrast.alone else ""
 
 
 def places(finding: FieldFinding) -> Table:

@@ -1,0 +1,219 @@
+"""What is better where decibels can't be told: by grades, by what a display shows, by heard or not; of any factor."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Reading
+from tallmast.physics.decibels import Floats
+from tallmast.physics.design import Change
+from tallmast.physics.ordinal import Better, better
+from tallmast.units import show
+from tallmast.units.shown import SCALES
+
+from ..figure import Figure, Working
+from .contrasts import Contrast
+from .group import sides
+from .matching import Set, changes_of, matched, setting_of
+from .runs import RunRow
+from .samples import Tried
+
+HEARD = "heard"
+FEW_SPOTS = 3
+"""Fewer places than this, and one more is asked for."""
+
+Cell = tuple[str, str]
+"""A place and the end that listened."""
+Values = dict[Cell, list[float]]
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class _Run(Set):
+    """A run on one scale, and what was noted in each cell, more being better."""
+
+    values: Values
+
+
+def scale_of(reading: Reading, stepped: Iterable[str]) -> tuple[str, float] | None:
+    """(scale, value) of a reading that tells no decibels; None of one that does, or of one that says nothing."""
+    if reading.shown is not None and reading.receiver not in stepped:
+        return (reading.scale, reading.shown) if reading.scale else None
+    if reading.readability is not None:
+        return "readability", float(reading.readability)
+    if not reading.heard:
+        return "", 0.0
+    return (HEARD, 1.0) if reading.level_dbm is None and reading.shown is None else None
+
+
+def _noted(evidence: Evidence, rows: Sequence[RunRow], stepped: Iterable[str]) -> dict[str, dict[str, Values]]:
+    """What was noted by scale, run and cell. What was not heard is the worst of whatever scale its run has."""
+    found = {row.run.id: [(r, scale_of(r, stepped)) for r in evidence.readings(row.run.id)] for row in rows}
+    scales = list(dict.fromkeys(told[0] for run in found.values() for _, told in run if told is not None and told[0]))
+    if len(scales) > 1 and HEARD in scales:
+        scales.remove(HEARD)  # heard, without saying how well, is no grade
+    out: dict[str, dict[str, Values]] = {}
+    for scale in scales:
+        for run_id, told_of in found.items():
+            lost = -math.inf if not SCALES[scale].more_is_better else 0.0
+            for reading, told in told_of:
+                if told is None or told[0] not in (scale, "") or (scale == "dropouts" and not told[0]):
+                    continue
+                sign = 1.0 if SCALES[scale].more_is_better else -1.0
+                value = sign * told[1] if told[0] else lost
+                cell = out.setdefault(scale, {}).setdefault(run_id, {}).setdefault((reading.place_id, reading.end), [])
+                cell.append(value)
+    return {scale: runs for scale, runs in out.items() if any(v for run in runs.values() for v in run.values())}
+
+
+def own_contrasts(
+    evidence: Evidence,
+    rows: Sequence[RunRow],
+    tried: Mapping[str, Tried],
+    names: Mapping[Tried, str],
+    stepped: Iterable[str],
+) -> list[Contrast]:
+    """Of every factor that changed between runs, the better level first, on every scale that was noted; `stepped`: receivers
+    whose displays tell decibels."""
+    base = {row.run.number: row for row in rows}
+    out = []
+    for scale, noted in _noted(evidence, rows, list(stepped)).items():
+        runs = [
+            _Run(row.run.number, setting_of(row, base[row.baseline], tried[row.run.id]), noted[row.run.id])
+            for row in rows
+            if row.run.id in noted
+        ]
+        found = (_contrast(runs, change, names, scale, evidence) for change in changes_of(runs))
+        out += [contrast for contrast in found if contrast is not None]
+    return out
+
+
+def _contrast(
+    runs: Sequence[_Run], change: Change, names: Mapping[Tried, str], scale: str, evidence: Evidence
+) -> Contrast | None:
+    changes, blocks = matched(runs, change)
+    cells: list[tuple[str, list[float], list[float]]] = []
+    for of_a, of_b in blocks:
+        for cell in dict.fromkeys(c for run in of_a for c in run.values):
+            a, b = ([v for run in side for v in run.values.get(cell, [])] for side in (of_a, of_b))
+            if a and b:
+                cells.append((cell[0], a, b))
+    spots = list(dict.fromkeys(place for place, _, _ in cells))
+    if not spots:
+        return None
+    alone = len(spots) == 1
+    units = _by_run(blocks) if alone else cells
+    found = better([a for _, a, _ in units], [b for _, _, b in units], spots=[unit for unit, _, _ in units])
+    if found is None:
+        return None
+    size = _size(scale, cells, blocks, alone)
+    if found.chance < 0.5:
+        changes = tuple(Change(c.factor, c.since, c.to) for c in changes)
+        tail = Better(1.0 - found.chance, 1.0 - found.high, 1.0 - found.low, found.cells, found.ties)
+        found, size = tail, size and _turned(size)
+    both = sides(changes, names)
+    taken = sum(len(a) + len(b) for a, b in blocks)
+    where = evidence.title(spots[0]) if alone else ""
+    return Contrast(
+        changes,
+        _figure(found, both, scale, where),
+        taken,
+        len(spots),
+        parted=len(changes) > 1,
+        scale=scale,
+        size=size,
+        alone=where,
+    )
+
+
+def _by_run(blocks: Sequence[tuple[list[_Run], list[_Run]]]) -> list[tuple[str, list[float], list[float]]]:
+    """At a single spot the runs are what was repeated: one of each against one of the other, in their order."""
+    out = []
+    for of_a, of_b in blocks:
+        for a, b in zip(of_a, of_b, strict=False):
+            both = [[v for values in run.values.values() for v in values] for run in (a, b)]
+            out.append((f"{a.number}", both[0], both[1]))
+    return out
+
+
+def _size(
+    scale: str,
+    cells: Sequence[tuple[str, list[float], list[float]]],
+    blocks: Sequence[tuple[list[_Run], list[_Run]]],
+    alone: bool,
+) -> Figure | None:
+    """How much better, in the scale's own unit; None where a difference of it means nothing, or too little is known."""
+    if not SCALES[scale].countable:
+        return None
+    if alone:
+        sides_ = [[_mean(run) for block in blocks for run in block[i]] for i in (0, 1)]
+        degrees = sum(len(side) - 1 for side in sides_)
+        if degrees < 1 or not np.isfinite(np.concatenate(sides_)).all():
+            return None
+        means = [float(np.mean(side)) for side in sides_]
+        squares = math.fsum((v - m) ** 2 for side, m in zip(sides_, means, strict=True) for v in side)
+        u = math.sqrt(squares / degrees * math.fsum(1.0 / len(side) for side in sides_))
+        how = "scatter of repeated runs"
+    else:
+        each = _each(cells)
+        if len(each) < FEW_SPOTS:
+            return None
+        means, degrees = [float(each.mean()), 0.0], len(each) - 1
+        u = float(each.std(ddof=1)) / math.sqrt(len(each))
+        how = "scatter between spots"
+    unit = SCALES[scale].unit
+    working = Working(
+        (f"mean difference {means[0] - means[1]:.2g} {unit}",),
+        ((how, f"{u:.2g} {unit}"),),
+        "mean of differences at the same spot; Student's t",
+        "In the scale's own unit: what it would be on another display is not known.",
+    )
+    return Figure("by how much", means[0] - means[1], u, unit, working, float(degrees))
+
+
+def _mean(run: _Run) -> float:
+    return float(np.mean([v for values in run.values.values() for v in values]))
+
+
+def _each(cells: Sequence[tuple[str, list[float], list[float]]]) -> Floats:
+    """Difference of the means at each spot; where one of them was not heard at all it has no number."""
+    by_spot: dict[str, list[float]] = {}
+    for place, a, b in cells:
+        by_spot.setdefault(place, []).append(float(np.mean(a)) - float(np.mean(b)))
+    each = np.array([float(np.mean(v)) for v in by_spot.values()])
+    return np.asarray(each[np.isfinite(each)])
+
+
+def _turned(figure: Figure) -> Figure:
+    return Figure(figure.name, -figure.value, figure.u, figure.unit, figure.working, figure.degrees)
+
+
+def _figure(found: Better, names: tuple[str, str], scale: str, alone: str) -> Figure:
+    counted = show.count(found.cells, "pair of runs", "pairs of runs") if alone else show.count(found.cells, "spot")
+    where = (
+        f"{counted} at {alone} alone" if alone else f"{counted} at which both were noted; both ends of one count as one"
+    )
+    told = "heard or not" if scale == HEARD else scale
+    return Figure(
+        f"{names[0]} better than {names[1]} by {told}",
+        100.0 * found.chance,
+        100.0 * (found.high - found.low) / 3.29,
+        "%",
+        Working(
+            (
+                where,
+                "a reading of one against one of the other: better 1, alike ½, worse 0",
+                f"mean {show.percent(found.chance)}, of which alike {show.percent(found.ties)}",
+            ),
+            ((f"as few as {counted}", f"{show.percent(found.low)} to {show.percent(found.high)}"),),
+            "Mann and Whitney within places; Jeffreys’ interval for a share (Brown, Cai and DasGupta 2001)",
+            "How often the one would be better than the other at a spot like these. Readings of one spot count as one.",
+        ),
+        low=100.0 * found.low,
+        high=100.0 * found.high,
+        digits=0,
+    )
