@@ -62,7 +62,7 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
         PadCheck,
     ),
     "pattern": (Question, Antenna, Claim, Cut),
-    "field": (Question, Antenna, Place, DistanceNote, Run, Reading, Log, DisplayRun),
+    "field": (Question, Antenna, Place, DistanceNote, Run, Reading, Log, DisplayRun, Piece, Chain),
     "drawer": (Question, Piece, PadCheck),
     "displays": (DisplayRun,),
     "compared": (Comparison,),

@@ -11,6 +11,7 @@ from tallmast.units import show
 
 from ..figure import Check, Figure
 from ..rails import exponent_trouble
+from . import outliers, steps
 from .finding import FieldFinding
 from .group import sides
 from .samples import at_ceiling
@@ -87,6 +88,9 @@ def contrast_checks(field: FieldFinding) -> list[Check]:
             within = "; ".join(f"{block or 'nothing noted'}: {figure.text}" for block, figure in contrast.blocks)
             why = f"{within}. What it does depends on the rest; the ± is widened to take both in."
             out.append(Check("disagrees", f"{both[0]} over {both[1]}: blocks disagree", contrast.figure, why))
+    for group in field.groups:
+        out += [steps.check(step) for step in group.steps]
+        out += [outliers.check(group.outlier)] if group.outlier is not None else []
     return out + _order_checks(field) + _drift_checks(field)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -12,11 +12,14 @@ from tallmast.physics.decibels import Floats, power_db
 from tallmast.physics.design import Change
 
 from ..figure import Figure
+from . import outliers
 from .contrasts import Compared, Contrast
+from .outliers import Outlier
 from .path import PathFit, fit
 from .runs import ANTENNA, FAR_ANTENNA, OWN, RunRow
 from .samples import Cells, RunSamples, Tried, by_cell
 from .spread import Drift, RunSpread
+from .steps import Step, steps_of
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -36,6 +39,8 @@ class Group:
     shared_u_db: float = 0.0
     """Of all its levels alike, by the zero of a display: it cancels in differences and stays in every level."""
     drift: Drift | None = None
+    steps: tuple[Step, ...] = ()
+    outlier: Outlier | None = None
 
     @cached_property
     def differences(self) -> dict[tuple[Tried, Tried], Figure]:
@@ -114,17 +119,20 @@ def _without(cells: Cells, steps: Floats) -> Cells:
     return replace(cells, level_dbm=cells.level_dbm - steps[:, None], floor_dbm=cells.floor_dbm - steps)
 
 
-def group_of(rows: list[RunRow], samples: dict[str, RunSamples], names: dict[Tried, str]) -> Group | None:
-    """What the runs of one manner say; None where none of them heard a level. `names` of all that was tried anywhere."""
+def group_of(
+    rows: list[RunRow], samples: dict[str, RunSamples], names: dict[Tried, str], pads: Sequence[float] = ()
+) -> Group | None:
+    """What the runs of one manner say; None where none of them heard a level. `names` of all that was tried anywhere;
+    `pads`: attenuations, dB, that somebody could have left out."""
     mine = [row for row in rows if row.run.id in samples and samples[row.run.id].heard.any()]
     base = next((row for row in rows if row.verdict == "baseline"), rows[0])
     alike = [row for row in mine if row.same_in_db]
     if not alike:
         return None
-    cells = _without(by_cell([samples[row.run.id] for row in mine]), steps_db(mine, base))
-    compared = Compared(
-        cells, [_setting(row, base, samples[row.run.id].tried) for row in mine], base.kinds, steps_db(mine, base)
-    )
+    raw, steps = by_cell([samples[row.run.id] for row in mine]), steps_db(mine, base)
+    cells = _without(raw, steps)
+    settings = [_setting(row, base, samples[row.run.id].tried) for row in mine]
+    compared = Compared(cells, settings, base.kinds, steps)
     fitted = cells
     if len(alike) < len(mine):
         fitted = _without(by_cell([samples[row.run.id] for row in alike]), steps_db(alike, base))
@@ -141,6 +149,8 @@ def group_of(rows: list[RunRow], samples: dict[str, RunSamples], names: dict[Tri
         mine_named,
         max(samples[row.run.id].shared_u_db for row in alike),
         compared.drift,
+        steps_of(raw, compared, settings, steps),
+        outliers.find(compared, pads),
     )
 
 

@@ -15,6 +15,7 @@ from .checks import ceiling_checks, checks_of, contrast_checks, walk_checks
 from .finding import FieldFinding, PlaceReading, Reach
 from .fixes import PlaceFix, fixes_of, origin_of
 from .group import Group, group_of
+from .outliers import pads_known
 from .own_scale import own_contrasts
 from .reaches import reach_contrasts
 from .runs import RunRow, what_changed
@@ -76,9 +77,9 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     samples = gather(evidence, origin, fixes, displays)
     what = {row.run.id: tried(evidence, row.run) for row in rows}
     names = _names_tried(evidence, list(what.values()))
-    groups = []
+    groups, pads = [], pads_known(evidence)
     for manner in dict.fromkeys(row.run.manner for row in rows):
-        group = group_of([row for row in rows if row.run.manner == manner], samples, names)
+        group = group_of([row for row in rows if row.run.manner == manner], samples, names, pads)
         if group:
             groups.append(group)
     reaches = [r for row in rows if (r := _reach(row, evidence, samples.get(row.run.id), fixes))]
