@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any, cast
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
@@ -78,6 +79,7 @@ class FieldView(RungView):
     def _pictures(self, climb: Climb) -> None:
         finding, evidence = climb.field, climb.evidence
         far = evidence.far_end
+        absolute = finding.main is not None and math.isfinite(finding.main.shared_u_db)
         self.set_picture(
             self.map_card,
             self.map,
@@ -94,7 +96,7 @@ class FieldView(RungView):
             DistancePicture(
                 finding=finding,
                 antennas=tuple(evidence.antennas),
-                sensitivity_dbm=far.sensitivity_dbm if far else None,
+                sensitivity_dbm=far.sensitivity_dbm if far and absolute else None,
                 picked=self.picked_place,
             ),
         )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -56,9 +57,11 @@ class Group:
         return next((t for t in reversed(self.names) if t[0] == antenna_id), None)
 
     def walked(self, antenna_id: str) -> Tried | None:
-        """What stands for an antenna in the path as fitted; None where it made no run that is in it."""
+        """What stands for an antenna in the path as fitted; None where it made no run that is in it, or the zero of what the
+        levels were read on is not known."""
         tried = self.tried(antenna_id)
-        return tried if self.fit is not None and tried in self.fit.at_1km_dbm else None
+        known = self.fit is not None and math.isfinite(self.shared_u_db)
+        return tried if self.fit is not None and known and tried in self.fit.at_1km_dbm else None
 
     def best_pair(self) -> tuple[Tried, Tried] | None:
         """The best of all against the one that comes next to it; None where nothing can be compared."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -60,7 +61,8 @@ class RunSamples:
     """Standard uncertainty of each level by what it was read on; 0 where that is not known."""
     cell: NDArray[np.int64]
     shared_u_db: float = 0.0
-    """Standard uncertainty that all its levels share: the zero of the display that they were read on."""
+    """Standard uncertainty that all its levels share: the zero of the display that they were read on; infinite where nobody
+    knows it, so that they tell differences alone."""
 
     @cached_property
     def heard(self) -> NDArray[np.bool_]:
@@ -204,9 +206,8 @@ def _typed(
         rows.append([distance, bearing, level, places[r.place_id], own])
     if not rows:
         return None
-    return list(np.array(rows, dtype=float).T), max(
-        (told[2] for told in levels.values() if told is not None), default=0.0
-    )
+    shared = math.inf if relative else max((told[2] for told in levels.values() if told is not None), default=0.0)
+    return list(np.array(rows, dtype=float).T), shared
 
 
 def is_relative(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> bool:
