@@ -7,8 +7,11 @@ from typing import Any, cast
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from tallmast.figures.calls import CallsPicture
+from tallmast.figures.contrasts import DecisionPicture
 from tallmast.figures.field import DistancePicture, MapPicture
 from tallmast.findings.climb import Climb
+from tallmast.findings.field.decision import decision_of
 from tallmast.findings.field.fixes import PlaceFix
 from tallmast.findings.tables import field as tables
 from tallmast.procedures.run_by_keys import RunByKeys, State
@@ -26,15 +29,20 @@ class FieldView(RungView):
         self.live.hide()
         self.live.left.connect(self.stop_live)
         self.box.addWidget(self.live)
+        self.decision_card, self.decision = self.picture("decisionPicture")
+        self.box.addWidget(self.decision_card)
         self.pictures = QWidget()
         row = QHBoxLayout(self.pictures)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         self.map_card, self.map = self.picture("mapPicture")
         self.level_card, self.level = self.picture("distancePicture")
+        self.calls_card, self.calls = self.picture("callsPicture")
         row.addWidget(self.map_card, 4)
         row.addWidget(self.level_card, 5)
+        self.box.addWidget(self.calls_card)
         self.box.addWidget(self.pictures, 1)
+        self.contrasts = self.table("contrasts")
         self.runs = self.table("runs")
         self.reports = self.table("reports")
         self.picked_place = ""
@@ -103,10 +111,20 @@ class FieldView(RungView):
 
     def fill(self, climb: Climb) -> None:
         finding = climb.field
-        self.pictures.setVisible(finding.home is not None)
+        self.pictures.setVisible(finding.home is not None or bool(finding.places))
         # Where only words were noted, the map has the room.
         self.level_card.setVisible(finding.main is not None or not finding.reports)
+        decision = decision_of(finding)
+        self.decision_card.setVisible(decision is not None)
+        if decision is not None:
+            picture = DecisionPicture(decision=decision, antennas=tuple(climb.evidence.antennas))
+            self.set_picture(self.decision_card, self.decision, picture)
+        self.calls_card.setVisible(finding.calls is not None)
+        if finding.calls is not None:
+            calls = CallsPicture(calls=finding.calls, antennas=tuple(climb.evidence.antennas))
+            self.set_picture(self.calls_card, self.calls, calls)
+        self.contrasts.show_table(tables.contrasts(finding))
         self.runs.show_table(tables.runs(finding))
         self.reports.show_table(tables.reports(finding))
-        if finding.home is not None:
+        if finding.home is not None or finding.places:
             self._pictures(climb)

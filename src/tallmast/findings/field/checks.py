@@ -12,6 +12,7 @@ from tallmast.units import show
 from ..figure import Check, Figure
 from ..rails import exponent_trouble
 from . import outliers, steps
+from .decision import decision_of
 from .finding import FieldFinding
 from .group import sides
 from .samples import at_ceiling
@@ -77,10 +78,10 @@ def checks_of(field: FieldFinding) -> list[Check]:
 
 def contrast_checks(field: FieldFinding) -> list[Check]:
     """What was changed together with something else, blocks that disagree, orders never swapped, a drift."""
-    out = []
+    out, decision = [], decision_of(field)
     for contrast in field.contrasts:
         both = sides(contrast.changes, field.names)
-        if len(contrast.changes) > 1:
+        if len(contrast.changes) > 1 and decision is not None and contrast.scale == decision.scale:
             words = f"{both[0]} against {both[1]}: {show.join([c.factor for c in contrast.changes])} told as one"
             why = f"{show.upper_first(parting_words(contrast, field.names))}."
             out.append(Check("open", words, contrast.figure, why))

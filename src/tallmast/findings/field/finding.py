@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from tallmast.notebook.records import Place, Reading
 
 from ..figure import Figure, Finding
+from .calls import Calls
 from .contrasts import Contrast
 from .fixes import PlaceFix
 from .group import Group
@@ -48,6 +49,8 @@ class FieldFinding(Finding):
     """On scales of their own, the better level first: grades, displays, heard or not."""
     reached: tuple[Contrast, ...] = ()
     """By how far it was heard, the farther level first."""
+    calls: Calls | None = None
+    """Place by antenna and mode, where anything but levels was noted."""
     names: dict[Tried, str] = field(default_factory=dict)
     """Of whatever made a run."""
 

@@ -11,7 +11,9 @@ from tallmast.units import show
 from ..aims import Aims
 from ..figure import Figure, Standing, Working
 from ..rails import exponent_trouble
+from .calls import calls_of
 from .checks import ceiling_checks, checks_of, contrast_checks, walk_checks
+from .decision import decision_of
 from .finding import FieldFinding, PlaceReading, Reach
 from .fixes import PlaceFix, fixes_of, origin_of
 from .group import Group, group_of
@@ -84,6 +86,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
             groups.append(group)
     reaches = [r for row in rows if (r := _reach(row, evidence, samples.get(row.run.id), fixes))]
     own = tuple(own_contrasts(evidence, rows, what, names, displays or {}))
+    calls = calls_of(evidence, rows, what, names, fixes, displays or {})
     reached = tuple(reach_contrasts(reaches, rows, what, names))
     reports = _reports(evidence, rows)
     draft = FieldFinding(
@@ -103,6 +106,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         walks(evidence, origin),
         own,
         reached,
+        calls,
         names,
     )
     sentence, detail, headline = _sentence(draft, evidence, aims)
@@ -113,9 +117,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     if not rows:
         standing = Standing("some", f"{show.count(len(evidence.places), 'place')}, no run")
     else:
-        words = f"{len(rows)} run{'s' if len(rows) != 1 else ''}" + (
-            f", {len(out)} changed several things" if out else ""
-        )
+        words = f"{len(rows)} run{'s' if len(rows) != 1 else ''}" + (f", {len(out)} told as one" if out else "")
         compared = any(g.differences for g in groups) or bool(own or reached)
         standing = Standing("disagreement" if out else "done" if compared else "some", words)
     return FieldFinding(
@@ -135,6 +137,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         draft.walks,
         own,
         reached,
+        calls,
         names,
     )
 
@@ -195,17 +198,7 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
             "Start a run: one antenna, one set of factors. Change one thing at a time.",
             field.places[0].distance if field.places else None,
         )
-    left_out = [row for row in rows if row.verdict == "several things"]
-    detail = ""
-    if left_out:
-        row = left_out[0]
-        detail = (
-            f"Run {row.run.number} changed {show.join(list(row.changed))} together, so it says nothing about any one of "
-            "them; what they did together is told as one."
-        )
-        if len(left_out) > 1:
-            numbers = show.join([str(r.run.number) for r in left_out])
-            detail = f"Runs {numbers} changed several things at once; what those did together is told as one."
+    detail = _left_out_words(field)
     group = field.main
     pair = _best_rival(group, aims.focus_id) if group else None
     if group and pair:
@@ -237,6 +230,23 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
         return sentence, detail or best.furthest.working.meaning, best.furthest
     what = f"{show.upper_first(show.count(len(rows), 'run'))}, nothing heard yet."
     return what, detail or "Type readings at places, or drop the logger's file on the window.", None
+
+
+def _left_out_words(field: FieldFinding) -> str:
+    """Of runs that changed several things against their baseline: whether the other runs part them."""
+    out = [row for row in field.rows if row.verdict == "several things"]
+    if not out:
+        return ""
+    decision = decision_of(field)
+    as_one = decision is None or any(len(line.contrast.changes) > 1 for line in decision.lines)
+    if len(out) > 1:
+        tail = "what those did together is told as one" if as_one else "the other runs part what each did"
+        return f"Runs {show.join([str(row.run.number) for row in out])} changed several things at once; {tail}."
+    changed = show.join(list(out[0].changed))
+    tail = (
+        "what they did together is told as one" if as_one else "with the other runs each is told apart, with a wider ±"
+    )
+    return f"Run {out[0].run.number} changed {changed} together, so it says nothing about any one of them; {tail}."
 
 
 def _path_words(group: Group) -> str:

@@ -1,0 +1,102 @@
+"""What was noted at each place with each antenna, in each mode: the grid of calls."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Place, Reading
+from tallmast.units import show
+from tallmast.units.shown import SCALES
+
+from .fixes import PlaceFix
+from .own_scale import HEARD, scale_of
+from .runs import RunRow
+from .samples import Tried
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Attempt:
+    """One attempt: how good it was, from 0, not heard, to 1; None: heard, and nobody said how well."""
+
+    reading: Reading
+    share: float | None
+    words: str
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Column:
+    tried: Tried
+    antenna: str
+    block: str
+    """Mode, day, listener, where they differ."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Calls:
+    """Places by antennas and blocks, every attempt, none hides another."""
+
+    scale: str
+    places: tuple[tuple[Place, str], ...]
+    """Nearest first, each with its distance in words."""
+    columns: tuple[Column, ...]
+    cells: Mapping[tuple[int, int], tuple[Attempt, ...]]
+    """(place, column) → attempts in their order."""
+
+
+def calls_of(
+    evidence: Evidence,
+    rows: Sequence[RunRow],
+    tried: Mapping[str, Tried],
+    names: Mapping[Tried, str],
+    fixes: Mapping[str, PlaceFix],
+    stepped: Iterable[str],
+) -> Calls | None:
+    """Of the scale that most was noted on; None where nothing was but levels."""
+    stepped = list(stepped)
+    noted = [(row, reading, scale_of(reading, stepped)) for row in rows for reading in evidence.readings(row.run.id)]
+    told = [scale[0] for _, _, scale in noted if scale is not None and scale[0]]
+    if not told:
+        return None
+    graded = [scale for scale in told if scale != HEARD] or told
+    scale = max(dict.fromkeys(graded), key=graded.count)
+    most = max((s[1] for _, _, s in noted if s is not None and s[0] == scale), default=1.0)
+    varying = [
+        name
+        for name, kind in (rows[0].kinds.items() if rows else ())
+        if kind == "block" and name != "place" and len({row.factors[name] for row in rows}) > 1
+    ]
+    places: dict[str, Place] = {}
+    columns: dict[tuple[Tried, str], Column] = {}
+    found: dict[tuple[str, tuple[Tried, str]], list[Attempt]] = {}
+    for row, reading, on in noted:
+        place = evidence.place(reading.place_id)
+        if place is None or (on is None and reading.heard):
+            continue
+        block = ", ".join(row.factors[name] for name in varying if row.factors[name])
+        what = tried[row.run.id]
+        key = (what, block)
+        columns.setdefault(key, Column(what, names[what], block))
+        places.setdefault(place.id, place)
+        found.setdefault((place.id, key), []).append(_attempt(reading, on, scale, most))
+    far = sorted(places, key=lambda p: fixes[p].distance.value if p in fixes else float("inf"))
+    order = sorted(columns, key=lambda key: (list(names).index(key[0]), key[1]))
+    return Calls(
+        scale,
+        tuple((places[p], show.distance(fixes[p].distance.value) if p in fixes else "") for p in far),
+        tuple(columns[key] for key in order),
+        {(far.index(place_id), order.index(key)): tuple(attempts) for (place_id, key), attempts in found.items()},
+    )
+
+
+def _attempt(reading: Reading, on: tuple[str, float] | None, scale: str, most: float) -> Attempt:
+    words = reading.as_typed or ("heard" if reading.heard else "not heard")
+    if not reading.heard:
+        return Attempt(reading, 0.0, words)
+    if on is None or on[0] != scale or scale == HEARD:
+        return Attempt(reading, 1.0 if scale == HEARD else None, words)
+    share = on[1] / most if most else 0.0
+    top = 5.0 if scale in ("readability", "picture grade") else most
+    share = on[1] / top if SCALES[scale].more_is_better else 1.0 - 0.9 * share
+    return Attempt(reading, min(max(share, 0.05), 1.0), words)
