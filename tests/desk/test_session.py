@@ -115,7 +115,7 @@ def test_a_live_run_logs_one_reading_a_key(window, qtbot, demo_copy):
     hands.settle()
     hands.press_on("field", "g")
     live = window.views["field"].live
-    run_id = live.procedure.run.id
+    run_id = live.procedure.cells[0][1]
     before = len(window.session.evidence.readings(run_id))
     for key in ("H", Qt.Key.Key_Space, "N", "E", "3"):
         hands.press(key)

@@ -23,7 +23,7 @@ from tallmast.notebook.records import (
 )
 from tallmast.notebook.store import Notebook
 from tallmast.procedures.analyzer import PRACTICE_ROW, Analyzer
-from tallmast.procedures.run_by_keys import RunByKeys
+from tallmast.procedures.run_by_keys import RunByKeys, cells_of
 from tallmast.procedures.stepped_display import DisplayPlan, SteppedDisplay
 from tallmast.procedures.substitution import Substitution
 
@@ -112,15 +112,47 @@ def pressed(procedure, keys: str) -> None:
 def test_a_run_by_keys_keeps_place_end_and_grade(desk):
     run = RunByKeys(desk)
     run.start(desk.evidence.runs[0])
-    assert run.said == "Run 3, Shed Yagi: Quay, the far end listens"
+    assert run.said == "Quay · Shed Yagi · the far end listens" and "1 of 2, run 3" in run.title
     pressed(run, "H NE4")
     kept = [(r.place_id, r.end, r.heard, r.readability) for r in desk.evidence.all(Reading)]
     assert kept == [("quay", "away", True, None), ("hill", "away", False, None), ("hill", "home", True, 4)]
-    assert run.todo == "Kept: Run 3, Hill: home end 4 of 5. Ctrl+Z takes it back."
+    assert run.todo == "Kept: Run 3, Shed Yagi, Hill: home end 4 of 5. Space goes on, Ctrl+Z takes it back."
+    assert run.said == "Hill · Shed Yagi · the home end listens: 4 of 5"
+    pressed(run, "5")
+    assert "the second attempt there" in run.todo and run.said.endswith("4 of 5, 5 of 5")
     again = RunByKeys(desk)
     again.state = run.state
     assert (again.said, again.todo) == (run.said, run.todo)
     assert not run.press("Z"), "a key that is none of its own is left to others"
+
+
+def test_a_grid_goes_place_by_place_and_swaps_what_comes_first():
+    cells = cells_of(["ford", "mill", "gate"], ["stub-fm", "long-fm"], "each")
+    assert cells[:4] == [("ford", "stub-fm"), ("ford", "long-fm"), ("mill", "long-fm"), ("mill", "stub-fm")]
+    whole = cells_of(["ford", "mill"], ["stub", "long", "long-2", "stub-2"], "whole")
+    assert whole[:4] == [("ford", "stub"), ("mill", "stub"), ("mill", "long"), ("ford", "long")], "back the other way"
+
+
+def test_a_grid_goes_on_where_nothing_was_noted_yet(desk):
+    plan = "each quay hill #1"
+    runs = [Run(id=f"r{n}", number=n, antenna_id="yagi", mode=mode, plan=plan) for n, mode in ((4, "FM"), (5, "data"))]
+    desk.write(Entry("plan", runs))
+    grid = RunByKeys(desk)
+    grid.start(runs[1])
+    assert grid.said == "Quay · Shed Yagi, FM · the far end listens" and "1 of 4" in grid.title
+    pressed(grid, "4 5 2")
+    assert [(r.place_id, r.run_id, r.readability) for r in desk.evidence.all(Reading)] == [
+        ("quay", "r4", 4),
+        ("quay", "r5", 5),
+        ("hill", "r5", 2),
+    ]
+    again = RunByKeys(desk)
+    again.start(runs[0])
+    assert again.said == "Hill · Shed Yagi, FM · the far end listens", "the only cell left"
+    pressed(again, ["Backspace"])
+    assert again.said.startswith("Hill · Shed Yagi, data") and again.said.endswith("2 of 5")
+    pressed(again, "P")
+    assert again.said.startswith("Quay")
 
 
 def test_a_display_stepped_by_hand_takes_what_is_read_and_refuses_what_is_not(desk):

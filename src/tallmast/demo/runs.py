@@ -88,10 +88,10 @@ def runs(draw: Draw, antennas: dict[str, Antenna], places: dict[str, Place]) -> 
                 **changed,
             }
         )
-        yield Entry(f"Run {number}: {name}, {run.power_w * 1e3:g} mW, pad 16 dB, path A", [run])
+        yield Entry(f"Run {number}: {name}, {sent_w(run) * 1e3:g} mW, pad 16 dB, path A", [run])
         distance = np.clip(along + random.normal(0, 2.0, len(along)), 100, None)
         bearing = so.BEARING_DEG + random.normal(0, 0.5) + np.interp(along, [150, 900, 2060], [1.5, -1.0, 0.5])
-        level = truth.eirp_like_dbm(name, run.power_w, truth.pad_db) - truth.path_loss_db(distance) + shadow
+        level = truth.eirp_like_dbm(name, sent_w(run), truth.pad_db) - truth.path_loss_db(distance) + shadow
         level = level + random.normal(0, truth.run_sd_db) + random.normal(0, truth.fade_sd_db, len(along))
         yield _log(draw, run, distance, bearing, level, truth.sensitivity_dbm, f"run-{number}")
         yield from _reports(draw, run, places, name)
@@ -115,12 +115,18 @@ def runs(draw: Draw, antennas: dict[str, Antenna], places: dict[str, Place]) -> 
         yield Entry(f"Run {number}: {name}, logger flight out and back", [run])
         out = np.arange(160.0, 900.0, 12.0)
         distance = np.concatenate([out, out[::-1]])
-        level = truth.eirp_like_dbm(name, run.power_w, truth.pad_db) - 20 * np.log10(
+        level = truth.eirp_like_dbm(name, sent_w(run), truth.pad_db) - 20 * np.log10(
             4 * np.pi * distance * so.CENTRE_HZ / 299_792_458.0
         )
         level = level + random.normal(0, truth.run_sd_db) + random.normal(0, 1.2, len(distance))
         bearing = so.BEARING_DEG + random.normal(0, 0.6, len(distance))
         yield _log(draw, run, distance, bearing, level, truth.sensitivity_dbm, f"flight-{number}")
+
+
+def sent_w(run: Run) -> float:
+    """Everybody in this world notes the power."""
+    assert run.power_w is not None
+    return run.power_w
 
 
 def _reports(draw: Draw, run: Run, places: dict[str, Place], name: str) -> Iterator[Entry]:
@@ -129,7 +135,7 @@ def _reports(draw: Draw, run: Run, places: dict[str, Place], name: str) -> Itera
     made: list[Record] = []
     for place, shade in (("Inner Holm", 0.0), ("Ness Head", 9.0)):
         distance = so.PLACES[place][1]
-        level = truth.eirp_like_dbm(name, run.power_w, truth.pad_db) - float(truth.path_loss_db(distance)) - shade
+        level = truth.eirp_like_dbm(name, sent_w(run), truth.pad_db) - float(truth.path_loss_db(distance)) - shade
         over = level - truth.sensitivity_dbm + draw.random.normal(0, 1.5)
         ends: tuple[tuple[Literal["away", "home"], float], ...] = (("away", 0.0), ("home", -1.0))
         for end, more in ends:

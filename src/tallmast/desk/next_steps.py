@@ -107,7 +107,7 @@ WAYS: dict[str, tuple[tuple[str, str], ...]] = {
     ),
     "field": (
         ("place", "Add the places: home, and where it is to be heard"),
-        ("run", "Note a run: which antenna, which power"),
+        ("calls", "Call from a few places with each antenna, by single keys"),
         ("bring in", "Drop a logger’s file, or a track"),
     ),
     "link": (

@@ -278,6 +278,15 @@ def count(number: int, thing: str, things: str | None = None) -> str:
     return f"{words} {thing if number == 1 else things or thing + 's'}"
 
 
+def ordinal(number: int) -> str:
+    """`second`, `third`, `4th`."""
+    first = {1: "first", 2: "second", 3: "third"}
+    if number in first:
+        return first[number]
+    ending = "th" if 10 <= number % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
+    return f"{number}{ending}"
+
+
 def join(words: Sequence[str], last: str = "and") -> str:
     """`a`, `a and b`, `a, b and c`."""
     if len(words) < 2:

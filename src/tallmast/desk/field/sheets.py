@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from functools import partial
 from typing import Any
 
 from tallmast.findings.levels.pieces import Drawer, feed_loss
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import READ_ON, DistanceNote, Log, Place, Reading, Record, Run, new_id
-from tallmast.physics.geodesy import destination
 from tallmast.units import read, show
 from tallmast.units.quantity import DISTANCE, WHERE
 
@@ -19,53 +17,11 @@ from ..sheets.fields import Field, FieldError
 from ..sheets.record_sheet import RecordSheet, Values, choices_of, named_once
 from .log_forms import log_form
 from .reports import meant, report_words, reports_of
+from .where import place_at
 
 # Places
 
 PARTS = [(None, "a place on the way"), ("home", "where the antennas stand"), ("wanted", "the place to be reached")]
-
-
-FARTHEST_M = 1e6
-"""That anybody says how far and in which direction a place lies from another."""
-
-
-Where = tuple[float | None, float | None, float | None]
-"""Latitude and longitude in degrees, or the distance from home in m where no direction is known."""
-
-
-def place_at(text: str, places: Mapping[str, tuple[float, float]], home: str = "") -> Where:
-    """Coordinates; or so far from a known place: `60 m east of the barn`, `1.5 miles NE`, `800 m at 215°`, from `home` where no
-    place is named; or how far from home, in whatever direction: `1.5 miles`. Raises `UnitError`."""
-    expected = "coordinates, a distance (1.5 miles), or a distance and a direction, such as 60 m east of the barn"
-    try:
-        return (*read.position(text), None)
-    except read.UnitError:
-        pass
-    try:
-        alone = read.length(text, "m") if re.search(r"[a-z]", text, re.IGNORECASE) else 0.0
-    except read.UnitError:
-        alone = 0.0
-    if 0 < alone <= FARTHEST_M:
-        return None, None, alone
-    found = re.fullmatch(
-        r"(.*?\d\s*[a-z]+)\s+(?:at\s+|to the\s+)?(.+?)(?:\s+(?:of|from)\s+(?:the\s+)?(.+))?",
-        text.strip(),
-        re.IGNORECASE,
-    )
-    if found is None:
-        raise read.UnitError(expected, text)
-    try:
-        distance, bearing = read.length(found[1]), read.bearing(found[2])
-    except read.UnitError as error:
-        raise read.UnitError(expected, text) from error
-    if not 0 < distance <= FARTHEST_M:
-        raise read.UnitError(expected, text)
-    name = (found[3] or home).strip().lower()
-    if name not in places:
-        if not found[3]:
-            return None, None, distance  # the direction says nothing while nobody knows from where
-        raise read.UnitError(f"{expected}; {found[3]} is not among the places with coordinates", text)
-    return (*destination(*places[name], bearing, distance), None)
 
 
 def _position_field(session: Session, old: Place | None) -> tuple[str, Field]:
@@ -80,11 +36,14 @@ def _position_field(session: Session, old: Place | None) -> tuple[str, Field]:
 
 def _place_fields(session: Session, old: Place | None) -> list[tuple[str, Field]]:
     """Its part in the question, which is the question's; and a distance that somebody noted, a record of its own."""
-    q, part = session.evidence.question, None
+    evidence, part = session.evidence, None
+    q = evidence.question
     if q is not None and old is not None:
         part = "home" if q.home_place_id == old.id else "wanted" if q.wanted_place_id == old.id else None
+    elif q is not None and not q.home_place_id:
+        part = None if evidence.places or evidence.runs else "home"
     elif q is not None:
-        part = "home" if not q.home_place_id else "wanted" if not q.wanted_place_id else None
+        part = None if q.wanted_place_id else "wanted"
     words = "Distance from home, if somebody noted one"
     return [
         _position_field(session, old),
@@ -104,6 +63,8 @@ def _with_place(place: Place, values: Values, session: Session) -> Sequence[Reco
     q, typed = session.evidence.question, values["sheet:typed"]
     if q is not None:
         parts = {"home_place_id": q.home_place_id, "wanted_place_id": q.wanted_place_id}
+        if values["sheet:part"] == "home" and place.distance_m is not None:
+            raise FieldError("part", "It is so far from home, so it is a place on the way.")
         for key, place_id in parts.items():
             if key == f"{values['sheet:part']}_place_id":
                 parts[key] = place.id
@@ -196,7 +157,9 @@ RUN = RecordSheet(
     Run,
     "A run",
     words=lambda run, old, evidence: (
-        f"run {run.number}: {evidence.title(run.antenna_id)}, {show.power(run.power_w)}, pads {run.pad_db:g} dB"
+        f"run {run.number}: {evidence.title(run.antenna_id)}"
+        + (f", {show.power(run.power_w)}" if run.power_w else "")
+        + f", pads {run.pad_db:g} dB"
     ),
     opened=lambda run, evidence: f"Run {run.number}",
     note="Change one thing at a time. Stay clear of the antenna while it transmits; see rung 3 for the distance.",

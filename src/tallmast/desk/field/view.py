@@ -22,7 +22,7 @@ from ..sheets.key_panel import KeyPanel
 
 class FieldView(RungView):
     rung = "field"
-    acts = ("run", "reading", "live", "place", "bring in")
+    acts = ("run", "calls", "reading", "live", "place", "bring in")
 
     def build(self) -> None:
         self.live = KeyPanel(RunByKeys(self.session), self.paper)

@@ -74,6 +74,12 @@ def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
 
         keep_tried(s)
 
+    def calls() -> None:
+        if not s.evidence.antennas:
+            s.trouble.emit("Put the antennas on the shelf first.")
+        else:
+            w.write(form_maker("field", "calls_forms.calls_form")(s, on("field", "start_live")))
+
     def new_state() -> None:
         antenna = s.focus_antenna
         if antenna is None:
@@ -118,6 +124,7 @@ def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
         Act("place", "Place …", record(Place), "Write"),
         Act("run", "Run …", record(Run), "Write"),
         Act("reading", "Reading at a place …", record(Reading), "Write"),
+        Act("calls", "A day of calls …", calls, "Write"),
         Act("live", "Log by single keys", on("field", "start_live"), "Write"),
         Act("what if", "What if …", sheet("link", "sheets.what_if_form"), "Write"),
         *(

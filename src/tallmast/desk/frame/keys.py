@@ -38,7 +38,7 @@ BY_RUNG: dict[str, dict[str, str]] = {
         "U": "in units",
     },
     "pattern": {"I": "bring in"},
-    "field": {"R": "run", "N": "reading", "G": "live", "L": "place", "I": "bring in"},
+    "field": {"R": "run", "N": "reading", "C": "calls", "G": "live", "L": "place", "I": "bring in"},
     "link": {"E": "far end", "P": "power and pads", "I": "what if", "L": "place"},
     "verdict": {"R": "report", "E": "bundle"},
 }

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from itertools import combinations
 from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Reading
 from tallmast.units import show
 
 from ..figure import Check, Figure
@@ -15,7 +16,7 @@ from . import outliers, steps
 from .decision import decision_of
 from .finding import FieldFinding
 from .group import sides
-from .samples import at_ceiling
+from .samples import Tried, at_ceiling, tried
 from .words import parting_words
 
 if TYPE_CHECKING:
@@ -92,25 +93,55 @@ def contrast_checks(field: FieldFinding) -> list[Check]:
     for group in field.groups:
         out += [steps.check(step) for step in group.steps]
         out += [outliers.check(group.outlier)] if group.outlier is not None else []
-    return out + _order_checks(field) + _drift_checks(field)
+    return out + _drift_checks(field)
 
 
-def _order_checks(field: FieldFinding) -> list[Check]:
-    """Two antennas that were run more than once each, and always in the same order: a drift would look the same."""
-    runs: dict[tuple[str, str], dict[str, list[int]]] = {}
-    for row in field.rows:
-        block = ", ".join([row.run.manner, *(row.factors[n] for n, kind in row.kinds.items() if kind == "block")])
-        runs.setdefault((row.run.antenna_id, row.run.state_id), {}).setdefault(block, []).append(row.run.number)
+def order_checks(evidence: Evidence, field: FieldFinding) -> list[Check]:
+    """Two antennas that were always tried in the same order, at every place or run by run: a drift would look the same."""
+    when = _when(evidence, field)
     out = []
-    for (a, of_a), (b, of_b) in combinations(runs.items(), 2):
-        both = [(x, y) for block in of_a if block in of_b for x in of_a[block] for y in of_b[block]]
-        if len({x for x, _ in both}) < 2 or len({y for _, y in both}) < 2:
-            continue
-        if all(x < y for x, y in both) or all(x > y for x, y in both):
-            first, last = (field.names.get(one, "?") for one in ((a, b) if both[0][0] < both[0][1] else (b, a)))
-            why = f"A battery that runs down or a path that dries would look the same. Run {first} once more, last."
-            out.append(Check("open", f"{first} always ran before {last}", None, why))
+    for (a, of_a), (b, of_b) in combinations(when.items(), 2):
+        apart = [_mean(of_a[cell]) - _mean(of_b[cell]) for cell in of_a if cell in of_b]
+        # In a swapped order neither is earlier in the mean, or now the one is and now the other.
+        never = bool(apart) and (all(d < 0 for d in apart) or all(d > 0 for d in apart))
+        if never and _in_turn(field, a, b):
+            earlier, later = (field.names.get(one, "?") for one in ((a, b) if apart[0] < 0 else (b, a)))
+            why = f"A battery that runs down or a path that dries would look the same. Try {earlier} once more, last."
+            out.append(Check("open", f"{earlier} always came before {later}", None, why))
     return out
+
+
+Where = tuple[str, str]
+"""A place and a block."""
+
+
+def _when(evidence: Evidence, field: FieldFinding) -> dict[Tried, dict[Where, list[float]]]:
+    """By antenna, place and block: when it was tried there, in the order in which things were noted; by a track, when it ran."""
+    noted = {reading.id: float(i) for i, reading in enumerate(evidence.all(Reading))}
+    tracks = {s.run.id for s in field.samples if not evidence.readings(s.run.id)}
+    out: dict[Tried, dict[Where, list[float]]] = {}
+    for row in field.rows:
+        what = tried(evidence, row.run)
+        block = ", ".join([row.run.manner, *(row.factors[n] for n, kind in row.kinds.items() if kind == "block")])
+        for reading in evidence.readings(row.run.id):
+            out.setdefault(what, {}).setdefault((reading.place_id, block), []).append(noted[reading.id])
+        if row.run.id in tracks:
+            out.setdefault(what, {}).setdefault(("", block), []).append(float(row.run.number))
+    return out
+
+
+def _in_turn(field: FieldFinding, a: Tried, b: Tried) -> bool:
+    """Whether both made more than one run, or took turns over the places: one run of each has some order, and that more are
+    wanted is said elsewhere."""
+    runs = {
+        one: [row for row in field.rows if (row.run.antenna_id, row.run.state_id or one[1]) == one] for one in (a, b)
+    }
+    planned = any(row.run.plan.startswith("each") for rows in runs.values() for row in rows)
+    return planned or all(len(rows) > 1 for rows in runs.values())
+
+
+def _mean(values: Sequence[float]) -> float:
+    return sum(values) / len(values)
 
 
 def _drift_checks(field: FieldFinding) -> list[Check]:

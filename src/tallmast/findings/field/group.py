@@ -32,7 +32,8 @@ class Group:
     fit: PathFit | None
     contrasts: tuple[Contrast, ...]
     """Of every factor, between every two of its levels that the runs tell apart, alone or with what changed with them."""
-    power_w: float
+    power_w: float | None
+    """Of the baseline, for which the levels stand; None where nobody noted it."""
     pad_db: float
     run_ids: tuple[str, ...]
     names: dict[Tried, str]
@@ -106,8 +107,13 @@ def sides(changes: Iterable[Change], names: Mapping[Tried, str]) -> tuple[str, s
 
 def steps_db(rows: Iterable[RunRow], base: RunRow) -> Floats:
     """What power and pads add to the level of each run against the baseline's, dB. [run]"""
-    there = [(r.run.power_w, r.run.pad_db) for r in rows]
-    return np.array([float(power_db(p / base.run.power_w)) - (pad - base.run.pad_db) for p, pad in there], dtype=float)
+    at = base.run.power_w
+    out = []
+    for r in rows:
+        # A power that nobody noted is taken to be the baseline's: nothing says that it was another.
+        power = float(power_db(r.run.power_w / at)) if r.run.power_w and at else 0.0
+        out.append(power - (r.run.pad_db - base.run.pad_db))
+    return np.array(out, dtype=float)
 
 
 def _setting(row: RunRow, base: RunRow, tried: Tried) -> dict[str, str]:

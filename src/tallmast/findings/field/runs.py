@@ -51,7 +51,7 @@ def _own(name: str, evidence: Evidence, run: Run) -> str:
 FACTORS = (
     Factor("antenna", "compared", _antenna),
     Factor("far antenna", "compared", _far_antenna),
-    Factor("power", "known step", lambda evidence, run: show.power(run.power_w)),
+    Factor("power", "known step", lambda evidence, run: show.power(run.power_w) if run.power_w else ""),
     Factor("pad", "known step", lambda evidence, run: f"{run.pad_db:g} dB"),
     Factor("rate", "compared", lambda evidence, run: run.rate),
     Factor("mode", "block", lambda evidence, run: run.mode),

@@ -12,7 +12,7 @@ from ..aims import Aims
 from ..figure import Figure, Standing, Working
 from ..rails import exponent_trouble
 from .calls import calls_of
-from .checks import ceiling_checks, checks_of, contrast_checks, walk_checks
+from .checks import ceiling_checks, checks_of, contrast_checks, order_checks, walk_checks
 from .decision import decision_of
 from .finding import FieldFinding, PlaceReading, Reach
 from .fixes import PlaceFix, fixes_of, origin_of
@@ -32,6 +32,7 @@ if TYPE_CHECKING:
 def _reach(row: RunRow, evidence: Evidence, samples: RunSamples | None, fixes: dict[str, PlaceFix]) -> Reach | None:
     far: list[float] = []
     missed: list[float] = []
+    samples = samples.at_distance if samples is not None else None
     if samples is not None and samples.heard.any():
         far.append(float(samples.distance_m[samples.heard].max()))
         missed += list(samples.distance_m[~samples.heard])
@@ -111,7 +112,11 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     )
     sentence, detail, headline = _sentence(draft, evidence, aims)
     checks = (
-        checks_of(draft) + contrast_checks(draft) + ceiling_checks(evidence, draft, displays or {}) + walk_checks(draft)
+        checks_of(draft)
+        + contrast_checks(draft)
+        + order_checks(evidence, draft)
+        + ceiling_checks(evidence, draft, displays or {})
+        + walk_checks(draft)
     )
     out = [row for row in rows if row.verdict == "several things"]
     if not rows:

@@ -17,7 +17,7 @@ from tallmast.units import show
 from tallmast.units.scales import FIELDS, LEVELS, inward, scale
 
 from ..field import FieldFinding
-from ..field.samples import by_cell
+from ..field.samples import RunSamples, by_cell
 from ..figure import Check, Figure, Working
 
 COMPRESSES_DB = 0.5
@@ -274,11 +274,15 @@ class PowerPair:
 def power_pairs(field: FieldFinding) -> tuple[PowerPair, ...]:
     """Runs of one antenna at two powers, place by place."""
     out = []
-    runs = [s for s in field.samples if s.heard.any()]
+    runs = [s for s in field.samples if s.heard.any() and s.run.power_w]
+
+    def sent_dbm(s: RunSamples) -> float:
+        return dbm_from_watt(s.run.power_w or 1.0) - s.run.pad_db
+
     for i, low in enumerate(runs):
         for high in runs[i + 1 :]:
-            a, b = sorted((low, high), key=lambda s: dbm_from_watt(s.run.power_w) - s.run.pad_db)
-            set_db = dbm_from_watt(b.run.power_w) - b.run.pad_db - dbm_from_watt(a.run.power_w) + a.run.pad_db
+            a, b = sorted((low, high), key=sent_dbm)
+            set_db = sent_dbm(b) - sent_dbm(a)
             others = _changed_too(field, a.run.id, b.run.id)
             if a.tried != b.tried or set_db < 0.5 or a.run.manner != b.run.manner:
                 continue

@@ -107,7 +107,7 @@ def _path(
     crossed = loss_between(walked.polarization, walked.axial_ratio_db, e.far.polarization, e.far.axial_ratio_db)
     line = e.chain.cable_loss_db + feed_loss(e.drawer, e.chain.placed).line_db
     far_line = e.far.cable_loss_db + feed_loss(e.drawer, e.far.placed).line_db
-    sent = dbm_from_watt(group.power_w) - group.pad_db - line + gain.value
+    sent = dbm_from_watt(group.power_w or e.chain.power_w) - group.pad_db - line + gain.value
     loss = sent - crossed.value + e.far.gain_dbi - far_line - level
     # Its own gain cancels where the same antenna stands at the end of the sum; another's does not.
     own = antenna is not None and walked.id == antenna.id

@@ -279,7 +279,7 @@ def pads_u_db(chain: Chain, drawer: Drawer, pad_db: float) -> float:
 
 def _changed(chain: Chain, drawer: Drawer, group: Group, power_w: float, pad_db: float) -> tuple[float, UFloat]:
     """From the runs' power and pads to those asked for: (dB, the same with its named uncertainties)."""
-    power = dbm_from_watt(power_w) - dbm_from_watt(group.power_w)
+    power = dbm_from_watt(power_w) - dbm_from_watt(group.power_w or chain.power_w)
     pads = group.pad_db - pad_db
     # What another setting sends is as uncertain as the transmitter's power; the same setting cancels.
     power_u = chain.power_u_db if abs(power) > 0.05 else 0.0

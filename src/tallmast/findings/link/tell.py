@@ -85,7 +85,7 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         other = replace(ask, power_w=aims.what_if_power_w or full_w, pad_db=aims.what_if_pad_db)
         what_if = margin_of(other, focus).reach
     fit = group.fit if group else None
-    at_power, at_pad = (group.power_w, group.pad_db) if group else (full_w, 0.0)
+    at_power, at_pad = (group.power_w or chain.power_w, group.pad_db) if group else (full_w, 0.0)
     total, lines = fixed_budget(evidence, chain, far, focus, gains[focus.id].working_value(), at_power, at_pad)
     base, base_u = float(total.nominal_value), float(total.std_dev)
     scatter = fit.scatter_db if fit else ASSUMED_SCATTER_DB
@@ -284,7 +284,7 @@ def _checks(
         run = report.run.run
         here = (
             margin.figure.value
-            + dbm_from_watt(run.power_w)
+            + dbm_from_watt(run.power_w or chain.power_w)
             - dbm_from_watt(chain.full_power_w or chain.power_w)
             - run.pad_db
         )

@@ -88,7 +88,7 @@ class Run(Record, frozen=True, kw_only=True):
     antenna_id: Annotated[str, Asked("Antenna", of="antenna")]
     state_id: str = ""
     manner: Annotated[RunKind, Asked("How")] = "places"
-    power_w: Annotated[Positive, Asked("Power", POWER, "10 mW")]
+    power_w: Annotated[Positive | None, Asked("Power, if it is known", POWER, "10 mW")] = None
     pad_db: Annotated[NotNegative, Asked("Pads in all", LOSS, "16 dB")] = 0.0
     channel_hz: Annotated[Positive | None, Asked("Channel", FREQUENCY, "868.95 MHz")] = None
     rate: Annotated[str, Asked("Rate", hint="38k4", seldom=True)] = ""
@@ -110,6 +110,10 @@ class Run(Record, frozen=True, kw_only=True):
     """Factors by the user's own names."""
     read_on: Annotated[ReadOn, Asked("A bare number noted in it means", choices=READ_ON, seldom=True)] = ""
     """What it was read on, where people write no unit."""
+    listening: ListeningEnd = "away"
+    """Which end a call is listened to at, where it is logged by keys."""
+    plan: str = ""
+    """Of a grid of calls: its order and its places by id; the runs of one plan have the same."""
     started_at: str = ""
     ended: Annotated[RunEnd, Asked("How it ended", seldom=True)] = "turned back as planned"
     taken_in_reason: Annotated[
