@@ -89,12 +89,11 @@ class CallsPicture(Picture):
             return
         share = 0.5 if attempt.share is None else attempt.share
         # By colour and by size, so that it is told without colour too.
-        inset = box.width() * 0.28 * (1.0 - share)
+        inset = box.width() * 0.16 * (1.0 - share)
         fill = colour("line") if attempt.share is None else colour(ramp[min(int(share * len(ramp)), len(ramp) - 1)])
         s.rect(box.adjusted(inset, inset, -inset, -inset), fill)
-        words = _short(attempt)
-        if words:
-            s.text(box.center().x(), box.center().y(), words, colour("ink"), 11, "middle", bold=True, halo=True)
+        ink = colour("sheet" if (fill.lightnessF() < 0.5) == (colour("sheet").lightnessF() > 0.5) else "ink")
+        s.text(box.center().x(), box.center().y(), _short(attempt), ink, 11, "middle", bold=True)
 
 
 def _short(attempt: Attempt) -> str:

@@ -2,24 +2,29 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from tallmast.figures.bench import RibbonPicture, SwrPicture
+from tallmast.figures.calls import CallsPicture
+from tallmast.figures.contrasts import DecisionPicture
 from tallmast.figures.field import DistancePicture, MapPicture
 from tallmast.figures.levels import StaircasePicture
 from tallmast.figures.levels_display import DisplayPicture
 from tallmast.figures.levels_noise import NoisePicture
 from tallmast.figures.link import FanPicture
-from tallmast.figures.paper import MARKS
+from tallmast.figures.paper import MARKS, Paper
 from tallmast.figures.pattern import PolarPicture
 from tallmast.figures.picture import Picture
 from tallmast.figures.shelf import ShelfPicture
 from tallmast.figures.verdict import GainPicture
 from tallmast.findings import tables
 from tallmast.findings.climb import Climb
+from tallmast.findings.field.decision import decision_of
 from tallmast.findings.figure import Check, Figure
 from tallmast.findings.levels import LevelsFinding
 from tallmast.findings.table import Cell, Row, Table
+from tallmast.notebook.records import Antenna
 from tallmast.units import show
 
 
@@ -224,27 +229,10 @@ def _pattern(climb: Climb) -> Chapter | None:
 
 def _field(climb: Climb) -> Chapter | None:
     finding = climb.field
-    if finding.home is None or not finding.rows:
+    if not finding.rows:
         return None
     group = finding.main
-    far = climb.evidence.far_end
-    pictures: tuple[tuple[str, Picture, int, int], ...] = (
-        ("map", MapPicture(finding=finding, focus_id=climb.aims.focus_id, clear=climb.levels.clear), 760, 420),
-    )
-    if group:
-        pictures += (
-            (
-                "distance",
-                DistancePicture(
-                    finding=finding,
-                    antennas=tuple(climb.evidence.antennas),
-                    focus_id=climb.aims.focus_id,
-                    sensitivity_dbm=far.sensitivity_dbm if far else None,
-                ),
-                760,
-                340,
-            ),
-        )
+    pictures = _field_pictures(climb, tuple(climb.evidence.antennas))
     return Chapter(
         "field",
         "Field",
@@ -260,6 +248,32 @@ def _field(climb: Climb) -> Chapter | None:
         ),
         _figures(("", finding.headline), ("", group.fit.exponent if group and group.fit else None)),
     )
+
+
+def _field_pictures(climb: Climb, antennas: tuple[Antenna, ...]) -> tuple[tuple[str, Picture, int, int], ...]:
+    """The decision first, then the grid of calls, the map, and the level along the way, as far as there are any."""
+    finding, focus_id, far = climb.field, climb.aims.focus_id, climb.evidence.far_end
+    out: list[tuple[str, Picture, int, int]] = []
+    decision = decision_of(finding)
+    plain = Paper()
+    if decision is not None:
+        picture = DecisionPicture(decision=decision, antennas=antennas, focus_id=focus_id)
+        out.append(("decision", picture, 760, picture.height_for(760, plain)))
+    if finding.calls is not None:
+        calls = CallsPicture(calls=finding.calls, antennas=antennas, focus_id=focus_id)
+        out.append(("calls", calls, 760, calls.height_for(760, plain)))
+    if finding.home is not None or finding.places:
+        out.append(("map", MapPicture(finding=finding, focus_id=focus_id, clear=climb.levels.clear), 760, 420))
+    if finding.main is not None:
+        known = far is not None and math.isfinite(finding.main.shared_u_db)
+        level = DistancePicture(
+            finding=finding,
+            antennas=antennas,
+            focus_id=focus_id,
+            sensitivity_dbm=far.sensitivity_dbm if far and known else None,
+        )
+        out.append(("distance", level, 760, 340))
+    return tuple(out)
 
 
 def _link(climb: Climb) -> Chapter | None:
