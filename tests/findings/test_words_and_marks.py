@@ -127,7 +127,7 @@ def test_what_only_home_heard_is_no_sample_of_what_the_far_end_hears():
     book.reading(run, near.id, level_dbm=-80.0)
     book.reading(run, near.id, end="home", level_dbm=-60.0)
     (samples,) = book.climb(a).field.samples
-    assert samples.level_dbm.tolist() == [-80.0]
+    assert samples.at_distance.level_dbm.tolist() == [-80.0], "the path is the one that the far end heard"
 
 
 # The bench

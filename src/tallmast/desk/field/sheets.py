@@ -127,6 +127,7 @@ SAME_AGAIN = (
     "battery",
     "weather",
     "far_antenna_id",
+    "also_on_id",
     "mode",
     "listener",
     "day",

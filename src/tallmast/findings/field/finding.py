@@ -32,6 +32,10 @@ class Reach:
     row: RunRow
     furthest: Figure
     lost_m: float | None
+    gaps: tuple[float, ...] = ()
+    """Distances where it was not heard, and was again beyond, m."""
+    luck: tuple[float, ...] = ()
+    """Distances where it was heard once in a while, in fewer than half of the attempts, m."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import DistanceNote, Place
 from tallmast.physics.geodesy import distance_and_bearing
+from tallmast.physics.propagation import radio_horizon_m
 from tallmast.units import show
 
 from ..figure import Figure, Working
 
 FIX_U_M = 5.0
 """Standard uncertainty of a satellite fix on a phone in the open, horizontally."""
+SKY_HORIZONS, SKY_LEAST_M = 4.0, 150e3
+"""How many radio horizons away, and how far at least, a place must be to be out of reach of the ground’s wave: 2 horizons are
+what diffraction and ordinary scatter still span on these bands (Rec. ITU-R P.526, P.617)."""
+LEAST_HEIGHT_M = 10.0
+"""Nobody is held to have stood in a hole: hills are not in the places."""
 SAID_U = 0.05
 """Relative standard uncertainty of a distance that somebody knows: off a map, an odometer, or paced."""
 
@@ -25,6 +31,8 @@ class PlaceFix:
     bearing_deg: float | None
     """None where only the distance is known."""
     typed_m: float | None
+    by_sky: bool = False
+    """So far beyond the horizon that what was heard there came over the sky, or by lifted air: no part of this path."""
 
 
 def origin_of(evidence: Evidence, home: Place | None) -> tuple[float, float] | None:
@@ -42,7 +50,13 @@ def origin_of(evidence: Evidence, home: Place | None) -> tuple[float, float] | N
 def fixes_of(evidence: Evidence, home: Place | None) -> dict[str, PlaceFix]:
     """Every place but home whose distance is known, by id."""
     found = (_fix(evidence, home, place) for place in evidence.places if home is None or place.id != home.id)
-    return {fix.place.id: fix for fix in found if fix is not None}
+    height_m = home.height_m if home is not None else 2.0
+    return {fix.place.id: replace(fix, by_sky=_over_sky(fix, height_m)) for fix in found if fix is not None}
+
+
+def _over_sky(fix: PlaceFix, home_m: float) -> bool:
+    horizon = radio_horizon_m(max(home_m, LEAST_HEIGHT_M), max(fix.place.height_m, LEAST_HEIGHT_M))
+    return fix.distance.value > max(SKY_HORIZONS * horizon, SKY_LEAST_M)
 
 
 def _fix(evidence: Evidence, home: Place | None, place: Place) -> PlaceFix | None:

@@ -18,7 +18,7 @@ from .contrasts import Compared, Contrast
 from .outliers import Outlier
 from .path import PathFit, fit
 from .runs import ANTENNA, FAR_ANTENNA, OWN, RunRow
-from .samples import Cells, RunSamples, Tried, by_cell
+from .samples import HOME_END, Cells, RunSamples, Tried, by_cell
 from .spread import Drift, RunSpread
 from .steps import Step, steps_of
 
@@ -105,15 +105,14 @@ def sides(changes: Iterable[Change], names: Mapping[Tried, str]) -> tuple[str, s
     return " with ".join((to[0], *to[1:])), " with ".join((since[0], *since[1:]))
 
 
-def steps_db(rows: Iterable[RunRow], base: RunRow) -> Floats:
-    """What power and pads add to the level of each run against the baseline's, dB. [run]"""
-    at = base.run.power_w
-    out = []
+def steps_db(rows: Iterable[RunRow], base: RunRow) -> tuple[Floats, Floats]:
+    """What power, and what pads, add to the level of each run against the baseline's, dB. Both [run]"""
+    at, power, pads = base.run.power_w, [], []
     for r in rows:
         # A power that nobody noted is taken to be the baseline's: nothing says that it was another.
-        power = float(power_db(r.run.power_w / at)) if r.run.power_w and at else 0.0
-        out.append(power - (r.run.pad_db - base.run.pad_db))
-    return np.array(out, dtype=float)
+        power.append(float(power_db(r.run.power_w / at)) if r.run.power_w and at else 0.0)
+        pads.append(base.run.pad_db - r.run.pad_db)
+    return np.array(power, dtype=float), np.array(pads, dtype=float)
 
 
 def _setting(row: RunRow, base: RunRow, tried: Tried) -> dict[str, str]:
@@ -121,11 +120,13 @@ def _setting(row: RunRow, base: RunRow, tried: Tried) -> dict[str, str]:
     return (base if row.verdict == "taken in" else row).setting | {ANTENNA: level_of_tried(tried)}
 
 
-def _without(cells: Cells, steps: Floats) -> Cells:
-    """With known steps of power and pads taken out."""
-    if not steps.any():
+def _without(cells: Cells, power: Floats, pads: Floats) -> Cells:
+    """With known steps of power and pads taken out; what home hears the far end sends, so home's power is not in it."""
+    if not (power.any() or pads.any()):
         return cells
-    return replace(cells, level_dbm=cells.level_dbm - steps[:, None], floor_dbm=cells.floor_dbm - steps)
+    away = cells.numbers > -HOME_END
+    level = cells.level_dbm - pads[:, None] - np.where(away, power[:, None], 0.0)
+    return replace(cells, level_dbm=level, floor_dbm=cells.floor_dbm - power - pads)
 
 
 def group_of(
@@ -138,13 +139,13 @@ def group_of(
     alike = [row for row in mine if row.same_in_db]
     if not alike:
         return None
-    raw, steps = by_cell([samples[row.run.id] for row in mine]), steps_db(mine, base)
-    cells = _without(raw, steps)
+    raw, (power, pads_db) = by_cell([samples[row.run.id] for row in mine]), steps_db(mine, base)
+    cells, steps = _without(raw, power, pads_db), power + pads_db
     settings = [_setting(row, base, samples[row.run.id].tried) for row in mine]
     compared = Compared(cells, settings, base.kinds, steps)
     fitted = cells
     if len(alike) < len(mine):
-        fitted = _without(by_cell([samples[row.run.id] for row in alike]), steps_db(alike, base))
+        fitted = _without(by_cell([samples[row.run.id] for row in alike]), *steps_db(alike, base))
     here = {samples[row.run.id].tried for row in alike}
     mine_named = {tried: name for tried, name in names.items() if tried in here}
     return Group(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -50,9 +50,14 @@ def scale_of(reading: Reading, stepped: Iterable[str]) -> tuple[str, float] | No
     return (HEARD, 1.0) if reading.level_dbm is None and reading.shown is None else None
 
 
-def _noted(evidence: Evidence, rows: Sequence[RunRow], stepped: Iterable[str]) -> dict[str, dict[str, Values]]:
+def _noted(
+    evidence: Evidence, rows: Sequence[RunRow], stepped: Iterable[str], far_off: Collection[str]
+) -> dict[str, dict[str, Values]]:
     """What was noted by scale, run and cell. What was not heard is the worst of whatever scale its run has."""
-    found = {row.run.id: [(r, scale_of(r, stepped)) for r in evidence.readings(row.run.id)] for row in rows}
+    found = {
+        row.run.id: [(r, scale_of(r, stepped)) for r in evidence.readings(row.run.id) if r.place_id not in far_off]
+        for row in rows
+    }
     scales = list(dict.fromkeys(told[0] for run in found.values() for _, told in run if told is not None and told[0]))
     if len(scales) > 1 and HEARD in scales:
         scales.remove(HEARD)  # heard, without saying how well, is no grade
@@ -76,12 +81,13 @@ def own_contrasts(
     tried: Mapping[str, Tried],
     names: Mapping[Tried, str],
     stepped: Iterable[str],
+    far_off: Collection[str] = (),
 ) -> list[Contrast]:
     """Of every factor that changed between runs, the better level first, on every scale that was noted; `stepped`: receivers
-    whose displays tell decibels."""
+    whose displays tell decibels; `far_off`: places that were heard over the sky."""
     base = {row.run.number: row for row in rows}
     out = []
-    for scale, noted in _noted(evidence, rows, list(stepped)).items():
+    for scale, noted in _noted(evidence, rows, list(stepped), far_off).items():
         runs = [
             _Run(row.run.number, setting_of(row, base[row.baseline], tried[row.run.id]), noted[row.run.id])
             for row in rows

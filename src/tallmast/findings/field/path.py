@@ -11,7 +11,7 @@ from tallmast.physics.decibels import Floats
 from tallmast.units import show
 
 from ..figure import Figure, Working
-from .samples import Cells, Tried
+from .samples import HOME_END, Cells, Tried
 from .spread import RunSpread
 
 
@@ -114,7 +114,10 @@ def _line(level: Floats, x: Floats) -> _Line | None:
 def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
     """Fit all compared runs at once; None with fewer than three places or no spread in distance."""
     order = np.argsort(cells.distance_m)
-    order = order[np.isfinite(cells.distance_m[order])]  # of a place known by its name alone no distance is known
+    # Of a place known by its name alone no distance is known; and one end's levels make one path.
+    home = cells.numbers <= -HOME_END
+    known = np.isfinite(cells.distance_m) & (home if home.all() else ~home)
+    order = order[known[order]]
     every, distance_all = cells.level_dbm[:, order], cells.distance_m[order]
     x_all = -10.0 * np.log10(distance_all / 1000.0)
     keep = np.isfinite(every)

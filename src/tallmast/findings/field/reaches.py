@@ -5,7 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
+from tallmast.notebook.evidence import Evidence
 from tallmast.physics import reach
 from tallmast.physics.design import Change
 from tallmast.physics.statistics import coverage_factor
@@ -14,10 +16,11 @@ from tallmast.units import show
 from ..figure import Figure, Working
 from .contrasts import REACH, Contrast
 from .finding import Reach
+from .fixes import PlaceFix
 from .group import sides
 from .matching import Set, changes_of, matched, setting_of
 from .runs import RunRow
-from .samples import Tried
+from .samples import RunSamples, Tried
 
 EXPONENTS = ((2.0, "in free space"), (4.0, "near the ground"))
 
@@ -25,6 +28,55 @@ EXPONENTS = ((2.0, "in free space"), (4.0, "near the ground"))
 def _failed(one: Reach) -> reach.Failed:
     lost_m = None if one.lost_m is None else max(one.lost_m, one.furthest.value)
     return reach.Failed(one.furthest.value, lost_m)
+
+
+def _noted(
+    row: RunRow, evidence: Evidence, fixes: Mapping[str, PlaceFix]
+) -> tuple[list[float], list[float], list[float]]:
+    """Distances of places where most attempts were heard, where most were not, and where they were heard once in a while. Of
+    the far end; of home, where that alone noted anything."""
+    readings = [r for r in evidence.readings(row.run.id) if r.place_id in fixes and not fixes[r.place_id].by_sky]
+    end = "away" if any(r.end == "away" for r in readings) else "home"
+    heard: list[float] = []
+    missed: list[float] = []
+    luck: list[float] = []
+    for place_id in dict.fromkeys(r.place_id for r in readings if r.end == end):
+        here = [r.heard for r in readings if r.place_id == place_id and r.end == end]
+        distance = fixes[place_id].distance.value
+        (heard if 2 * sum(here) >= len(here) else missed).append(distance)
+        if 0 < 2 * sum(here) < len(here):
+            luck.append(distance)
+    return heard, missed, luck
+
+
+def reach_of(
+    row: RunRow, evidence: Evidence, samples: RunSamples | None, fixes: Mapping[str, PlaceFix]
+) -> Reach | None:
+    """How far a run was heard; None where it was heard nowhere of known distance. A gap with recovery is no end."""
+    far, missed, luck = _noted(row, evidence, fixes)
+    samples = samples.at_distance if samples is not None and evidence.logs(row.run.id) else None
+    if samples is not None and samples.heard.any():
+        far.append(float(samples.distance_m[samples.heard].max()))
+        missed += list(samples.distance_m[~samples.heard])
+    if not far:
+        return None
+    furthest = max(far)
+    lost = min((d for d in missed if d > furthest), default=None)
+    if lost is None and row.run.ended == "the signal was lost":
+        lost = furthest
+    bound: Literal["", "at least"] = "" if lost is not None else "at least"
+    meaning = (
+        f"Lost by {show.distance(lost)}."
+        if lost is not None
+        else f"{show.upper_first(row.run.ended)}: where it would have failed is not known. It is no range."
+    )
+    lines = [f"furthest place heard {show.distance(furthest)}"]
+    gaps = tuple(sorted(d for d in _noted(row, evidence, fixes)[1] if d < furthest))
+    lines += [f"not heard at {show.distance(d)}, and again beyond: a gap" for d in gaps]
+    lines += [f"heard once in a while at {show.distance(d)}: not counted" for d in luck]
+    working = Working(tuple(lines), (), "fixes of the run", meaning)
+    figure = Figure(f"run {row.run.number} heard to", furthest, 0.0, "m", working, bound=bound, digits=0)
+    return Reach(row, figure, lost, gaps, tuple(luck))
 
 
 @dataclass(frozen=True, eq=False, repr=False)

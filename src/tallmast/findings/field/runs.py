@@ -39,6 +39,11 @@ def _far_antenna(evidence: Evidence, run: Run) -> str:
     return antenna.name if antenna else ""
 
 
+def _also_on(evidence: Evidence, run: Run) -> str:
+    antenna = evidence.antenna(run.also_on_id)
+    return antenna.name if antenna else ""
+
+
 def _place(evidence: Evidence, run: Run) -> str:
     place = evidence.place(run.place_id)
     return place.name if place else ""
@@ -51,6 +56,7 @@ def _own(name: str, evidence: Evidence, run: Run) -> str:
 FACTORS = (
     Factor("antenna", "compared", _antenna),
     Factor("far antenna", "compared", _far_antenna),
+    Factor("also on", "compared", _also_on),
     Factor("power", "known step", lambda evidence, run: show.power(run.power_w) if run.power_w else ""),
     Factor("pad", "known step", lambda evidence, run: f"{run.pad_db:g} dB"),
     Factor("rate", "compared", lambda evidence, run: run.rate),

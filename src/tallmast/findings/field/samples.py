@@ -23,6 +23,8 @@ if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
 
 NEAREST_M = 5.0
+HOME_END = 1_000_000
+"""Added to the number of a place's cell for what the home end heard."""
 
 Tried = tuple[str, str]
 """What a run tried: an antenna's id and that of its state. A trimmed antenna is no repeat of the one that it was."""
@@ -70,8 +72,9 @@ class RunSamples:
 
     @cached_property
     def at_distance(self) -> RunSamples:
-        """Those of a known distance."""
-        return self._only(np.isfinite(self.distance_m))
+        """Those of a known distance, as the far end heard them; as home did, where the far end noted nothing."""
+        known, home = np.isfinite(self.distance_m), self.cell <= -HOME_END
+        return self._only(known & ~home if (known & ~home).any() else known)
 
     @cached_property
     def on_map(self) -> RunSamples:
@@ -192,7 +195,7 @@ def _typed(
 ) -> tuple[list[Floats], float] | None:
     """The readings of a run at places, and what their zero leaves open; a place of unknown distance has none."""
     places = {place.id: i for i, place in enumerate(evidence.places)}
-    readings = [r for r in evidence.readings(run.id) if r.end == "away" and r.place_id in places]
+    readings = [r for r in evidence.readings(run.id) if r.place_id in places and not _by_sky(fixes, r)]
     levels = {r.id: level_of(r, displays, relative) for r in readings}
     rows = []
     for r in readings:
@@ -203,18 +206,25 @@ def _typed(
         distance = fix.distance.value if fix is not None else np.nan
         bearing = fix.bearing_deg if fix is not None and fix.bearing_deg is not None else np.nan
         level, own = told[:2] if told is not None else (np.nan, 0.0)
-        rows.append([distance, bearing, level, places[r.place_id], own])
+        # What home heard of the far end is a response of its own, by the same antennas: it is compared, never mixed.
+        cell = places[r.place_id] + (HOME_END if r.end == "home" else 0)
+        rows.append([distance, bearing, level, cell, own])
     if not rows:
         return None
     shared = math.inf if relative else max((told[2] for told in levels.values() if told is not None), default=0.0)
     return list(np.array(rows, dtype=float).T), shared
 
 
+def _by_sky(fixes: Mapping[str, PlaceFix], reading: Reading) -> bool:
+    fix = fixes.get(reading.place_id)
+    return fix is not None and fix.by_sky
+
+
 def is_relative(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> bool:
     """Whether levels are told in decibels above an unknown zero: there is no level in dBm among them."""
     if any(has_levels(evidence.series(log.series_id)) for run in evidence.runs for log in evidence.logs(run.id)):
         return False
-    read = (level_of(r, displays) for run in evidence.runs for r in evidence.readings(run.id))
+    read = (level_of(r, displays) for run in evidence.runs for r in evidence.readings(run.id) if r.end == "away")
     return all(told is None for told in read)
 
 

@@ -3,66 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.units import show
 
 from ..aims import Aims
-from ..figure import Figure, Standing, Working
+from ..figure import Figure, Standing
 from ..rails import exponent_trouble
 from .calls import calls_of
 from .checks import ceiling_checks, checks_of, contrast_checks, order_checks, walk_checks
 from .decision import decision_of
-from .finding import FieldFinding, PlaceReading, Reach
-from .fixes import PlaceFix, fixes_of, origin_of
+from .finding import FieldFinding, PlaceReading
+from .fixes import fixes_of, origin_of
 from .group import Group, group_of
+from .mistakes import mistake_checks
 from .outliers import pads_known
 from .own_scale import own_contrasts
-from .reaches import reach_contrasts
+from .reaches import reach_contrasts, reach_of
 from .runs import RunRow, what_changed
-from .samples import RunSamples, Tried, gather, tried, walks
+from .samples import Tried, gather, tried, walks
 from .spread import runs_for
 from .words import contrast_words, most_told, pair_words, spoken_of
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
-
-
-def _reach(row: RunRow, evidence: Evidence, samples: RunSamples | None, fixes: dict[str, PlaceFix]) -> Reach | None:
-    far: list[float] = []
-    missed: list[float] = []
-    samples = samples.at_distance if samples is not None else None
-    if samples is not None and samples.heard.any():
-        far.append(float(samples.distance_m[samples.heard].max()))
-        missed += list(samples.distance_m[~samples.heard])
-    for reading in evidence.readings(row.run.id):
-        fix = fixes.get(reading.place_id)
-        if fix and reading.end == "away":
-            (far if reading.heard else missed).append(fix.distance.value)
-    if not far:
-        return None
-    furthest = max(far)
-    beyond = [d for d in missed if d > furthest]
-    lost = min(beyond) if beyond else None
-    if lost is None and row.run.ended == "the signal was lost":
-        lost = furthest
-    bound: Literal["", "at least"] = "" if lost is not None else "at least"
-    meaning = (
-        f"Lost by {show.distance(lost)}."
-        if lost is not None
-        else f"{show.upper_first(row.run.ended)}: where it would have failed is not known. It is no range."
-    )
-    figure = Figure(
-        f"run {row.run.number} heard to",
-        furthest,
-        0.0,
-        "m",
-        Working((f"furthest place heard {show.distance(furthest)}",), (), "fixes of the run", meaning),
-        bound=bound,
-        digits=0,
-    )
-    return Reach(row, figure, lost)
 
 
 def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] | None = None) -> FieldFinding:
@@ -76,6 +41,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         )
     home = evidence.home or next((p for p in evidence.places if p.position is not None), None)
     origin, fixes = origin_of(evidence, home), fixes_of(evidence, home)
+    sky = {place_id for place_id, fix in fixes.items() if fix.by_sky}
     rows = what_changed(evidence)
     samples = gather(evidence, origin, fixes, displays)
     what = {row.run.id: tried(evidence, row.run) for row in rows}
@@ -85,8 +51,8 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         group = group_of([row for row in rows if row.run.manner == manner], samples, names, pads)
         if group:
             groups.append(group)
-    reaches = [r for row in rows if (r := _reach(row, evidence, samples.get(row.run.id), fixes))]
-    own = tuple(own_contrasts(evidence, rows, what, names, displays or {}))
+    reaches = [r for row in rows if (r := reach_of(row, evidence, samples.get(row.run.id), fixes))]
+    own = tuple(own_contrasts(evidence, rows, what, names, displays or {}, sky))
     calls = calls_of(evidence, rows, what, names, fixes, displays or {})
     reached = tuple(reach_contrasts(reaches, rows, what, names))
     reports = _reports(evidence, rows)
@@ -115,6 +81,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         checks_of(draft)
         + contrast_checks(draft)
         + order_checks(evidence, draft)
+        + mistake_checks(evidence, draft)
         + ceiling_checks(evidence, draft, displays or {})
         + walk_checks(draft)
     )

@@ -101,6 +101,10 @@ class Run(Record, frozen=True, kw_only=True):
         str, Asked("Antenna at the far end", of="antenna", none="the same as ever", seldom=True)
     ] = ""
     """Where that was changed from run to run."""
+    also_on_id: Annotated[
+        str, Asked("Another antenna that stayed connected", of="antenna", none="none", seldom=True)
+    ] = ""
+    """On a receiver that takes the better of two."""
     mode: Annotated[str, Asked("Mode", hint="FM", seldom=True)] = ""
     listener: Annotated[str, Asked("Who, or what, listened", hint="the recorder", seldom=True)] = ""
     day: Annotated[str, Asked("Day", hint="Saturday", seldom=True)] = ""

@@ -1,0 +1,114 @@
+"""Mistakes of the trade that the field's notes show, each in words: a clean notebook raises none."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.physics.decibels import dbm_from_watt
+from tallmast.units import show
+
+from ..figure import Check
+from .finding import FieldFinding
+from .fixes import PlaceFix
+from .runs import ANTENNA
+from .samples import Tried
+
+MOST_GAIN_DB = 30.0
+"""Of both antennas together, beyond which no level can be above what was sent, however near."""
+
+
+def mistake_checks(evidence: Evidence, field: FieldFinding) -> list[Check]:
+    return [
+        *_one_good_moment(field),
+        *_gaps(field),
+        *_by_sky(evidence, field.places),
+        *_above_what_was_sent(evidence),
+        *_also_on(evidence, field),
+        *_state_changed(field),
+    ]
+
+
+def _one_good_moment(field: FieldFinding) -> list[Check]:
+    out = []
+    for reach in field.reaches:
+        beyond = [d for d in reach.luck if d > reach.furthest.value]
+        if beyond:
+            words = f"run {reach.row.run.number}: heard at {show.distance(max(beyond))} once in a while only"
+            why = "One good moment is no range: it counts as lost where most attempts were not heard."
+            out.append(Check("open", words, reach.furthest, why))
+    return out
+
+
+def _gaps(field: FieldFinding) -> list[Check]:
+    out = []
+    for reach in field.reaches:
+        if reach.gaps:
+            where = show.join([show.distance(d) for d in reach.gaps])
+            words = f"run {reach.row.run.number}: not heard at {where}, and again beyond"
+            why = "A hole behind something, or between two rays, is not the end of the range: it is kept apart from it."
+            out.append(Check("open", words, reach.furthest, why))
+    return out
+
+
+def _by_sky(evidence: Evidence, places: Sequence[PlaceFix]) -> list[Check]:
+    """Only of places at which something was heard: one that is far away is no mistake."""
+    heard = {r.place_id for run in evidence.runs for r in evidence.readings(run.id) if r.heard}
+    return [
+        Check(
+            "open",
+            f"{fix.place.name}, {show.distance(fix.distance.value)}: over the sky, kept apart",
+            fix.distance,
+            "Far beyond the horizon a signal comes by the ionosphere or by lifted air. It says nothing of this path, and will "
+            "not be there tomorrow.",
+        )
+        for fix in places
+        if fix.by_sky and fix.place.id in heard
+    ]
+
+
+def _above_what_was_sent(evidence: Evidence) -> list[Check]:
+    out = []
+    for run in evidence.runs:
+        if run.power_w is None:
+            continue
+        most = dbm_from_watt(run.power_w) - run.pad_db + MOST_GAIN_DB
+        for reading in evidence.readings(run.id):
+            # Above what was sent even beside the antenna; or, without that, more than any receiver is meant to read.
+            if reading.end == "away" and reading.level_dbm is not None and reading.level_dbm > min(most, 0.0):
+                where = evidence.title(reading.place_id)
+                words = f"run {run.number} at {where}: {show.fixed(reading.level_dbm, 0)} dBm is no level that arrives"
+                why = "It is as much as was sent, or more than a receiver reads: another unit, or a sign left out?"
+                out.append(Check("disagrees", words, None, why))
+    return out
+
+
+def _also_on(evidence: Evidence, field: FieldFinding) -> list[Check]:
+    """A receiver that takes the better of two shows the other one, where the one compared is the worse."""
+    on = [row for row in field.rows if row.run.also_on_id and row.run.also_on_id != row.run.antenna_id]
+    if not on:
+        return []
+    other = evidence.antenna(on[0].run.also_on_id)
+    runs = show.join([str(row.run.number) for row in on])
+    name = other.name if other else "another antenna"
+    words = f"{name} stayed on in run{'s' if len(on) > 1 else ''} {runs}"
+    why = "The receiver takes the better of the two, so what was compared may be what stayed on. Take it off, and run again."
+    return [Check("disagrees", words, None, why)]
+
+
+def _state_changed(field: FieldFinding) -> list[Check]:
+    by_antenna: dict[str, list[Tried]] = {}
+    for tried in field.names:
+        by_antenna.setdefault(tried[0], []).append(tried)
+    out = []
+    for states in by_antenna.values():
+        if len(states) > 1:
+            names = show.join([field.names[one] for one in states])
+            contrast = next(
+                (c for c in field.contrasts if c.change.factor == ANTENNA and c.change.to.split()[0] == states[0][0]),
+                None,
+            )
+            words = f"changed between runs, told apart: {names}"
+            why = "A trimmed or bent antenna is another one: its runs are no repeats of those before."
+            out.append(Check("open", words, contrast.figure if contrast else None, why))
+    return out

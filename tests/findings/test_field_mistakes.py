@@ -1,0 +1,139 @@
+"""Mistakes that the field's notes show, each named in words; and clean twins that raise none."""
+
+import pytest
+
+from tallmast.notebook.records import State
+
+from .build import Book
+
+SPOTS = {"ford": 400.0, "mill": 900.0, "chapel": 1500.0, "ridge": 2600.0}
+
+
+@pytest.fixture
+def lane():
+    book = Book()
+    book.home(1000)
+    for name, metres in SPOTS.items():
+        book.place(name, metres)
+    return book, book.antenna("A"), book.antenna("B")
+
+
+def words(book: Book) -> list[str]:
+    return [c.text for c in book.climb().field.checks]
+
+
+def heard(book: Book, antenna, number: int, told: str, **more) -> None:
+    """`H H N -`: heard, not heard, not tried; `HNN`: attempts."""
+    run = book.run(antenna, number, **more)
+    for spot, attempts in zip(SPOTS, told.split(), strict=False):
+        for attempt in attempts.replace("-", ""):
+            book.reading(run, spot, heard=attempt == "H")
+
+
+def test_a_hole_is_not_taken_for_the_end(lane):
+    book, a, _ = lane
+    heard(book, a, 1, "H N H N")
+    field = book.climb().field
+    assert (field.reaches[0].furthest.value, field.reaches[0].lost_m) == pytest.approx((1500.0, 2600.0), abs=0.1)
+    assert "run 1: not heard at 900 m, and again beyond" in words(book)
+
+
+def test_one_good_moment_is_no_range(lane):
+    book, a, _ = lane
+    heard(book, a, 1, "H H HNNN")
+    field = book.climb().field
+    assert (field.reaches[0].furthest.value, field.reaches[0].lost_m) == pytest.approx((900.0, 1500.0), abs=0.1)
+    assert "run 1: heard at 1.5 km once in a while only" in words(book)
+
+
+def test_half_of_the_attempts_is_heard(lane):
+    book, a, _ = lane
+    heard(book, a, 1, "H H HN N")
+    assert not [t for t in words(book) if "once in a while" in t or "again beyond" in t]
+    assert book.climb().field.reaches[0].furthest.value == pytest.approx(1500.0, abs=0.1)
+
+
+def test_a_contact_over_the_sky_is_kept_apart(lane):
+    """A station far over the sea comes in too: it is no reach, no place of the fit, no call of the comparison."""
+    book, a, b = lane
+    book.place("Over the sea", 1.4e6)
+    for number, antenna in ((1, a), (2, b)):
+        heard(book, antenna, number, "H H N N")
+        book.reading(book.records[f"run{number}"], "over the sea", heard=True, readability=4)
+    field = book.climb().field
+    assert "Over the sea, 1,400 km: over the sky, kept apart" in words(book) or any(
+        t.startswith("Over the sea, 14") and t.endswith("over the sky, kept apart") for t in words(book)
+    )
+    assert all(r.furthest.value < 2000 for r in field.reaches)
+    assert all(c.cells <= 4 for c in field.own)
+
+
+def test_a_far_place_that_nobody_heard_raises_nothing(lane):
+    book, a, _ = lane
+    book.place("Over the sea", 1.4e6)
+    heard(book, a, 1, "H H N N")
+    assert not [t for t in words(book) if "sky" in t]
+
+
+@pytest.mark.parametrize(("level", "named"), [(12.0, True), (-3.0, False), (-80.0, False)])
+def test_a_level_above_what_was_sent_is_asked_about(lane, level, named):
+    book, a, _ = lane
+    run = book.run(a, 1, power_w=0.01)
+    book.reading(run, "ford", level_dbm=level)
+    assert bool([t for t in words(book) if "is no level that arrives" in t]) == named
+
+
+def test_a_branch_that_stayed_on_is_named(lane):
+    book, a, b = lane
+    omni = book.antenna("Omni")
+    heard(book, a, 1, "H H N N", also_on_id=omni.id)
+    heard(book, b, 2, "H H H N", also_on_id=omni.id)
+    assert "Omni stayed on in runs 1 and 2" in words(book)
+
+
+def test_nothing_is_said_of_a_branch_where_none_stayed_on(lane):
+    book, a, b = lane
+    heard(book, a, 1, "H H N N")
+    heard(book, b, 2, "H H H N")
+    assert not [t for t in words(book) if "stayed on" in t]
+
+
+def test_a_state_that_changed_between_runs_is_told_apart(lane):
+    book, a, _ = lane
+    heard(book, a, 1, "H H N N")
+    bent = book.add(a.revised(states=[*a.states, State(id="bent", name="bent")]))
+    heard(book, bent, 2, "H N N N")
+    assert [t for t in words(book) if t.startswith("changed between runs, told apart: A")]
+
+
+def test_another_listener_is_told_with_what_changed(lane):
+    """Caught: the listener changed. What he did and what the antenna did can't be told apart."""
+    book, a, b = lane
+    for number, (antenna, who, grades) in enumerate(
+        ((a, "the hut", (4, 3, 2, 1)), (b, "the recorder", (5, 4, 4, 3))), 1
+    ):
+        run = book.run(antenna, number, listener=who)
+        for spot, grade in zip(SPOTS, grades, strict=True):
+            book.reading(run, spot, readability=grade)
+    assert [t for t in words(book) if t.endswith("antenna and listener told as one")]
+    assert "antenna and listener changed together" in book.climb().field.sentence
+
+
+def test_what_home_heard_is_compared_too_and_its_own_power_is_not_in_it(lane):
+    """The antenna under test receives: a run at another power changes nothing of what home hears."""
+    book, a, b = lane
+    for number, (antenna, power, levels) in enumerate(
+        (
+            (a, 1.0, (-80, -86, -92, -97)),
+            (b, 0.1, (-84, -90, -95, -101)),
+            (b, 1.0, (-84, -90, -96, -101)),
+            (a, 0.1, (-80, -86, -91, -97)),
+        ),
+        1,
+    ):
+        run = book.run(antenna, number, power_w=power)
+        for spot, level in zip(SPOTS, levels, strict=True):
+            book.reading(run, spot, end="home", level_dbm=float(level))
+    field = book.climb().field
+    assert field.main.difference("a", "b").value == pytest.approx(4.0, abs=0.3)
+    assert field.main.walked("a") is None, "home's levels make no margin of the far end"
