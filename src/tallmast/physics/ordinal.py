@@ -50,3 +50,12 @@ def better(
     low = beta_quantile(tail, won + 0.5, cells - won + 0.5) if won > 0 else 0.0
     high = beta_quantile(1.0 - tail, won + 0.5, cells - won + 0.5) if won < cells else 1.0
     return Better(won / cells, low, high, cells, tied / cells)
+
+
+def spots_for(chance: float, confidence: float = 0.90, most: int = 200) -> int:
+    """How many cells it takes until a share `chance` of them, seen so, lies above one half; `most` where that is more."""
+    for cells in range(2, most):
+        won = chance * cells
+        if beta_quantile(0.5 * (1.0 - confidence), won + 0.5, cells - won + 0.5) > 0.5:
+            return cells
+    return most

@@ -9,6 +9,7 @@ from tallmast.notebook.records import Place, Reading
 from ..figure import Figure, Finding
 from .calls import Calls
 from .contrasts import Contrast
+from .ends import Ends
 from .fixes import PlaceFix
 from .group import Group
 from .runs import RunRow
@@ -57,6 +58,7 @@ class FieldFinding(Finding):
     """Place by antenna and mode, where anything but levels was noted."""
     names: dict[Tried, str] = field(default_factory=dict)
     """Of whatever made a run."""
+    ends: Ends | None = None
 
     @property
     def contrasts(self) -> tuple[Contrast, ...]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
@@ -14,6 +15,7 @@ from ..rails import exponent_trouble
 from .calls import calls_of
 from .checks import ceiling_checks, checks_of, contrast_checks, order_checks, walk_checks
 from .decision import decision_of
+from .ends import ends_checks, ends_of
 from .finding import FieldFinding, PlaceReading
 from .fixes import fixes_of, origin_of
 from .group import Group, group_of
@@ -55,26 +57,24 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     own = tuple(own_contrasts(evidence, rows, what, names, displays or {}, sky))
     calls = calls_of(evidence, rows, what, names, fixes, displays or {})
     reached = tuple(reach_contrasts(reaches, rows, what, names))
-    reports = _reports(evidence, rows)
     draft = FieldFinding(
         "",
         "",
         Standing("nothing", ""),
-        (),
-        None,
-        rows,
-        tuple(fixes.values()),
-        tuple(samples.values()),
-        reports,
-        tuple(groups),
-        tuple(reaches),
-        home,
-        evidence.wanted,
-        walks(evidence, origin),
-        own,
-        reached,
-        calls,
-        names,
+        rows=rows,
+        places=tuple(fixes.values()),
+        samples=tuple(samples.values()),
+        reports=_reports(evidence, rows),
+        groups=tuple(groups),
+        reaches=tuple(reaches),
+        home=home,
+        wanted=evidence.wanted,
+        walks=walks(evidence, origin),
+        own=own,
+        reached=reached,
+        calls=calls,
+        names=names,
+        ends=ends_of(evidence, fixes),
     )
     sentence, detail, headline = _sentence(draft, evidence, aims)
     checks = (
@@ -82,6 +82,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         + contrast_checks(draft)
         + order_checks(evidence, draft)
         + mistake_checks(evidence, draft)
+        + ends_checks(draft.ends)
         + ceiling_checks(evidence, draft, displays or {})
         + walk_checks(draft)
     )
@@ -92,26 +93,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         words = f"{len(rows)} run{'s' if len(rows) != 1 else ''}" + (f", {len(out)} told as one" if out else "")
         compared = any(g.differences for g in groups) or bool(own or reached)
         standing = Standing("disagreement" if out else "done" if compared else "some", words)
-    return FieldFinding(
-        sentence,
-        detail,
-        standing,
-        tuple(checks),
-        headline,
-        rows,
-        draft.places,
-        draft.samples,
-        reports,
-        draft.groups,
-        draft.reaches,
-        home,
-        evidence.wanted,
-        draft.walks,
-        own,
-        reached,
-        calls,
-        names,
-    )
+    return replace(draft, sentence=sentence, detail=detail, standing=standing, checks=tuple(checks), headline=headline)
 
 
 def _reports(evidence: Evidence, rows: tuple[RunRow, ...]) -> tuple[PlaceReading, ...]:

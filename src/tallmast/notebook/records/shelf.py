@@ -42,6 +42,26 @@ CLAIM_QUANTITIES: dict[ClaimQuantity, str] = {
 }
 
 
+Asking = Literal[
+    "",
+    "which is better",
+    "which reaches",
+    "does the claim hold",
+    "is it sound",
+    "which change helps most",
+    "how much power",
+]
+ASKS: dict[Asking, str] = {
+    "": "whatever the evidence answers best",
+    "which is better": "which is the better one",
+    "which reaches": "which reaches the place",
+    "does the claim hold": "whether a claim holds",
+    "is it sound": "whether this antenna is sound",
+    "which change helps most": "which change helps most",
+    "how much power": "how much power it takes",
+}
+
+
 class Question(Record, frozen=True, kw_only=True):
     """What the notebook is to settle."""
 
@@ -51,6 +71,8 @@ class Question(Record, frozen=True, kw_only=True):
     text: Annotated[
         str, Asked("The question", NAME, "Which antenna reaches the far gauge?", offered="", needed=True)
     ] = "Which antenna is the better one?"
+    asks: Annotated[Asking, Asked("It asks", choices=ASKS)] = ""
+    """What kind of question it is; empty: told by what was measured."""
     band_low_hz: Annotated[Positive, Asked("Band", BAND, "868–870 MHz", key="band", joins=("band_high_hz",))]
     band_high_hz: Positive
     swr_limit: Annotated[Annotated[float, Meta(gt=1, le=99)], Asked("SWR limit", SWR_LIMIT, "1.5")] = 1.5

@@ -1,0 +1,177 @@
+"""Both ends of one path: what powers explain of their difference, and where noise at one of them is left."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Reading
+from tallmast.physics.decibels import power_db
+from tallmast.physics.statistics import median
+from tallmast.units import show
+
+from ..figure import Check, Figure, Mark, Working
+from .fixes import PlaceFix
+from .samples import level_of
+
+NOISY_GRADES = 2.0
+"""Grades that one end must hear worse than it does elsewhere, against the other, for noise to be named."""
+EXPLAINED_DB = 6.0
+"""An end that hears so much weaker there too hears a weaker signal and not a noisier one."""
+LEAST_PLACES = 3
+POWER_U_DB = 1.0
+"""Standard uncertainty of what two radios are said to send, against each other."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Noisy:
+    """A place at which one end hears worse than the path explains."""
+
+    place: str
+    end: str
+    """away, or home."""
+    heard: float
+    other: float
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Ends:
+    """Levels at the far end over those at home, dB, what powers make of that, and noise by place."""
+
+    difference: Figure | None
+    by_power_db: float | None
+    noisy: tuple[Noisy, ...]
+
+
+@dataclass(frozen=True)
+class _Both:
+    """At one place, of all runs: the far end over home in grades and in dB, and what each heard."""
+
+    place_id: str
+    grades: float | None
+    level_db: float | None
+    away: float
+    home: float
+
+
+def ends_of(evidence: Evidence, fixes: Mapping[str, PlaceFix]) -> Ends | None:
+    """None where no place was noted from both ends in one run."""
+    there = [one for p in evidence.places if (one := _at(evidence, p.id)) is not None and not _sky(fixes, p.id)]
+    if not there:
+        return None
+    return Ends(_difference(there), _by_power(evidence), tuple(_noisy(evidence, fixes, there)))
+
+
+def _sky(fixes: Mapping[str, PlaceFix], place_id: str) -> bool:
+    return place_id in fixes and fixes[place_id].by_sky
+
+
+def _grade(reading: Reading) -> float | None:
+    return float(reading.readability) if reading.readability is not None else 0.0 if not reading.heard else None
+
+
+def _at(evidence: Evidence, place_id: str) -> _Both | None:
+    grades: list[float] = []
+    levels: list[float] = []
+    heard: tuple[list[float], list[float]] = ([], [])
+    for run in evidence.runs:
+        mine = [r for r in evidence.readings(run.id) if r.place_id == place_id]
+        away, home = ([r for r in mine if r.end == end] for end in ("away", "home"))
+        both = [[g for r in end if (g := _grade(r)) is not None] for end in (away, home)]
+        if all(both):
+            grades.append(float(np.mean(both[0]) - np.mean(both[1])))
+            for side, found in zip(heard, both, strict=True):
+                side.append(float(np.mean(found)))
+        told = [[t[0] for r in end if (t := level_of(r, {})) is not None] for end in (away, home)]
+        if all(told):
+            levels.append(float(np.mean(told[0]) - np.mean(told[1])))
+    if not grades and not levels:
+        return None
+    means = [float(np.mean(side)) if side else math.nan for side in heard]
+    return _Both(
+        place_id,
+        float(np.mean(grades)) if grades else None,
+        float(np.mean(levels)) if levels else None,
+        means[0],
+        means[1],
+    )
+
+
+def _difference(there: Sequence[_Both]) -> Figure | None:
+    each = np.array([one.level_db for one in there if one.level_db is not None])
+    if len(each) < LEAST_PLACES:
+        return None
+    u = float(each.std(ddof=1)) / math.sqrt(len(each))
+    grain = 6.0 / math.sqrt(12.0) * math.sqrt(2.0 / len(each))
+    working = Working(
+        (
+            f"{show.count(len(each), 'place')} at which both ends told a level",
+            f"mean {show.decibel(float(each.mean()))}",
+        ),
+        (("scatter between places", show.decibel(u, 2)), ("S units of 6 dB", show.decibel(grain, 2))),
+        "the path is the same both ways (reciprocity)",
+        "What is left once powers are taken out is a receiver, a loss at one end, or noise.",
+    )
+    return Figure("the far end over home", float(each.mean()), math.hypot(u, grain), "dB", working, len(each) - 1.0)
+
+
+def _by_power(evidence: Evidence) -> float | None:
+    """What home sends over what the far end sends, dB; None where either is not noted."""
+    far = evidence.far_end
+    powers = {run.power_w for run in evidence.runs if run.power_w}
+    if far is None or not far.power_w or len(powers) != 1:
+        return None
+    return float(power_db(powers.pop() / far.power_w))
+
+
+def _noisy(evidence: Evidence, fixes: Mapping[str, PlaceFix], there: Sequence[_Both]) -> list[Noisy]:
+    graded = [one for one in there if one.grades is not None]
+    if len(graded) < LEAST_PLACES:
+        return []
+    usual = median([one.grades or 0.0 for one in graded])
+    levels = [one.level_db for one in there if one.level_db is not None]
+    usual_db = median(levels) if levels else 0.0
+    out = []
+    for one in sorted(graded, key=lambda o: fixes[o.place_id].distance.value if o.place_id in fixes else math.inf):
+        off = (one.grades or 0.0) - usual
+        weaker = (one.level_db - usual_db) * math.copysign(1.0, off) if one.level_db is not None else 0.0
+        if abs(off) < NOISY_GRADES or weaker >= EXPLAINED_DB:
+            continue
+        name = evidence.title(one.place_id)
+        pair = (one.away, one.home) if off < 0 else (one.home, one.away)
+        out.append(Noisy(name, "away" if off < 0 else "home", *pair))
+    return out
+
+
+def ends_checks(ends: Ends | None) -> list[Check]:
+    """What powers explain, and noise with its place."""
+    if ends is None:
+        return []
+    out = []
+    if ends.difference is not None:
+        d, by_power = ends.difference, ends.by_power_db
+        if by_power is None:
+            out.append(Check("open", f"the far end hears {d.text} over home: note both powers", d))
+        else:
+            left = Figure(
+                "beyond the powers", d.value - by_power, math.hypot(d.u, POWER_U_DB), "dB", d.working, d.degrees
+            )
+            low, high = left.interval
+            words = f"the far end hears {d.text} over home, the powers make {show.plus(by_power, 0)} dB"
+            mark: Mark = "holds" if low <= 0 <= high else "disagrees"
+            why = f"Beyond the powers {left.text}: a receiver, a feed, or noise that hides the weak ones."
+            out.append(Check(mark, words, left, why if mark == "disagrees" else ""))
+    for end in ("away", "home"):
+        mine = [n for n in ends.noisy if n.end == end]
+        if mine:
+            where = show.join([n.place for n in mine])
+            who, other = ("the far end", "home") if end == "away" else ("home", "the far end")
+            words = f"noise at {who}, at {where}"
+            told = "; ".join(f"{n.place}: {who} hears {n.heard:g}, {other} {n.other:g}" for n in mine)
+            why = f"{told}. The path is the same both ways, so what is worse at one end only is noise there."
+            out.append(Check("open", words, None, why))
+    return out

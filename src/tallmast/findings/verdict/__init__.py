@@ -1,0 +1,6 @@
+"""The Verdict: the question that was asked, answered from whatever evidence there is."""
+
+from .finding import ClaimFate, Ranked, VerdictFinding
+from .tell import find
+
+__all__ = ["ClaimFate", "Ranked", "VerdictFinding", "find"]

@@ -1,0 +1,304 @@
+"""The question answered, by its kind, from whatever evidence there is: the strongest first."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from tallmast.notebook.records import Asking
+from tallmast.physics.decibels import power_ratio
+from tallmast.units import show
+
+from ..field.contrasts import Contrast
+from ..field.decision import decision_of
+from ..field.runs import ANTENNA
+from ..field.words import contrast_words, pair_words
+from ..figure import Figure
+from ..link import Margin
+from .finding import Answer, Known
+from .turns import in_turn
+
+SURE = 0.9
+"""A chance from which on one is spoken of as the best."""
+
+
+def answer(known: Known) -> Answer:
+    """Of the kind that was asked; of the strongest evidence there is, where that kind has none yet, and what is missing."""
+    question = known.evidence.question
+    asks = question.asks if question is not None else ""
+    turns = in_turn(known.compared)
+    ways = ANSWERS[asks]
+    told = next((a for a in (way(known) for way in ways) if a is not None), None)
+    if told is None and turns is not None:
+        return turns
+    if told is None and asks:
+        other = next((a for a in (way(known) for way in ANSWERS[""]) if a is not None), None)
+        wanted = f"{MISSING[asks]} "
+        if other is not None:
+            return Answer(other.sentence, wanted + other.detail, other.headline)
+        return Answer("No verdict yet: nothing has been measured.", wanted.strip(), None)
+    if told is None:
+        return Answer(
+            "No verdict yet: nothing has been measured.",
+            "Start on the Bench or in the Field, whichever you trust.",
+            None,
+        )
+    if turns is not None:
+        tail = f" Read in turn, {turns.sentence[:1].lower()}{turns.sentence[1:]}"
+        return Answer(told.sentence, told.detail + tail, told.headline, told.lamp)
+    return told
+
+
+def by_margin(known: Known) -> Answer | None:
+    """The best of those with a margin: does it reach, how sure is it the best, and would a cheaper one do."""
+    rankable, chances, field = list(known.rankable), known.chances, known.field
+    if not rankable:
+        return None
+    home = field.home.name if field.home else "the mast"
+    wanted = field.wanted.name if field.wanted else "the wanted place"
+    best = max(rankable, key=lambda m: m.figure.value)
+    name, figure = best.antenna.name, best.figure
+    low, high = figure.interval
+    times = show.chance_in_words(best.chance)
+    if low > 0:
+        sentence = f"Put {name} on {home}: it reaches {wanted} with {figure.text} to spare, {times}."
+    elif high < 0:
+        sentence = f"None of them reaches {wanted} from {home}: {name} comes nearest and is {show.plus_minus(-figure.value, figure.half, 'dB')} short."
+        if len(rankable) == 1:
+            sentence = f"{name} does not reach {wanted} from {home}: it is {show.plus_minus(-figure.value, figure.half, 'dB')} short."
+    else:
+        sentence = f"{name} is the best bet for {wanted}, but its margin of {figure.text} leaves it open."
+    if len(rankable) > 1:
+        chance = chances[best.antenna.id]
+        detail = f"Chance that it is the best of the {show.SMALL_COUNTS[len(rankable)] if len(rankable) <= 10 else len(rankable)} there: {show.percent(chance)}."
+        second = sorted(rankable, key=lambda m: -m.figure.value)[1]
+        if chance > SURE and figure.value - second.figure.value < figure.half:
+            detail += " Most of a margin’s ± is the path’s, the same for all of them."
+        cheap, dear = second.antenna.price, best.antenna.price
+        if second.figure.interval[0] > 0:
+            detail += f" {second.antenna.name} would reach too, with {second.figure.text}"
+            detail += (
+                f", at {cheap:g} instead of {dear:g}."
+                if cheap is not None and dear is not None and cheap < dear
+                else "."
+            )
+    else:
+        detail = "Only one antenna has been measured over the path; there is nothing to rank it against yet."
+    at_bench = next((b for b in known.bench.antennas if b.antenna.id == best.antenna.id), None)
+    if at_bench and at_bench.limit_mark == "fails" and at_bench.worst:
+        detail += f" Mind its match: {at_bench.worst.text} in the band."
+    return Answer(sentence, detail, figure, lamp=True)
+
+
+def by_gain(known: Known) -> Answer | None:
+    """Who has most gain, by whatever way it was measured."""
+    measured = [r for r in known.ranked if r.gain.combined and r.antenna.known_gain_dbi is None]
+    if not measured:
+        return None
+    best = max(measured, key=lambda r: r.gain.combined.value if r.gain.combined else 0.0)
+    assert best.gain.combined is not None
+    return Answer(
+        f"{best.antenna.name} has the most gain of those measured, {best.gain.combined.text}.",
+        "Whether that reaches is not shown yet: it takes a far end, a place and a field run.",
+        best.gain.combined,
+    )
+
+
+def by_field(known: Known) -> Answer | None:
+    """What the runs compared: in decibels, by grades, by how far; and which to buy, where they are alike."""
+    group, field = known.field.main, known.field
+    pair = group.best_pair() if group else None
+    if group and pair:
+        figure = group.differences[pair]
+        sentence = pair_words(figure, (group.names[pair[0]], group.names[pair[1]]))
+        told = Answer(sentence, ENOUGH, figure)
+    elif field.contrasts:
+        told = Answer(field.sentence, ENOUGH, field.headline)
+    else:
+        return None
+    return Answer(told.sentence, " ".join(filter(None, (_cheaper(known), told.detail))), told.headline)
+
+
+ENOUGH = "Whether that is enough is not shown yet: note the power, the far end and the place to reach."
+
+
+def _cheaper(known: Known) -> str:
+    """Of two that are alike, the one that costs less."""
+    decision = decision_of(known.field)
+    out = []
+    for line in decision.lines if decision else ():
+        change = line.contrast.change
+        if change.factor != ANTENNA or not line.contrast.alike:
+            continue
+        both = [known.evidence.antenna(level.split()[0]) for level in (change.to, change.since)]
+        priced = [a for a in both if a is not None and a.price is not None]
+        if len(priced) == 2 and priced[0].price != priced[1].price:
+            cheap, dear = sorted(priced, key=lambda a: a.price or 0.0)
+            out.append(f"{cheap.name} costs {cheap.price:g} and {dear.name} {dear.price:g}: take {cheap.name}.")
+    return out[0] if out else ""
+
+
+def by_match(known: Known) -> Answer | None:
+    """Who holds the SWR limit; the least that can be said."""
+    matched = [b for b in known.bench.antennas if b.worst]
+    if not matched:
+        return None
+    good = [b.antenna.name for b in matched if b.limit_mark == "holds"]
+    if good:
+        verb = "holds" if len(good) == 1 else "hold"
+        first = f"{show.join(good)} {verb} the SWR limit; that alone doesn't make a good antenna."
+    else:
+        first = "No antenna has been shown to hold the SWR limit yet."
+    return Answer(
+        first, "A dummy load has SWR 1. A field run or a pattern cut says which antenna radiates.", matched[0].worst
+    )
+
+
+def by_claims(known: Known) -> Answer | None:
+    """What became of the claims, those of the antenna in focus first; what fails before what holds."""
+    order = ("impossible", "fails", "holds", "open")
+    mine = sorted(known.claims, key=lambda f: (f.antenna.id != known.focus_id, order.index(f.mark)))
+    told = [f for f in mine if f.mark != "open"]
+    if not told:
+        return None
+    first = told[0]
+    verb = {"impossible": "is impossible as stated", "fails": "fails", "holds": "holds"}[first.mark]
+    counts = [(len([f for f in mine if f.mark == mark]), word) for mark, word in zip(order, CLAIM_WORDS, strict=True)]
+    tally = ", ".join(f"{show.SMALL_COUNTS[n] if n <= 10 else n} {word}" for n, word in counts if n)
+    detail = f"{first.why} Of {show.count(len(mine), 'claim')}: {tally}." if len(mine) > 1 else first.why
+    return Answer(
+        f"{first.antenna.name}’s claim of {first.words} {verb}: {first.against}.", detail, first.figure, lamp=True
+    )
+
+
+CLAIM_WORDS = ("impossible as stated", "failed", "held", "not shown yet")
+
+
+def by_soundness(known: Known) -> Answer | None:
+    """Whether the antenna in focus works: its match, and how it is heard against the others."""
+    antenna = known.evidence.antenna(known.focus_id)
+    at_bench = next((b for b in known.bench.antennas if antenna and b.antenna.id == antenna.id), None)
+    if antenna is None:
+        return None
+    behind = _behind(known, antenna.id)
+    worst = at_bench.worst if at_bench else None
+    if worst is None and behind is None:
+        return None
+    match = f"SWR {worst.text} in the band" if worst is not None else "its match not measured"
+    if at_bench is not None and at_bench.limit_mark == "fails":
+        advice = f" {show.upper_first(at_bench.advice)}." if at_bench.advice else ""
+        return Answer(
+            f"{antenna.name} is not sound in this band: {match}.", f"It misses the limit.{advice}", worst, lamp=True
+        )
+    if behind is not None and behind.figure.value < 0 and not behind.alike:
+        told = contrast_words(behind, known.field.names)
+        return Answer(
+            f"{antenna.name} may not be sound: {match}, and it is heard worse. {told}", "", behind.figure, lamp=True
+        )
+    if behind is not None and worst is not None:
+        told = contrast_words(behind, known.field.names)
+        return Answer(f"{antenna.name} is sound as far as it was measured: {match}. {told}", "", worst, lamp=True)
+    return Answer(
+        f"{antenna.name} shows no fault so far: {match}.",
+        "A dummy load has SWR 1: how it is heard beside a check antenna is not shown yet." if worst is not None else "",
+        worst or (behind.figure if behind else None),
+    )
+
+
+def _behind(known: Known, antenna_id: str) -> Contrast | None:
+    """The antenna over a reference, or over whichever it was compared with."""
+    group = known.field.main
+    levels = [c for c in (group.contrasts if group else known.field.contrasts) if c.change.factor == ANTENNA]
+    mine = [c for c in levels if c.change.to.split()[0] == antenna_id and len(c.changes) == 1]
+    references = {a.id for a in known.evidence.antennas if a.known_gain_dbi is not None}
+    return next((c for c in mine if c.change.since.split()[0] in references), mine[0] if mine else None)
+
+
+def by_change(known: Known) -> Answer | None:
+    """Which of the things that were changed helps most, what each does, and what a decibel of it costs."""
+    decision = decision_of(known.field)
+    if decision is None:
+        return None
+    told = [line.contrast for line in decision.lines if not line.contrast.alike]
+    alike = [line for line in decision.lines if line.contrast.alike]
+    rest = f" No difference told: {'; '.join(f'{line.better} and {line.other}' for line in alike)}." if alike else ""
+    names = known.field.names
+    if not told:
+        first = decision.lines[0].contrast
+        return Answer(
+            contrast_words(first, names),
+            f"Nothing that was changed made a difference that can be told.{rest}",
+            first.figure,
+        )
+    best = max(told, key=lambda c: c.figure.value)
+    others = " ".join(contrast_words(c, names) for c in sorted(told, key=lambda c: -c.figure.value) if c is not best)
+    return Answer(contrast_words(best, names), f"{_cost(known, best)}{others}{rest}".strip(), best.figure, lamp=True)
+
+
+def _cost(known: Known, contrast: Contrast) -> str:
+    if contrast.change.factor != ANTENNA or contrast.figure.unit != "dB":
+        return ""
+    to, since = (known.evidence.antenna(level.split()[0]) for level in (contrast.change.to, contrast.change.since))
+    if to is None or since is None or to.price is None or since.price is None or to.price <= since.price:
+        return ""
+    each = (to.price - since.price) / contrast.figure.value
+    return f"A decibel of it costs {each:.1f} ({to.price - since.price:g} more for {contrast.figure.short}). "
+
+
+def by_power(known: Known) -> Answer | None:
+    """How much power the place takes with the antenna in focus, or with the best."""
+    chain, field = known.evidence.chain, known.field
+    if chain is None or not known.rankable:
+        return None
+    margin: Margin = next(
+        (m for m in known.rankable if m.antenna.id == known.focus_id), max(known.rankable, key=lambda m: m.figure.value)
+    )
+    full = chain.full_power_w or chain.power_w
+    figure = _power_figure(margin, full)
+    where = field.wanted.name if field.wanted else "the place"
+    low, high = (full * float(power_ratio(-edge)) for edge in reversed(margin.figure.interval))
+    words = f"{show.power(figure.value)} (between {show.power(low)} and {show.power(high)})"
+    tail = f"At {show.power(full)} the margin is {margin.figure.text}."
+    cautions = "What may be sent, and with what gain, is for your licence and local rules to say."
+    return Answer(f"With {margin.antenna.name} {where} takes {words}.", f"{tail} {cautions}", figure, lamp=True)
+
+
+def _power_figure(margin: Margin, full_w: float) -> Figure:
+    low, high = (full_w * float(power_ratio(-edge)) for edge in reversed(margin.figure.interval))
+    value = full_w * float(power_ratio(-margin.figure.value))
+    lines = (
+        *margin.figure.working.lines,
+        f"{show.power(full_w)} less {show.decibel(margin.figure.value)}: {show.power(value)}",
+    )
+    working = replace(margin.figure.working, lines=lines)
+    return Figure(
+        "power that it takes",
+        value * 1e3,
+        value * 1e3 * margin.figure.u * 0.23,
+        "mW",
+        working,
+        low=low * 1e3,
+        high=high * 1e3,
+    )
+
+
+Way = Callable[[Known], Answer | None]
+ANSWERS: dict[Asking, tuple[Way, ...]] = {
+    "": (by_margin, by_gain, by_field, by_match),
+    "which is better": (by_field, by_gain, by_margin),
+    "which reaches": (by_margin,),
+    "does the claim hold": (by_claims,),
+    "is it sound": (by_soundness,),
+    "which change helps most": (by_change,),
+    "how much power": (by_power,),
+}
+"""By the kind of question, the ways to answer it, the strongest first."""
+MISSING: dict[Asking, str] = {
+    "which is better": "To tell which is better, run both over the same places, or call from a few spots with each.",
+    "which reaches": "To tell which reaches, note the power, the far end and the place, and run one of them on the way there.",
+    "does the claim hold": "To tell whether a claim holds, write it on the Shelf and measure what it speaks of.",
+    "is it sound": "To tell whether it is sound, measure its match, and run it beside one that is known.",
+    "which change helps most": "To tell which change helps, change one thing from run to run over the same places.",
+    "how much power": "To tell how much power it takes, note the power, the far end and the place, and run it on the way there.",
+}
+"""What is missing, in the words of that question."""

@@ -1,0 +1,88 @@
+"""What the Verdict comes to."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, Claim
+
+from ..bench import BenchFinding
+from ..field import FieldFinding
+from ..figure import Figure, Finding, Mark
+from ..gain import GainEvidence
+from ..levels.compare import Compared
+from ..link import LinkFinding, Margin
+from ..pattern import PatternFinding
+from ..shelf import ClaimMark, ShelfFinding
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class ClaimFate:
+    """What became of a claim."""
+
+    claim: Claim
+    antenna: Antenna
+    words: str
+    mark: ClaimMark
+    against: str
+    """What stands against or for it, short."""
+    why: str
+    figure: Figure | None = None
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Ranked:
+    """One antenna in the order of merit."""
+
+    antenna: Antenna
+    margin: Margin | None
+    chance_of_best: float | None
+    gain: GainEvidence
+    match: Figure | None
+    match_mark: Mark
+    weakest: Figure | None
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class VerdictFinding(Finding):
+    ranked: tuple[Ranked, ...] = ()
+    claims: tuple[ClaimFate, ...] = ()
+    changes: tuple[str, ...] = ()
+    """What would change the verdict, cheapest first."""
+    lamp: bool = False
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Known:
+    """Everything that a verdict may rest on."""
+
+    evidence: Evidence
+    focus_id: str
+    shelf: ShelfFinding
+    bench: BenchFinding
+    pattern: PatternFinding
+    field: FieldFinding
+    link: LinkFinding
+    gains: dict[str, GainEvidence]
+    compared: Sequence[Compared]
+    claims: tuple[ClaimFate, ...]
+    ranked: tuple[Ranked, ...]
+    rankable: tuple[Margin, ...]
+    """Of those that have a place in a ranking."""
+    chances: dict[str, float]
+
+    def name_in_focus(self) -> str:
+        antenna = self.evidence.antenna(self.focus_id) or self.evidence.antennas[0]
+        return antenna.name
+
+
+@dataclass(frozen=True)
+class Answer:
+    """The question answered: one sentence, what stands beside it, its figure; `lamp`: it ranks or settles."""
+
+    sentence: str
+    detail: str
+    headline: Figure | None
+    lamp: bool = False

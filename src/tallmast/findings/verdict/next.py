@@ -1,0 +1,83 @@
+"""What would settle it, cheapest first: at the desk, on the bench, then outdoors, with how many runs in which order."""
+
+from __future__ import annotations
+
+from tallmast.physics.ordinal import spots_for
+from tallmast.units import show
+
+from ..field.contrasts import DECIBELS, REACH
+from ..field.spread import runs_for
+from ..field.words import most_told, spoken_of
+from .finding import Known
+
+RUN_MINUTES = 10.0
+"""What a run on foot takes, for want of anything better."""
+
+
+def changes_of(known: Known) -> tuple[str, ...]:
+    """The cheapest next measurements: at the desk, on the bench, then outdoors."""
+    evidence, field, bench = known.evidence, known.field, known.bench
+    out: list[str] = []
+    for fix in field.places:
+        if fix.typed_m is not None and abs(fix.typed_m - fix.distance.value) > 0.1 * fix.distance.value:
+            out.append(
+                f"Correct the typed distance of {fix.place.name}: the fixes say {show.distance(fix.distance.value)}."
+            )
+    for b in bench.antennas:
+        if any(m.mark == "disagrees" for m in b.meters):
+            out.append(f"Meter and analyzer differ on {b.antenna.name}: read both again on one fixture.")
+        if b.worst is None and b.antenna.known_gain_dbi is None:
+            out.append(f"Sweep {b.antenna.name}: its match is not known.")
+        elif b.limit_mark == "fails" and b.advice:
+            out.append(f"{b.antenna.name}: {b.advice}.")
+    group = field.main
+    for r in known.ranked:
+        if r.antenna.known_gain_dbi is not None:
+            continue
+        if r.gain.agreement == "disagrees":
+            ways = show.join([way for way, _ in r.gain.measured])
+            out.append(f"{r.antenna.name}: {ways} disagree. Repeat the cheaper one, nothing else changed.")
+        if group and group.fit and group.walked(r.antenna.id) is None:
+            out.append(f"{r.antenna.name} was never run over the path: one run would replace a forecast by a reading.")
+    out += _runs_wanted(known)
+    if not field.rows and evidence.antennas:
+        out.append("No field run yet: same place, path and power, one antenna after the other, then back again.")
+    if field.wanted is None:
+        out.append("Say which place is to be reached, and give its position.")
+    elif field.rows and not any(p.place.id == field.wanted.id and any(r.heard for r in p.away) for p in field.reports):
+        out.append(f"Nobody has listened at {field.wanted.name} itself at full power: a visit would test the forecast.")
+    return tuple(out[:7])
+
+
+def _runs_wanted(known: Known) -> list[str]:
+    """How many runs, in which order, would part the first two, or show how far repeats differ."""
+    group, field = known.field.main, known.field
+    pair = group.best_pair() if group else None
+    if group and pair:
+        a, b = (group.names[one] for one in pair)
+        figure = group.differences[pair]
+        if group.spread.assumed:
+            return [f"No setting was run twice: run {b}, then {a} once more, to see how far repeats differ."]
+        if figure.value > figure.half:
+            return []
+        wanted = runs_for(group.spread, max(abs(figure.value), 1.0))
+        have = min(group.fit.runs.get(one, 1) for one in pair) if group.fit else 1
+        if wanted is None:
+            return [f"{a} and {b} are so close that no number of runs one would make parts them: take the cheaper."]
+        more = max(wanted - have, 1)
+        order = ", ".join(([b, a, a, b] * (more // 2 + 1))[: 2 * more])
+        return [
+            f"{show.upper_first(show.count(more, 'more run'))} of each would part {a} and {b}: {order}, about {show.count(int(2 * more * RUN_MINUTES), 'minute')}."
+        ]
+    told = spoken_of(most_told(field.contrasts))
+    if told is None:
+        return []
+    if told.scale not in (DECIBELS, REACH) and told.alike:
+        more = spots_for(told.figure.value / 100.0) - told.cells
+        if more > 0:
+            return [
+                f"{show.upper_first(show.count(more, 'more spot'))} like these would part them, if it goes on as it did."
+            ]
+    if told.scale == REACH and told.cells < 2:
+        return ["Walk away once more with each, in swapped order: it shows how far repeats differ."]
+    return []
