@@ -63,10 +63,10 @@ def _with_place(place: Place, values: Values, session: Session) -> Sequence[Reco
     q, typed = session.evidence.question, values["sheet:typed"]
     if q is not None:
         parts = {"home_place_id": q.home_place_id, "wanted_place_id": q.wanted_place_id}
-        if values["sheet:part"] == "home" and place.distance_m is not None:
-            raise FieldError("part", "It is so far from home, so it is a place on the way.")
+        # Distances count from home: what is known by one, or by its name alone, is a place on the way.
+        part = values["sheet:part"] if place.position is not None or values["sheet:part"] == "wanted" else None
         for key, place_id in parts.items():
-            if key == f"{values['sheet:part']}_place_id":
+            if key == f"{part}_place_id":
                 parts[key] = place.id
             elif place_id == place.id:
                 parts[key] = None

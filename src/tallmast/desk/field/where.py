@@ -8,8 +8,8 @@ from collections.abc import Mapping
 from tallmast.physics.geodesy import destination
 from tallmast.units import read
 
-FARTHEST_M = 1e6
-"""That anybody says how far and in which direction a place lies from another."""
+FARTHEST_M = 2.01e7
+"""That anybody says how far a place lies from another: half way round the earth."""
 
 
 Where = tuple[float | None, float | None, float | None]

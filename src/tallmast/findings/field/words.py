@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence
 
 from tallmast.units import show
@@ -92,6 +93,23 @@ def ratio_words(figure: Figure, names: tuple[str, str], tries: int) -> str:
     if low <= 1.0:
         return f"How far they were heard does not tell {names[0]} from {names[1]}: {names[0]} was heard {told}{more}."
     return f"{show.upper_first(names[0])} was heard {told} as {names[1]}{more}."
+
+
+def order_words(contrasts: Sequence[Contrast], names: Mapping[Tried, str]) -> str:
+    """Three or more, all on one scale and of one factor, in their order, with ties; empty for fewer."""
+    alone = {(c.change.to, c.change.since): c for c in contrasts if len(c.changes) == 1}
+    levels = list(dict.fromkeys(level for pair in alone for level in pair))
+    if len(levels) < 3:
+        return ""
+    wins = {level: sum(pair[0] == level for pair in alone) for level in levels}
+    levels.sort(key=lambda level: -wins[level])
+    first = next(iter(alone.values())).change
+    told = [level_words(first, levels[0], names)]
+    for before, level in itertools.pairwise(levels):
+        pair = alone.get((before, level)) or alone.get((level, before))
+        tie = " (not told apart from it)" if pair is not None and pair.alike else ""
+        told.append(level_words(first, level, names) + tie)
+    return f"In order: {', '.join(told)}."
 
 
 def spoken_of(contrasts: Sequence[Contrast]) -> Contrast | None:

@@ -12,7 +12,7 @@ from tallmast.units import show
 from ..field.contrasts import Contrast
 from ..field.decision import decision_of
 from ..field.runs import ANTENNA
-from ..field.words import contrast_words, pair_words
+from ..field.words import contrast_words, order_words, pair_words
 from ..figure import Figure
 from ..link import Margin
 from .finding import Answer, Known
@@ -116,10 +116,16 @@ def by_field(known: Known) -> Answer | None:
         told = Answer(field.sentence, ENOUGH, field.headline)
     else:
         return None
-    return Answer(told.sentence, " ".join(filter(None, (_cheaper(known), told.detail))), told.headline)
+    return Answer(told.sentence, " ".join(filter(None, (_order(known), _cheaper(known), told.detail))), told.headline)
 
 
 ENOUGH = "Whether that is enough is not shown yet: note the power, the far end and the place to reach."
+
+
+def _order(known: Known) -> str:
+    decision = decision_of(known.field)
+    mine = [c for c in known.field.contrasts if decision and c.scale == decision.scale and c.change.factor == ANTENNA]
+    return order_words(mine, known.field.names)
 
 
 def _cheaper(known: Known) -> str:

@@ -1,0 +1,52 @@
+"""Stock, dear and cheap long antennas at the sender; bit rate and delay at one frozen spot behind a hill."""
+
+import numpy as np
+import pytest
+
+from ..findings.build import told
+from . import day
+
+RATE = {"Stock": 18.0, "Dear": 31.0, "Cheap": 30.6}
+DELAY = {"Stock": 46.0, "Dear": 28.0, "Cheap": 28.5}
+PRICES = {"Stock": {"price": "0"}, "Dear": {"price": "90"}, "Cheap": {"price": "25"}}
+ORDER = ("Stock", "Dear", "Cheap", "Cheap", "Dear", "Stock", "Stock", "Dear", "Cheap", "Cheap", "Dear", "Stock")
+
+
+@pytest.fixture
+def flown(hands):
+    random = np.random.default_rng(8)
+    day.ask(hands, "Which long antenna at the sender?", "2400-2480 MHz", PRICES, asks="which is the better")
+    day.places(hands, {"Behind the hill": ""})
+    for antenna in ORDER:
+        shift = random.normal(0, 1.0)
+        rates = ", ".join(f"{RATE[antenna] + shift + random.normal(0, 1.0):.0f}" for _ in range(3))
+        delay = f"{DELAY[antenna] - 0.7 * shift + random.normal(0, 1.0):.0f} ms"
+        day.run(hands, {"Behind the hill": f"{rates}, {delay}"}, antenna=antenna, read_on="Mbit/s")
+    return hands
+
+
+def test_both_long_ones_beat_the_stock_one_and_are_alike(flown, tmp_path):
+    field = flown.window.session.climb.field
+    by_rate = told([c for c in field.own if c.scale == "bit rate"], field.names)
+    for better in ("Dear", "Cheap"):
+        one = by_rate[better, "Stock"]
+        low, high = one.size.interval
+        assert one.alone == "Behind the hill" and not one.alike
+        assert low < RATE[better] - RATE["Stock"] < high
+    pair = next(c for both, c in by_rate.items() if set(both) == {"Dear", "Cheap"})
+    assert pair.alike
+    low, high = pair.size.interval
+    assert max(abs(low), abs(high)) < 5.0, "alike within a few Mbit/s"
+    by_delay = told([c for c in field.own if c.scale == "delay"], field.names)
+    assert ("Cheap", "Stock") in by_delay, "less is better"
+    sentence = day.verdict(flown)
+    assert "at Behind the hill alone" in sentence or "At Behind the hill alone" in sentence
+    assert "take Cheap" in flown.window.views["verdict"].detail.text(), "buy the cheap one"
+    text = day.report(flown, tmp_path)
+    assert "Cheap against Stock" in text and "31 Mbit/s" in text
+
+
+def test_what_was_typed_is_kept_as_the_run_says_it_is_read(flown):
+    readings = flown.window.session.evidence.readings(flown.window.session.evidence.runs[0].id)
+    assert [r.scale for r in readings] == ["bit rate"] * 3 + ["delay"]
+    assert all(r.as_typed.endswith(("Mbit/s", "ms")) for r in readings)
