@@ -10,6 +10,8 @@ from ..field.spread import runs_for
 from ..field.words import most_told, spoken_of
 from .finding import Known
 
+CLOSE_DB = 1.0
+"""Nobody hears less."""
 RUN_MINUTES = 10.0
 """What a run on foot takes, for want of anything better."""
 
@@ -58,9 +60,9 @@ def _runs_wanted(known: Known) -> list[str]:
         figure = group.differences[pair]
         if group.spread.assumed:
             return [f"No setting was run twice: run {b}, then {a} once more, to see how far repeats differ."]
-        if figure.value > figure.half:
-            return []
-        wanted = runs_for(group.spread, max(abs(figure.value), 1.0))
+        if figure.value > figure.half or figure.value + figure.half <= CLOSE_DB:
+            return []  # told apart, or alike as closely as anybody would hear
+        wanted = runs_for(group.spread, max(abs(figure.value), CLOSE_DB))
         have = min(group.fit.runs.get(one, 1) for one in pair) if group.fit else 1
         if wanted is None:
             return [f"{a} and {b} are so close that no number of runs one would make parts them: take the cheaper."]

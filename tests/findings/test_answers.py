@@ -1,0 +1,140 @@
+"""The question is answered by its kind; where that can't be, what is missing is said in its words."""
+
+import numpy as np
+import pytest
+
+from tallmast.notebook.records import ASKS
+from tallmast.physics.resonance import series_gamma
+
+from .build import Book
+
+F = np.linspace(840e6, 900e6, 401)
+D = np.arange(100.0, 1500.0, 10.0)
+
+
+def asked(asks: str = "", gains=(6.0, 2.0), **antenna) -> Book:
+    """A and B, run A B B A over one path."""
+    book = Book(asks=asks)
+    book.home(3000)
+    pair = [book.antenna(name, **antenna.get(name, {})) for name in "AB"]
+    for number, k in enumerate((0, 1, 1, 0), 1):
+        level = -60 + gains[k] - 25 * np.log10(D / 100) + (0.2 if number > 2 else 0.0)
+        book.log(book.run(pair[k], number, manner="boat"), D, level)
+    return book
+
+
+def verdict(book: Book, focus: str = "a"):
+    return book.climb(book.records[focus]).verdict
+
+
+def test_which_is_better_is_answered_by_the_runs_even_where_a_margin_is_known():
+    book = asked("which is better")
+    book.levels(power_w=0.01)
+    book.far(sensitivity_dbm=-110.0)
+    assert verdict(book).sentence.startswith("A beats B by 4.0")
+    reach = asked("which reaches")
+    reach.levels(power_w=0.01)
+    reach.far(sensitivity_dbm=-110.0)
+    assert "to spare" in verdict(reach).sentence and verdict(reach).lamp
+
+
+def test_of_two_that_are_alike_the_cheaper_is_advised():
+    book = asked("which is better", (4.0, 4.0), A={"price": 90.0}, B={"price": 25.0})
+    told = verdict(book)
+    assert "alike within" in told.sentence and "B costs 25 and A 90: take B." in told.detail
+    clear = verdict(asked("which is better", (9.0, 2.0), A={"price": 90.0}, B={"price": 25.0}))
+    assert "take" not in clear.detail, "what is better is not the cheaper one's advice"
+
+
+def test_a_claim_that_fails_is_the_answer():
+    book = Book(asks="does the claim hold")
+    a = book.antenna("A")
+    book.claim(a, "swr", 1.5)
+    book.claim(a, "gain", 8.0)
+    book.sweep(a, 0.5, F)
+    told = verdict(book)
+    assert told.sentence.startswith("A’s claim of ") and " fails: " in told.sentence
+    assert "Of two claims: one failed, one not shown yet." in told.detail
+
+
+def test_soundness_is_match_and_how_it_is_heard():
+    book = asked("is it sound")
+    for name, r in (("a", 48), ("b", 48)):
+        book.sweep(book.records[name], series_gamma(F, 869e6, r, 14), F)
+    assert verdict(book, "a").sentence.startswith("A is sound as far as it was measured: SWR ")
+    assert (
+        verdict(book, "b").sentence.startswith("B may not be sound: ") and "heard worse" in verdict(book, "b").sentence
+    )
+    book.sweep(book.records["a"], 0.6, F)
+    assert verdict(book, "a").sentence.startswith("A is not sound in this band: SWR ")
+
+
+def test_soundness_of_what_was_never_measured_is_not_made_up():
+    book = Book(asks="is it sound")
+    book.antenna("A")
+    told = verdict(book)
+    assert told.sentence.startswith("No verdict yet") and told.detail.startswith("To tell whether it is sound, measure")
+
+
+def test_which_change_helps_most_and_what_a_decibel_costs():
+    book = asked("which change helps most", A={"price": 60.0}, B={"price": 20.0})
+    told = verdict(book)
+    assert told.sentence.startswith("A beats B by 4.0")
+    assert "A decibel of it costs 10.0 (40 more for 4.0 dB)." in told.detail
+
+
+def test_how_much_power_by_hand():
+    """A margin of M at full power: the place takes 10^(−M/10) of it."""
+    book = asked("how much power")
+    book.levels(power_w=0.01, full_power_w=0.1)
+    book.far(sensitivity_dbm=-110.0)
+    climb = book.climb(book.records["a"])
+    margin = next(m for m in climb.link.margins if m.antenna.id == "a").figure
+    told = climb.verdict
+    assert told.headline.value == pytest.approx(100.0 * 10 ** (-margin.value / 10))
+    low, high = told.headline.interval
+    assert low == pytest.approx(100.0 * 10 ** (-margin.interval[1] / 10)) and low < told.headline.value < high
+    assert told.sentence.startswith("With A Rock takes ") and "licence" in told.detail
+
+
+@pytest.mark.parametrize("asks", [kind for kind in ASKS if kind])
+def test_what_is_missing_is_said_in_the_words_of_the_question(asks):
+    book = Book(asks=asks)
+    book.antenna("A")
+    told = verdict(book)
+    assert told.sentence == "No verdict yet: nothing has been measured."
+    assert told.detail.startswith("To tell ")
+
+
+def test_where_its_own_evidence_is_missing_the_other_evidence_is_not_ignored():
+    told = verdict(asked("which reaches"))
+    assert told.sentence.startswith("A ") and told.detail.startswith("To tell which reaches, note the power")
+
+
+def test_what_would_settle_it_has_runs_and_order():
+    near = asked("", (4.0, 4.05))
+    assert not any("more run" in c for c in verdict(near).changes), "alike within half a decibel is settled"
+    for number in (1, 2):
+        book_level = near.series[f"s{number}"]["level_dbm"]
+        near.series[f"s{number}"]["level_dbm"] = book_level + (2.0 if number == 1 else -2.0)
+    wanted = next(c for c in verdict(near).changes if "more run" in c)
+    assert (
+        " of each would part " in wanted
+        and wanted.endswith(" minutes.")
+        and ("A, B, B, A" in wanted or "B, A, A, B" in wanted)
+    )
+    clear = verdict(asked())
+    assert not any("more run" in c for c in clear.changes)
+
+
+def test_spots_that_would_part_two_whips():
+    book = Book()
+    book.home(1000)
+    pair = book.antenna("A"), book.antenna("B")
+    for i in range(3):
+        book.place(f"s{i}", 500.0 * (i + 1))
+    for number, (antenna, grades) in enumerate(zip(pair, ((4, 3, 2), (4, 2, 2)), strict=True), 1):
+        run = book.run(antenna, number)
+        for i, grade in enumerate(grades):
+            book.reading(run, f"s{i}", readability=grade)
+    assert any("more spots like these" in c for c in verdict(book).changes)
