@@ -25,6 +25,7 @@ from tallmast.notebook.records import (
     Qualification,
     Radio,
     ReadingsInTurn,
+    Recording,
     StandardCheck,
     Sweep,
 )
@@ -46,6 +47,7 @@ NEW = {
     "comparison": Comparison(what="new", spells=[ReadingsInTurn(label=k, minute=0, values=[1.0]) for k in "AB"]),
     "pad check": PadCheck(piece_id="none", frequency_hz=1e8, series_id="new"),
     "gain table": GainTable(antenna_id="none", series_id="new"),
+    "recording": Recording(run_id="run-1", series_id="new"),
 }
 """Of kinds that the demo has none of, one to add."""
 

@@ -9,7 +9,7 @@ import random
 import sys
 import time
 
-from tallmast.formats import cut, display_log, gain_table, log, sweep_table, table, touchstone
+from tallmast.formats import cut, display_log, gain_table, log, recording, sweep_table, table, touchstone
 from tallmast.formats.errors import FormatError
 from tallmast.formats.sniff import kind_of
 
@@ -32,6 +32,9 @@ SEEDS: dict[str, bytes] = {
     "cut.csv": b"# cut\nangle deg\tlevel dB\n" + b"".join(b"%d\t-%d.5\n" % (i * 10, i % 20) for i in range(36)),
     "gain.csv": b"frequency MHz,gain dBi\n" + b"".join(b"%d,2.%d\n" % (100 * i, i) for i in range(1, 12)),
     "steps.csv": b"attenuation dB,bars\n" + b"".join(b"%d,%d\n" % (i, 5 - i // 6) for i in range(30)),
+    "rec.csv": b"time s,bit rate Mbit/s,delay ms,rssi\n"
+    + b"".join(b"%d.5,%d,%d,-%d\n" % (i, 30 - i % 9, 28 + i % 7, 70 + i % 5) for i in range(40)),
+    "clock.csv": b"time,Mbit/s\n" + b"".join(b"12:00:%02d,%d\n" % (i, 30 - i % 9) for i in range(40)),
     "t.gpx": f'<?xml version="1.0"?><gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>{TRACK}</trkseg></trk></gpx>'.encode(),
 }
 TOKENS = (
@@ -89,6 +92,7 @@ def read_all(data: bytes, name: str) -> None:
         lambda: log.read_gpx(data, name),
         lambda: gain_table.read(data, name),
         lambda: display_log.read(data, name),
+        lambda: recording.read(data, name),
     ):
         try:
             reader()

@@ -251,11 +251,11 @@ class TestDisplayLog:
 def test_every_format_says_what_it_sees_the_surest_first():
     data = b"frequency MHz,SWR,attenuation dB\n860,1.2,0\n865,1.3,3\n870,1.4,6\n"
     seen = sniff.seen(data, "x.csv")
-    assert [row.kind for row, _ in seen] == ["display", "sweep table", "cut"]
+    assert [row.kind for row, _ in seen] == ["display", "sweep table", "recording"]
     assert [what.by for _, what in seen] == [
         "an attenuation in “attenuation dB”",
         "a frequency in “frequency MHz”",
-        "two columns of numbers or more",
+        "a table whose header says nothing that is known here",
     ]
     assert [row.kind for row, _ in sniff.seen(b"\x89PNG\r\n\x1a\n\xff\xfe", "x.csv")] == ["photo"]
 
@@ -268,6 +268,7 @@ def test_a_table_read_again_by_the_columns_it_was_taken_by_is_the_same(row):
         "sweep table": b"MHz,re,im\n860,.1,.2\n865,.2,.1\n870,.3,.1\n",
         "gain table": b"Freq GHz,Gain dBd,uncertainty\n0.9,4.0,0.5\n0.1,-3,1\n",
         "display": b"attenuation dB,bars\n0,5\n10,3\n20,1\n",
+        "recording": b"time ms,Mbit/s,delay ms\n0,31,28\n500,30,29\n1000,,90\n",
         "cut": cut_text(),
     }[row.kind]
     first = row.read(data, "x.csv", None)

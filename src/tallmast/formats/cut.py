@@ -13,6 +13,8 @@ from . import table
 from .errors import FormatError
 from .format import Columns, Format, Role, Seen, Start
 
+ANGLE = re.compile(r"angle|angl|azim|elev|theta|phi|°|winkel", re.IGNORECASE)
+"""What a header says where it speaks of an angle."""
 Scale = Literal["dB", "relative field"]
 SCALES: dict[str, str] = {"dB": "decibels", "relative field": "relative field, E/Emax"}
 
@@ -99,7 +101,13 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> CutFile:
 
 def _recognise(start: Start) -> Seen | None:
     found = start.table
-    return Seen(0.3, "two columns of numbers or more") if found is not None and len(found.columns) >= 2 else None
+    if found is None or len(found.columns) < 2:
+        return None
+    if not found.had_header:
+        return Seen(0.3, "two columns of numbers or more")
+    # A header that speaks of no angle is no cut's: what else it may be is asked.
+    named = _named(list(found.columns), r"angle|angl|azim|elev|bearing|deg|theta|phi|°|winkel")
+    return Seen(0.3, f"an angle in “{named}”") if named else None
 
 
 FORMAT = Format(

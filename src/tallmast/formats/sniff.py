@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from . import cut, display_log, gain_table, log, sweep_table, table, touchstone
+from . import cut, display_log, gain_table, log, recording, sweep_table, table, touchstone
 from .errors import FormatError
 from .format import Format, Seen, Start
 
@@ -19,7 +19,7 @@ def _photo(start: Start) -> Seen | None:
     return Seen(1.0, "a photo") if start.data.startswith((b"\x89PNG\r\n", b"\xff\xd8\xff")) else None
 
 
-TABLES = (log.FORMAT, sweep_table.FORMAT, gain_table.FORMAT, display_log.FORMAT, cut.FORMAT)
+TABLES = (log.FORMAT, sweep_table.FORMAT, gain_table.FORMAT, display_log.FORMAT, recording.FORMAT, cut.FORMAT)
 """Tables of text, whose columns a person can say what they are."""
 FORMATS: dict[str, Format] = {
     row.kind: row
@@ -68,7 +68,7 @@ def kind_of(data: bytes, name: str) -> str:
     table_error(data, name)
     raise FormatError(
         name,
-        "neither a sweep, a pattern cut, a gain table nor a log was recognised in it",
+        "neither a sweep, a pattern cut, a gain table, a log nor a recording was recognised in it",
         todo="Touchstone, CSV and GPX are read here",
     )
 

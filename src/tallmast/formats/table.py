@@ -268,6 +268,25 @@ def _without_gaps(text: str, before: int) -> tuple[str, NDArray[np.int64]]:
     return "\n".join(kept) + "\n", np.array(numbers, dtype=np.int64)
 
 
+def words(data: bytes, name: str, column: str) -> list[str]:
+    """A column as it is written, row by row; empty where a row is too short. Raises `FormatError` where it is not there."""
+    text = decode(data, name)
+    layout = _layout(text, name)
+    if column not in layout.names:
+        raise FormatError(name, f"there is no column “{column}”", todo="Choose another")
+    at, out = layout.names.index(column), []
+    for number, line in enumerate(io.StringIO(text), start=1):
+        if number >= layout.first_line and line.strip() and not line.lstrip().startswith(COMMENT):
+            cells = _fields(line.rstrip("\n"), layout.separator)
+            out.append(cells[at] if at < len(cells) else "")
+    return out
+
+
+def names_of(data: bytes, name: str) -> list[str]:
+    """Every column that a table has, those of words among them. Raises `FormatError`."""
+    return _layout(decode(head(data), name), name).names
+
+
 def there_or_error(name: str, table: Table, columns: Iterable[str]) -> None:
     """Raise for a column that is wanted and not there, or holds no numbers."""
     for column in columns:

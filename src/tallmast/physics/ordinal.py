@@ -24,6 +24,10 @@ class Better:
     cells: int
     ties: float
 
+    def turned(self) -> Better:
+        """The other against the one."""
+        return Better(1.0 - self.chance, 1.0 - self.high, 1.0 - self.low, self.cells, self.ties)
+
 
 def better(
     a: Sequence[Sequence[float]],

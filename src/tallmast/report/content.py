@@ -17,10 +17,12 @@ from tallmast.figures.paper import MARKS, Paper
 from tallmast.figures.pattern import PolarPicture
 from tallmast.figures.picture import Picture
 from tallmast.figures.shelf import ShelfPicture
+from tallmast.figures.traces import HowOftenPicture, TracesPicture
 from tallmast.figures.verdict import GainPicture
 from tallmast.findings import tables
 from tallmast.findings.climb import Climb
 from tallmast.findings.field.decision import decision_of
+from tallmast.findings.field.recorded import aligned
 from tallmast.findings.figure import Check, Figure
 from tallmast.findings.levels import LevelsFinding
 from tallmast.findings.table import Cell, Row, Table
@@ -243,6 +245,7 @@ def _field(climb: Climb) -> Chapter | None:
         _shown(
             tables.field.runs(finding),
             tables.field.contrasts(finding),
+            tables.field.stretches(finding),
             tables.field.places(finding),
             tables.field.reports(finding),
         ),
@@ -262,6 +265,10 @@ def _field_pictures(climb: Climb, antennas: tuple[Antenna, ...]) -> tuple[tuple[
     if finding.calls is not None:
         calls = CallsPicture(calls=finding.calls, antennas=antennas, focus_id=focus_id)
         out.append(("calls", calls, 760, calls.height_for(760, plain)))
+    laid = aligned(finding.traces)
+    if laid is not None:
+        out.append(("traces", TracesPicture(aligned=laid, antennas=antennas, focus_id=focus_id), 760, 340))
+        out.append(("how-often", HowOftenPicture(aligned=laid, antennas=antennas, focus_id=focus_id), 760, 300))
     if finding.home is not None or finding.places:
         out.append(("map", MapPicture(finding=finding, focus_id=focus_id, clear=climb.levels.clear), 760, 420))
     if finding.main is not None:

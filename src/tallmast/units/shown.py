@@ -44,6 +44,7 @@ SCALES: dict[str, Scale] = {
         more_is_better=False,
         countable=True,
     ),
+    "usable": Scale("% of the time", ahead="stays usable longer than", countable=True, most=100.0),
     "exposure meter": Scale("as shown", r"v/m|mw/m²|mw/m2|µw/cm²|µw/cm2|uw/cm2"),
     "level": Scale("as shown", ahead="reads more than", countable=True, least=-1e9),
 }

@@ -16,6 +16,7 @@ from ..session import Session
 from ..sheets.fields import Field, FieldError
 from ..sheets.record_sheet import RecordSheet, Values, choices_of, named_once
 from .log_forms import log_form
+from .recording_forms import RECORDING
 from .reports import meant, report_words, reports_of
 from .where import place_at
 
@@ -264,4 +265,4 @@ READING = RecordSheet(
 
 LOG = RecordSheet(Log, "A log", by_hand=log_form)
 
-SHEETS = (PLACE, RUN, READING, LOG)
+SHEETS = (PLACE, RUN, READING, LOG, RECORDING)

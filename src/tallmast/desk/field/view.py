@@ -10,9 +10,11 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from tallmast.figures.calls import CallsPicture
 from tallmast.figures.contrasts import DecisionPicture
 from tallmast.figures.field import DistancePicture, MapPicture
+from tallmast.figures.traces import HowOftenPicture, TracesPicture
 from tallmast.findings.climb import Climb
 from tallmast.findings.field.decision import decision_of
 from tallmast.findings.field.fixes import PlaceFix
+from tallmast.findings.field.recorded import aligned
 from tallmast.findings.tables import field as tables
 from tallmast.procedures.run_by_keys import RunByKeys, State
 
@@ -41,8 +43,18 @@ class FieldView(RungView):
         row.addWidget(self.map_card, 4)
         row.addWidget(self.level_card, 5)
         self.box.addWidget(self.calls_card)
+        self.recorded = QWidget()
+        both = QHBoxLayout(self.recorded)
+        both.setContentsMargins(0, 0, 0, 0)
+        both.setSpacing(8)
+        self.traces_card, self.traces = self.picture("tracesPicture")
+        self.often_card, self.often = self.picture("oftenPicture")
+        both.addWidget(self.traces_card, 6)
+        both.addWidget(self.often_card, 4)
+        self.box.addWidget(self.recorded)
         self.box.addWidget(self.pictures, 1)
         self.contrasts = self.table("contrasts")
+        self.stretches = self.table("stretches")
         self.runs = self.table("runs")
         self.reports = self.table("reports")
         self.picked_place = ""
@@ -123,6 +135,13 @@ class FieldView(RungView):
         if finding.calls is not None:
             calls = CallsPicture(calls=finding.calls, antennas=tuple(climb.evidence.antennas))
             self.set_picture(self.calls_card, self.calls, calls)
+        laid = aligned(finding.traces)
+        self.recorded.setVisible(laid is not None)
+        if laid is not None:
+            antennas = tuple(climb.evidence.antennas)
+            self.set_picture(self.traces_card, self.traces, TracesPicture(aligned=laid, antennas=antennas))
+            self.set_picture(self.often_card, self.often, HowOftenPicture(aligned=laid, antennas=antennas))
+        self.stretches.show_table(tables.stretches(finding))
         self.contrasts.show_table(tables.contrasts(finding))
         self.runs.show_table(tables.runs(finding))
         self.reports.show_table(tables.reports(finding))

@@ -11,6 +11,7 @@ import numpy as np
 from tallmast.formats import cut, gain_table, log, sweep_table, touchstone
 from tallmast.formats.display_log import DisplayFile
 from tallmast.formats.errors import FormatError
+from tallmast.formats.recording import RecordingFile
 from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.evidence import Series
 from tallmast.notebook.records import Antenna, Cut, DisplayRun, GainTable, Place, Run, Sweep
@@ -19,6 +20,7 @@ from tallmast.units import show
 from ..bench.bring_forms import bring_sweep_form
 from ..bench.sheets import sweep_fields, sweep_settings
 from ..field.log_forms import log_entry
+from ..field.recording_forms import recording_entry, recording_fields, recording_settings
 from ..levels.sheets import display_fields, display_settings
 from ..pattern.sheets import cut_fields, cut_settings
 from ..session import Session
@@ -152,6 +154,11 @@ def _cut(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[cut
     return entry
 
 
+def _recording(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[RecordingFile], Entry]:
+    settings = recording_settings(session, v)
+    return lambda read: recording_entry(session, settings, read, arrived.raw)
+
+
 def _run_field(session: Session) -> list[Field]:
     runs = session.evidence.runs
     return [
@@ -187,6 +194,12 @@ OWNERS: dict[str, Owner] = {
     ),
     "cut": Owner("pattern", lambda session: [_antenna_field(session), *cut_fields(session)], _cut, focused=True),
     "log": Owner("field", _run_field, _log),
+    "recording": Owner(
+        "field",
+        recording_fields,
+        _recording,
+        "Readings in time. Marks part it into stretches, which are compared run by run.",
+    ),
     "gpx": Owner("field", _run_field, _log),
 }
 """By the kind of a file, whose it is asked to be."""

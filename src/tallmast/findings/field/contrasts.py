@@ -74,8 +74,17 @@ class Contrast:
     @property
     def alike(self) -> bool:
         """Whether its interval leaves open which is better."""
-        low, high = self.figure.interval
+        return self.leaves_open(self.figure)
+
+    def leaves_open(self, figure: Figure) -> bool:
+        low, high = figure.interval
         return low <= self.neutral <= high
+
+    @property
+    def told_by_block(self) -> bool:
+        """Whether a block says what all of them together don't: that they differ, or which is better."""
+        told = any(not self.leaves_open(figure) for _, figure in self.blocks)
+        return bool(self.blocks) and (self.agree == "disagrees" or (self.alike and told))
 
 
 @dataclass(frozen=True, eq=False, repr=False)

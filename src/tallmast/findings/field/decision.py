@@ -76,6 +76,8 @@ def _line(contrast: Contrast, finding: FieldFinding) -> Line:
 
 
 def _remark(contrast: Contrast) -> str:
+    if contrast.told_by_block and contrast.scale != DECIBELS:
+        return "differs by block"
     if contrast.alike:
         low, high = contrast.figure.interval
         within = max(-low, high)

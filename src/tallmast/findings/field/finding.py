@@ -12,6 +12,7 @@ from .contrasts import Contrast
 from .ends import Ends
 from .fixes import PlaceFix
 from .group import Group
+from .recorded import Trace
 from .runs import RunRow
 from .samples import RunSamples, Tried, Walk
 
@@ -59,6 +60,8 @@ class FieldFinding(Finding):
     names: dict[Tried, str] = field(default_factory=dict)
     """Of whatever made a run."""
     ends: Ends | None = None
+    traces: tuple[Trace, ...] = ()
+    """Recordings in time, each quantity of each."""
 
     @property
     def contrasts(self) -> tuple[Contrast, ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
-from typing import TypeVar
+from typing import Generic, TypeVar
 
 from tallmast.physics.design import Change
 
@@ -42,7 +42,16 @@ def changes_of(runs: Sequence[Set]) -> list[Change]:
     return out
 
 
-def matched(runs: Sequence[S], change: Change) -> tuple[tuple[Change, ...], list[tuple[list[S], list[S]]]]:
+@dataclass(frozen=True, eq=False, repr=False)
+class Block(Generic[S]):
+    """Runs of either level that are the same in all else; `label`: in what this block differs from the others."""
+
+    label: str
+    to: list[S]
+    since: list[S]
+
+
+def matched(runs: Sequence[S], change: Change) -> tuple[tuple[Change, ...], list[Block[S]]]:
     """The change with the fewest others that were made with it, and the runs of either level, block by block."""
     pairs: dict[tuple[Change, ...], list[tuple[S, S]]] = {}
     for a in (r for r in runs if r.setting[change.factor] == change.to):
@@ -56,10 +65,15 @@ def matched(runs: Sequence[S], change: Change) -> tuple[tuple[Change, ...], list
     if not pairs:
         return (), []
     with_it = min(pairs, key=lambda others: (len(others), -len(pairs[others])))
+    changed = {change.factor, *(other.factor for other in with_it)}
     blocks: dict[tuple[str, ...], tuple[list[S], list[S]]] = {}
     for a, b in pairs[with_it]:
-        block = blocks.setdefault(tuple(v for f, v in a.setting.items() if f != change.factor), ([], []))
-        for run, side in ((a, block[0]), (b, block[1])):
+        sides = blocks.setdefault(tuple(v for f, v in a.setting.items() if f not in changed), ([], []))
+        for run, side in zip((a, b), sides, strict=True):
             if run not in side:
                 side.append(run)
-    return (change, *with_it), list(blocks.values())
+    apart = [len({key[i] for key in blocks}) > 1 for i in range(len(next(iter(blocks))))]
+    return (change, *with_it), [
+        Block(", ".join(v for v, differs in zip(key, apart, strict=True) if differs and v), *sides)
+        for key, sides in blocks.items()
+    ]

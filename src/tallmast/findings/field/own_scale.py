@@ -19,7 +19,8 @@ from tallmast.units.shown import SCALES
 from ..figure import Figure, Working
 from .contrasts import Contrast
 from .group import sides
-from .matching import Set, changes_of, matched, setting_of
+from .matching import Block, Set, changes_of, matched, setting_of
+from .recorded import STRETCH, Noted
 from .runs import RunRow
 from .samples import Tried
 
@@ -82,12 +83,20 @@ def own_contrasts(
     names: Mapping[Tried, str],
     stepped: Iterable[str],
     far_off: Collection[str] = (),
+    recorded: Noted | None = None,
 ) -> list[Contrast]:
     """Of every factor that changed between runs, the better level first, on every scale that was noted; `stepped`: receivers
     whose displays tell decibels; `far_off`: places that were heard over the sky."""
     base = {row.run.number: row for row in rows}
     out = []
-    for scale, noted in _noted(evidence, rows, list(stepped), far_off).items():
+    every = _noted(evidence, rows, list(stepped), far_off)
+    for scale, runs_of in (recorded or {}).items():
+        sign = 1.0 if SCALES[scale].more_is_better else -1.0
+        for run_id, cells in runs_of.items():
+            there = every.setdefault(scale, {}).setdefault(run_id, {})
+            for cell, values in cells.items():
+                there.setdefault(cell, []).extend(sign * v for v in values)
+    for scale, noted in every.items():
         runs = [
             _Run(row.run.number, setting_of(row, base[row.baseline], tried[row.run.id]), noted[row.run.id])
             for row in rows
@@ -102,12 +111,8 @@ def _contrast(
     runs: Sequence[_Run], change: Change, names: Mapping[Tried, str], scale: str, evidence: Evidence
 ) -> Contrast | None:
     changes, blocks = matched(runs, change)
-    cells: list[tuple[str, list[float], list[float]]] = []
-    for of_a, of_b in blocks:
-        for cell in dict.fromkeys(c for run in of_a for c in run.values):
-            a, b = ([v for run in side for v in run.values.get(cell, [])] for side in (of_a, of_b))
-            if a and b:
-                cells.append((cell[0], a, b))
+    by_block = [_cells(block) for block in blocks]
+    cells = [cell for of in by_block for cell in of]
     spots = list(dict.fromkeys(place for place, _, _ in cells))
     if not spots:
         return None
@@ -117,46 +122,76 @@ def _contrast(
     if found is None:
         return None
     size = _size(scale, cells, blocks, alone)
-    if found.chance < 0.5:
+    turned = found.chance < 0.5
+    if turned:
         changes = tuple(Change(c.factor, c.since, c.to) for c in changes)
-        tail = Better(1.0 - found.chance, 1.0 - found.high, 1.0 - found.low, found.cells, found.ties)
-        found, size = tail, size and _turned(size)
+        found, size = found.turned(), size and _turned(size)
     both = sides(changes, names)
-    taken = sum(len(a) + len(b) for a, b in blocks)
-    where = evidence.title(spots[0]) if alone else ""
+    where = spot_words(evidence, spots[0]) if alone else ""
+    inside = () if alone else tuple(_inside(blocks, by_block, turned, both, scale))
+    # Blocks disagree where one tells them apart and another tells that it is the other way, or alike.
+    edges = [figure.interval for _, figure in inside]
+    apart = bool(edges) and max(low for low, _ in edges) > min(high for _, high in edges)
     return Contrast(
         changes,
         _figure(found, both, scale, where),
-        taken,
+        sum(len(block.to) + len(block.since) for block in blocks),
         len(spots),
-        parted=len(changes) > 1,
-        scale=scale,
-        size=size,
-        alone=where,
+        inside,
+        "disagrees" if apart else "holds" if inside else "open",
+        len(changes) > 1,
+        scale,
+        size,
+        where,
     )
 
 
-def _by_run(blocks: Sequence[tuple[list[_Run], list[_Run]]]) -> list[tuple[str, list[float], list[float]]]:
+_Cells = list[tuple[str, list[float], list[float]]]
+"""Place or stretch, values of the one, values of the other."""
+
+
+def _cells(block: Block[_Run]) -> _Cells:
+    out: _Cells = []
+    for cell in dict.fromkeys(c for run in block.to for c in run.values):
+        a, b = ([v for run in side for v in run.values.get(cell, [])] for side in (block.to, block.since))
+        if a and b:
+            out.append((cell[0], a, b))
+    return out
+
+
+def _inside(
+    blocks: Sequence[Block[_Run]], by_block: Sequence[_Cells], turned: bool, names: tuple[str, str], scale: str
+) -> Iterable[tuple[str, Figure]]:
+    """The same in each block, where there are several that say anything."""
+    if sum(bool(cells) for cells in by_block) < 2:
+        return
+    for block, cells in zip(blocks, by_block, strict=True):
+        found = better([a for _, a, _ in cells], [b for _, _, b in cells], spots=[spot for spot, _, _ in cells])
+        if found is not None:
+            yield block.label, _figure(found.turned() if turned else found, names, scale, "")
+
+
+def spot_words(evidence: Evidence, spot: str) -> str:
+    """A place by its name, or a stretch of recordings."""
+    return spot.removeprefix(STRETCH) if spot.startswith(STRETCH) else evidence.title(spot)
+
+
+def _by_run(blocks: Sequence[Block[_Run]]) -> _Cells:
     """At a single spot the runs are what was repeated: one of each against one of the other, in their order."""
     out = []
-    for of_a, of_b in blocks:
-        for a, b in zip(of_a, of_b, strict=False):
+    for block in blocks:
+        for a, b in zip(block.to, block.since, strict=False):
             both = [[v for values in run.values.values() for v in values] for run in (a, b)]
             out.append((f"{a.number}", both[0], both[1]))
     return out
 
 
-def _size(
-    scale: str,
-    cells: Sequence[tuple[str, list[float], list[float]]],
-    blocks: Sequence[tuple[list[_Run], list[_Run]]],
-    alone: bool,
-) -> Figure | None:
+def _size(scale: str, cells: _Cells, blocks: Sequence[Block[_Run]], alone: bool) -> Figure | None:
     """How much better, in the scale's own unit; None where a difference of it means nothing, or too little is known."""
     if not SCALES[scale].countable:
         return None
     if alone:
-        sides_ = [[_mean(run) for block in blocks for run in block[i]] for i in (0, 1)]
+        sides_ = [[_mean(run) for b in blocks for run in b.to], [_mean(run) for b in blocks for run in b.since]]
         degrees = sum(len(side) - 1 for side in sides_)
         if degrees < 1 or not np.isfinite(np.concatenate(sides_)).all():
             return None
@@ -185,7 +220,7 @@ def _mean(run: _Run) -> float:
     return float(np.mean([v for values in run.values.values() for v in values]))
 
 
-def _each(cells: Sequence[tuple[str, list[float], list[float]]]) -> Floats:
+def _each(cells: _Cells) -> Floats:
     """Difference of the means at each spot; where one of them was not heard at all it has no number."""
     by_spot: dict[str, list[float]] = {}
     for place, a, b in cells:

@@ -103,7 +103,7 @@ def _contrast(runs: Sequence[_Run], change: Change, names: Mapping[Tried, str]) 
     changes, blocks = matched(runs, change)
     if not blocks:
         return None
-    there = [(reach.ratio(_of(a), _of(b)), a, b) for a, b in blocks]
+    there = [(reach.ratio(_of(b.to), _of(b.since)), b.to, b.since) for b in blocks]
     told = [(ratio, a, b) for ratio, a, b in there if ratio is not None]
     if not told:
         return None

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -21,8 +21,11 @@ from .fixes import PlaceFix
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
+    from .recorded import Trace
 
 NEAREST_M = 5.0
+STRETCHES = 500_000
+"""Added to the number of a stretch of recordings, where it stands among the cells of places."""
 HOME_END = 1_000_000
 """Added to the number of a place's cell for what the home end heard."""
 
@@ -220,6 +223,37 @@ def _by_sky(fixes: Mapping[str, PlaceFix], reading: Reading) -> bool:
     return fix is not None and fix.by_sky
 
 
+LEVEL = "level in dBm"
+"""Of a recording that is in dBm."""
+
+
+def stretch_names(traces: Sequence[Trace]) -> list[str]:
+    """Names of stretches in the order of the first recording that has them."""
+    return list(dict.fromkeys(s.name for trace in traces for s in trace.stretches))
+
+
+def levels_of(traces: Sequence[Trace], run_id: str) -> list[tuple[Floats, int, bool]]:
+    """(levels dBm, number of the stretch, whether home listened) of a run's recordings in dBm."""
+    names = stretch_names([t for t in traces if t.read_on == LEVEL])
+    out = []
+    for trace in traces:
+        if trace.run.id == run_id and trace.read_on == LEVEL:
+            for stretch in trace.stretches:
+                inside = (trace.time_s >= stretch.from_s) & (trace.time_s <= stretch.to_s)
+                out.append((trace.values[inside], names.index(stretch.name), trace.recording.end == "home"))
+    return out
+
+
+def _recorded(traces: Sequence[Trace], run: Run) -> list[list[Floats]]:
+    """Levels of recordings: no distance, but stretches to be compared in."""
+    out = []
+    for level, stretch, at_home in levels_of(traces, run.id):
+        n = len(level)
+        cell = float(STRETCHES + stretch + (HOME_END if at_home else 0))
+        out.append([np.full(n, np.nan), np.full(n, np.nan), level, np.full(n, cell), np.zeros(n)])
+    return out
+
+
 def is_relative(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> bool:
     """Whether levels are told in decibels above an unknown zero: there is no level in dBm among them."""
     if any(has_levels(evidence.series(log.series_id)) for run in evidence.runs for log in evidence.logs(run.id)):
@@ -233,6 +267,7 @@ def gather(
     origin: tuple[float, float] | None,
     fixes: Mapping[str, PlaceFix],
     displays: Mapping[str, DisplayFinding] | None = None,
+    traces: Sequence[Trace] = (),
 ) -> dict[str, RunSamples]:
     """Samples by run id. Cells are polar about home: so many metres by 15°, typed places cells of their own.
 
@@ -240,9 +275,9 @@ def gather(
     fortieth of the longest run, 25 m at least, has served (the fit allows for what likeness is left).
     """
     there: dict[str, _Read] = {}
-    relative = is_relative(evidence, displays or {})
+    relative = is_relative(evidence, displays or {}) and not any(t.read_on == LEVEL for t in traces)
     for run in evidence.runs:
-        blocks, shared = _logged(evidence, run, origin), 0.0
+        blocks, shared = [*_logged(evidence, run, origin), *_recorded(traces, run)], 0.0
         typed = _typed(evidence, run, fixes, displays or {}, relative)
         if typed is not None:
             blocks.append(typed[0])

@@ -23,6 +23,7 @@ from .mistakes import mistake_checks
 from .outliers import pads_known
 from .own_scale import own_contrasts
 from .reaches import reach_contrasts, reach_of
+from .recorded import alike_and_different, noted_of, recorded_checks, traces_of
 from .runs import RunRow, what_changed
 from .samples import Tried, gather, tried, walks
 from .spread import runs_for
@@ -34,7 +35,7 @@ if TYPE_CHECKING:
 
 def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] | None = None) -> FieldFinding:
     """The Field's finding, told of the antenna in focus against the best of the others."""
-    if not evidence.places:
+    if not evidence.places and not evidence.runs:
         return FieldFinding(
             "No places yet.",
             "The Field answers: which antenna is heard better on the real path, and how far? Add a place by its "
@@ -45,8 +46,9 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     origin, fixes = origin_of(evidence, home), fixes_of(evidence, home)
     sky = {place_id for place_id, fix in fixes.items() if fix.by_sky}
     rows = what_changed(evidence)
-    samples = gather(evidence, origin, fixes, displays)
     what = {row.run.id: tried(evidence, row.run) for row in rows}
+    traces = traces_of(evidence, what)
+    samples = gather(evidence, origin, fixes, displays, traces)
     names = _names_tried(evidence, list(what.values()))
     groups, pads = [], pads_known(evidence)
     for manner in dict.fromkeys(row.run.manner for row in rows):
@@ -54,7 +56,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         if group:
             groups.append(group)
     reaches = [r for row in rows if (r := reach_of(row, evidence, samples.get(row.run.id), fixes))]
-    own = tuple(own_contrasts(evidence, rows, what, names, displays or {}, sky))
+    own = tuple(own_contrasts(evidence, rows, what, names, displays or {}, sky, noted_of(traces)))
     calls = calls_of(evidence, rows, what, names, fixes, displays or {})
     reached = tuple(reach_contrasts(reaches, rows, what, names))
     draft = FieldFinding(
@@ -75,6 +77,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         calls=calls,
         names=names,
         ends=ends_of(evidence, fixes),
+        traces=traces,
     )
     sentence, detail, headline = _sentence(draft, evidence, aims)
     checks = (
@@ -83,6 +86,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         + order_checks(evidence, draft)
         + mistake_checks(evidence, draft)
         + ends_checks(draft.ends)
+        + recorded_checks(traces)
         + ceiling_checks(evidence, draft, displays or {})
         + walk_checks(draft)
     )
@@ -171,7 +175,8 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
         return sentence, detail or _path_words(group), figure
     told = spoken_of(most_told(field.contrasts))
     if told is not None:
-        return contrast_words(told, field.names), detail or told.figure.working.meaning, told.figure
+        different = alike_and_different(field)
+        return contrast_words(told, field.names), different or detail or told.figure.working.meaning, told.figure
     if field.reaches:
         best = max(field.reaches, key=lambda r: r.furthest.value)
         name = names.get(best.row.run.antenna_id, "The antenna")

@@ -77,9 +77,23 @@ def own_words(contrast: Contrast, names: tuple[str, str]) -> str:
     few = contrast.cells < FEW_SPOTS
     more = f"; noted at {show.count(contrast.cells, 'spot')} only, {FEW_SPOTS} or more would tell" if few else ""
     by = f", by {contrast.size.text}" if contrast.size is not None and contrast.size.value > 0 else ""
+    if contrast.told_by_block:
+        told = [_in_block(block, f, names, scale.ahead) for block, f in contrast.blocks]
+        return f"{show.upper_first('; '.join(told))}."
     if contrast.alike:
         return f"{show.upper_first(where)} {names[0]} and {names[1]} can’t be told apart: {names[0]} {scale.ahead} {names[1]} {figure.text} of the time{more}."
     return f"{show.upper_first(names[0])} {scale.ahead} {names[1]} {where}, {figure.text} of the time{by}{more}."
+
+
+def _in_block(block: str, figure: Figure, names: tuple[str, str], ahead: str) -> str:
+    """What one block says, where they differ."""
+    low, high = figure.interval
+    where = f"with {block}" if block else "with nothing noted"
+    if low <= 50.0 <= high:
+        return f"{where} {names[0]} and {names[1]} can’t be told apart, {figure.text}"
+    first, second = names if low > 50.0 else (names[1], names[0])
+    share = figure.text if low > 50.0 else f"{100 - figure.value:.0f} ({100 - high:.0f} to {100 - low:.0f}) %"
+    return f"{where} {first} {ahead} {second} {share} of the time"
 
 
 def ratio_words(figure: Figure, names: tuple[str, str], tries: int) -> str:

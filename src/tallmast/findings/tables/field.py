@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import math
+
 from tallmast.notebook.records import Reading
 from tallmast.units import show
+from tallmast.units.shown import SCALES
 
 from ..field import FieldFinding
 from ..field.contrasts import DECIBELS, REACH, Contrast
 from ..field.finding import Reach
 from ..field.group import sides
 from ..field.runs import ANTENNA, RunRow
+from ..field.samples import LEVEL
 from ..figure import Mark
 from ..table import TONES, Cell, Row, Table, soft
 
@@ -104,6 +108,31 @@ def _remark(contrast: Contrast) -> str:
     if len(contrast.changes) > 1:
         return f"told as one: {show.join([c.factor for c in contrast.changes])}"
     return "can’t be told apart" if contrast.alike else f"at {contrast.alone} alone" if contrast.alone else ""
+
+
+def stretches(finding: FieldFinding) -> Table:
+    """Recordings by their stretches: the mean, how much was usable, and what dropped out."""
+    rows = []
+    for trace in finding.traces:
+        unit = "dBm" if trace.read_on == LEVEL else SCALES[trace.read_on].unit
+        for stretch in trace.stretches:
+            u = stretch.usable
+            mean = "nothing read" if math.isnan(stretch.mean) else f"{show.fixed(stretch.mean, 1)} {unit}"
+            dropped = ""
+            if u is not None:
+                longest = f", the longest {show.fixed(u.longest_s, 1)} s" if len(u.dropouts_s) > 1 else ""
+                dropped = f"{len(u.dropouts_s)}: {show.fixed(u.lost_s, 1)} s{longest}" if u.dropouts_s else "none"
+            cells = (
+                Cell(f"run {trace.run.number}, {finding.names.get(trace.tried, '?')}"),
+                soft(stretch.name),
+                Cell(f"{show.fixed(stretch.to_s - stretch.from_s, 0)} s", number=True),
+                Cell(mean, number=True),
+                Cell(show.percent(u.share) if u is not None else "not said", number=True),
+                Cell(dropped, number=True),
+            )
+            rows.append(Row(cells, trace.recording))
+    heads = ("Run", "Stretch", "Takes", "Mean", "Usable", "Dropouts")
+    return Table("stretches", "Recordings, stretch by stretch", heads, tuple(rows))
 
 
 def places(finding: FieldFinding) -> Table:

@@ -6,11 +6,11 @@ from typing import Annotated, ClassVar, Literal
 
 from msgspec import Meta, field
 
-from tallmast.units.quantity import FREQUENCY, LENGTH, LOSS, NAME, POWER, WHERE
+from tallmast.units.quantity import FREQUENCY, LENGTH, LOSS, NAME, NUMBER, POWER, WHERE
 
 from .asked import Asked
-from .base import Finite, NotNegative, Positive, Record
-from .lists import LEVELS
+from .base import Finite, NotNegative, Part, Positive, Record
+from .lists import LEVELS, MARKS, Mark
 
 Latitude = Annotated[float, Meta(ge=-90, le=90)]
 Longitude = Annotated[float, Meta(ge=-180, le=180)]
@@ -183,3 +183,55 @@ class Log(Record, frozen=True, kw_only=True):
     @property
     def title(self) -> str:
         return f"log {self.source}"
+
+
+RecordedAs = Literal["level in dBm", "bit rate", "packet rate", "delay", "bars", "picture grade", "level"]
+RECORDED_AS: dict[RecordedAs, str] = {
+    "level in dBm": "a level in dBm",
+    "bit rate": "Mbit/s",
+    "packet rate": "per cent of packets",
+    "delay": "a delay in ms",
+    "bars": "bars of a display",
+    "picture grade": "a picture's grade, 1 to 5",
+    "level": "counts of a meter of its own, more is stronger",
+}
+
+
+class RecordedColumn(Part, frozen=True, kw_only=True):
+    """One quantity of a recording: the name of its column in the series, and what it was read on."""
+
+    key: Literal["first", "second", "third"]
+    name: str
+    """As the file has it."""
+    read_on: RecordedAs
+
+
+class Recording(Record, frozen=True, kw_only=True):
+    """Readings in time, without positions: a link's own log, a meter that was filmed."""
+
+    kind: ClassVar[str] = "recording"
+    rung: ClassVar[str] = "field"
+    folder: ClassVar[str] = "recordings"
+    series: ClassVar[dict[str, str]] = {
+        "time_s": "from its first row on",
+        "first": "of the first quantity, NaN: nothing was read",
+        "second": "where there is one",
+        "third": "where there is one",
+    }
+    run_id: Annotated[str, Asked("It is of run", of="run")]
+    series_id: str
+    columns: list[RecordedColumn] = field(default_factory=list)
+    end: Annotated[ListeningEnd, Asked("Who listened", choices=LISTENING_ENDS)] = "away"
+    usable: Annotated[
+        Finite | None, Asked("The first quantity is usable from (of a delay: up to)", NUMBER, "5; in its own unit")
+    ] = None
+    """In its own unit; None: nobody said."""
+    marks: Annotated[list[Mark], Asked("Marks along it", MARKS, "0 start; 40 s turn; 1:05 trees")] = field(
+        default_factory=list
+    )
+    source: str = ""
+    raw_sha256: str | None = None
+
+    @property
+    def title(self) -> str:
+        return f"recording {self.source}"

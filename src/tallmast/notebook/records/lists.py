@@ -157,6 +157,35 @@ def own_levels_text(made: dict[str, str]) -> str:
     return "; ".join(f"{name}: {level}" for name, level in made.items())
 
 
+class Mark(Part, frozen=True, kw_only=True):
+    """A moment of a recording by its name: the turn, behind the trees. What follows it, up to the next, is a stretch."""
+
+    at_s: NotNegative
+    name: str
+
+
+MARKS_EXPECTED = "moments and what they are, such as “0 start; 40 s turn; 1:05 trees”"
+
+
+def marks(text: str) -> list[Mark]:
+    """`40 s turn; 1:05 trees`: seconds from the beginning, or minutes and seconds, then a name. In order. Raises `UnitError`."""
+    out = []
+    for part in filter(None, re.split(r"\s*[;\n]\s*", read.clean(text))):
+        match = re.fullmatch(rf"(?:(\d+):(\d\d(?:\.\d+)?)|({read.NUMBER})\s*(?:s\b)?)\s*(\S.*)", part)
+        if not match:
+            raise read.UnitError(MARKS_EXPECTED, text)
+        at_s = int(match[1]) * 60 + float(match[2]) if match[1] else read.number(match[3])
+        if at_s < 0:
+            raise read.UnitError(MARKS_EXPECTED, text)
+        out.append(Mark(at_s=at_s, name=match[4].strip()))
+    return sorted(out, key=lambda mark: mark.at_s)
+
+
+def marks_text(made: list[Mark]) -> str:
+    return "; ".join(f"{m.at_s:g} s {m.name}" for m in made)
+
+
+MARKS = Quantity(marks, lambda made: ", ".join(f"{m.name} at {m.at_s:g} s" for m in made), marks_text)
 LEVELS = Quantity(own_levels, lambda made: show.count(len(made), "thing"), own_levels_text)
 POINTS = Quantity(points, points_text, points_text)
 CURVE = Quantity(curve, curve_text, curve_text)

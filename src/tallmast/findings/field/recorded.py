@@ -1,0 +1,198 @@
+"""Recordings in time: stretches between marks, how much of each was usable, and what dropped out."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Recording, Run
+from tallmast.physics.decibels import Floats
+from tallmast.physics.statistics import median
+from tallmast.physics.traces import Usable, durations, usable, warped
+from tallmast.units.shown import SCALES
+
+from ..figure import Check
+from .samples import LEVEL, Tried, stretch_names
+
+if TYPE_CHECKING:
+    from .contrasts import Contrast
+    from .finding import FieldFinding
+
+USABLE, DROPOUTS = "usable", "dropouts"
+BEFORE, WHOLE = "start", "all of it"
+STRETCH = "stretch "
+"""Before the name of a stretch, where it stands among places."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Stretch:
+    """From one mark to the next."""
+
+    name: str
+    from_s: float
+    to_s: float
+    mean: float
+    """Of its first quantity, over what was read; NaN where nothing was."""
+    usable: Usable | None
+    """None where nobody said what is usable."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Trace:
+    """One quantity of a recording."""
+
+    recording: Recording
+    run: Run
+    tried: Tried
+    read_on: str
+    time_s: Floats
+    values: Floats
+    limit: float | None
+    stretches: tuple[Stretch, ...]
+
+    @property
+    def whole(self) -> Usable | None:
+        if self.limit is None:
+            return None
+        return usable(self.time_s, good(self.read_on, self.values, self.limit))
+
+
+def good(read_on: str, values: Floats, limit: float) -> np.ndarray:
+    """What is usable: at the limit or on its better side; what was not read is not. [n] of bool"""
+    better = values >= limit if read_on == LEVEL or SCALES[read_on].more_is_better else values <= limit
+    return np.asarray(np.isfinite(values) & better)
+
+
+def traces_of(evidence: Evidence, tried: Mapping[str, Tried]) -> tuple[Trace, ...]:
+    """Every quantity of every recording; the limit is that of the first quantity."""
+    out = []
+    for recording in evidence.all(Recording):
+        run = evidence.get(Run, recording.run_id)
+        if run is None:
+            continue
+        series = evidence.series(recording.series_id)
+        for i, column in enumerate(recording.columns):
+            if column.key not in series:
+                continue
+            limit = recording.usable if i == 0 else None
+            time, values = series["time_s"], series[column.key]
+            stretches = tuple(_stretches(recording, column.read_on, time, values, limit))
+            out.append(Trace(recording, run, tried[run.id], column.read_on, time, values, limit, stretches))
+    return tuple(out)
+
+
+def _stretches(
+    recording: Recording, read_on: str, time: Floats, values: Floats, limit: float | None
+) -> Iterable[Stretch]:
+    marks = [m for m in recording.marks if m.at_s < float(time[-1])]
+    edges = [m.at_s for m in marks]
+    names = [m.name for m in marks]
+    if not edges or edges[0] > float(time[0]):
+        edges, names = [float(time[0]), *edges], [BEFORE if marks else WHOLE, *names]
+    for name, start, end in zip(names, edges, [*edges[1:], np.inf], strict=True):
+        inside = (time >= start) & (time < end)
+        if inside.sum() < 2:
+            continue
+        here = values[inside]
+        known = np.isfinite(here)
+        told = usable(time[inside], good(read_on, here, limit)) if limit is not None else None
+        mean = float(here[known].mean()) if known.any() else float("nan")
+        yield Stretch(name, start, min(end, float(time[-1])), mean, told)
+
+
+Noted = dict[str, dict[str, dict[tuple[str, str], list[float]]]]
+"""scale → run → (stretch, end) → values, as they are shown."""
+
+
+def noted_of(traces: Sequence[Trace]) -> Noted:
+    """What recordings add to the scales of their own: the mean of each stretch, the share usable, the dropouts a minute."""
+    out: Noted = {}
+
+    def put(scale: str, trace: Trace, stretch: Stretch, value: float) -> None:
+        if np.isfinite(value):
+            cell = (STRETCH + stretch.name, trace.recording.end)
+            out.setdefault(scale, {}).setdefault(trace.run.id, {}).setdefault(cell, []).append(value)
+
+    for trace in traces:
+        for stretch in trace.stretches:
+            if trace.read_on != LEVEL:
+                put(trace.read_on, trace, stretch, stretch.mean)
+            if stretch.usable is not None:
+                put(USABLE, trace, stretch, 100.0 * stretch.usable.share)
+                put(DROPOUTS, trace, stretch, stretch.usable.a_minute)
+    return out
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Aligned:
+    """Traces of one quantity laid over each other by their marks: each stretch as long as it is in the middle of them."""
+
+    read_on: str
+    edges_s: tuple[float, ...]
+    names: tuple[str, ...]
+    traces: tuple[tuple[Trace, Floats], ...]
+    """Each with its times as they are drawn."""
+    limit: float | None
+
+
+def aligned(traces: Sequence[Trace]) -> Aligned | None:
+    """The quantity that most was recorded of; None where nothing was."""
+    if not traces:
+        return None
+    kinds = [t.read_on for t in traces]
+    read_on = max(dict.fromkeys(kinds), key=kinds.count)
+    mine = [t for t in traces if t.read_on == read_on]
+    names = stretch_names(mine)
+    lengths = [median([s.to_s - s.from_s for t in mine for s in t.stretches if s.name == name]) for name in names]
+    edges = np.concatenate([[0.0], np.cumsum(lengths)])
+    out = []
+    for trace in mine:
+        there = [names.index(s.name) for s in trace.stretches]
+        starts = np.array([s.from_s for s in trace.stretches] + [trace.stretches[-1].to_s]) if there else None
+        if starts is None or any(b != a + 1 for a, b in itertools.pairwise(there)):
+            continue  # its marks come in another order: it can't be laid over the others
+        out.append((trace, warped(trace.time_s, starts, edges[[*there, there[-1] + 1]])))
+    limit = next((t.limit for t in mine if t.limit is not None), None)
+    return Aligned(read_on, tuple(float(e) for e in edges), tuple(names), tuple(out), limit) if out else None
+
+
+def shares_of(trace: Trace) -> tuple[Floats, Floats]:
+    """(values, how long each stands), for how often they are above a level."""
+    return trace.values, durations(trace.time_s)
+
+
+def recorded_checks(traces: Sequence[Trace]) -> list[Check]:
+    """Recordings of which nobody said what is usable; marks that differ from run to run."""
+    out = []
+    silent = [t for t in traces if t.limit is None and t.recording.columns[0].read_on == t.read_on]
+    if silent and all(t.limit is None for t in traces):
+        why = "Open a recording and say from which reading on it is usable: shares and dropouts follow from that."
+        out.append(Check("open", "what is usable is not said", None, why))
+    orders = {tuple(s.name for s in t.stretches) for t in traces}
+    if len(orders) > 1:
+        told = "; ".join(", ".join(order) for order in sorted(orders))
+        why = f"Stretches are compared by the name of the mark that begins them: {told}."
+        out.append(Check("open", "recordings have different marks", None, why))
+    return out
+
+
+def alike_and_different(finding: FieldFinding) -> str:
+    """Two that are alike in the mean, and different in how often they are usable, or drop out; else empty."""
+    by_pair: dict[frozenset[str], dict[str, Contrast]] = {}
+    for contrast in finding.contrasts:
+        if len(contrast.changes) == 1:
+            key = frozenset((contrast.change.factor, contrast.change.to, contrast.change.since))
+            by_pair.setdefault(key, {})[contrast.scale] = contrast
+    for told in by_pair.values():
+        means = [c for scale, c in told.items() if scale not in (USABLE, DROPOUTS)]
+        apart = [c for scale, c in told.items() if scale in (USABLE, DROPOUTS) and not c.alike]
+        if means and apart and all(c.alike for c in means):
+            from .words import contrast_words
+
+            return f"Alike in the mean, and different in this: {contrast_words(apart[0], finding.names)}"
+    return ""

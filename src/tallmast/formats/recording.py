@@ -1,0 +1,168 @@
+"""A recording in time without positions: a time column and up to three others, each read on something."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tallmast.notebook.records import RECORDED_AS, RecordedAs
+
+from . import cut, log, table
+from .errors import FormatError
+from .format import Columns, Format, Role, Seen, Start
+
+Floats = NDArray[np.float64]
+TIME = re.compile(r"\btime\b|^t$|^t[ _(\[]|second|\bsecs?\b|elapsed|timestamp|\bzeit\b|^ms$|\bclock\b", re.IGNORECASE)
+MILLI = re.compile(r"\bms\b|milli", re.IGNORECASE)
+CLOCK = re.compile(r"(?:\d{4}-\d\d-\d\d[T ])?(\d{1,2}):(\d\d)(?::(\d\d(?:[.,]\d+)?))?(?:Z|[+-]\d\d:?\d\d)?")
+READ_ON: tuple[tuple[RecordedAs, str], ...] = (
+    ("bit rate", r"mbit|mbps|mb/s|bit.?rate|throughput"),
+    ("delay", r"delay|latency|ping|rtt"),
+    ("packet rate", r"\blq\b|link quality|packet|\bper\b|%"),
+    ("level in dBm", r"dbm|rssi|\brx\b.*level|signal|level"),
+    ("bars", r"bars?"),
+    ("picture grade", r"grade|picture"),
+)
+"""What the words of a header say of a column, tried in this order."""
+KEYS: tuple[tuple[str, str], ...] = (("first", "Quantity"), ("second", "Another one"), ("third", "A third one"))
+LONGEST_S = 400 * 86_400.0
+MOST_VALUE = 1e12
+
+
+@dataclass(frozen=True)
+class RecordingFile:
+    """Seconds from the first row on, and the values of each quantity by its key (NaN: nothing was read)."""
+
+    time_s: Floats
+    values: dict[str, Floats]
+    read_on: dict[str, RecordedAs]
+    taken: dict[str, str]
+    notes: tuple[str, ...] = ()
+
+
+def _says(name: str) -> RecordedAs | None:
+    return next((read_on for read_on, pattern in READ_ON if re.search(pattern, name, re.IGNORECASE)), None)
+
+
+def guess(found: table.Table) -> dict[str, str]:
+    """The time by its name, and as many columns as their headers speak for; none that the header does not speak for."""
+    names = list(found.columns)
+    time = next((n for n in names if TIME.search(n)), "")
+    out = {"time": time} if time else {}
+    spoken = [(n, said) for n in names if n != time and (said := _says(n)) is not None]
+    for (key, _), (name, said) in zip(KEYS, spoken, strict=False):
+        out |= {key: name, f"{key} as": said}
+    return out
+
+
+def read(data: bytes, name: str, columns: Columns | None = None) -> RecordingFile:
+    """A recording from delimited text; the time in seconds, milliseconds where its header says so, or as a clock. Raises
+    `FormatError`."""
+    found = table.read(data, name)
+    taken = {k: v for k, v in {**guess(found), **(columns or {})}.items() if v}
+    if not taken.get("time"):
+        taken["time"] = next((n for n in table.names_of(data, name) if TIME.search(n)), "")
+    if not taken["time"]:
+        raise FormatError(name, "no column is named a time", todo="Say which column it is")
+    chosen = {key: taken[key] for key, _ in KEYS if taken.get(key)}
+    if not chosen:
+        raise FormatError(name, "no column says what was read", todo="Say which column it is, and what it was read on")
+    table.there_or_error(name, found, chosen.values())
+    time_s, notes = _time(data, name, found, taken["time"])
+    read_on: dict[str, RecordedAs] = {}
+    values: dict[str, Floats] = {}
+    for key, column in chosen.items():
+        said = taken.get(f"{key} as") or _says(column)
+        if said not in RECORDED_AS:
+            raise FormatError(name, f"what “{column}” was read on is not said", todo="Choose what it is")
+        read_on[key] = said
+        values[key] = found.columns[column]
+        low, high = (-250.0, 60.0) if said == "level in dBm" else (-MOST_VALUE, MOST_VALUE)
+        what = "level in dBm" if said == "level in dBm" else "reading"
+        table.plausible_or_error(name, found, column, values[key], low, high, what)
+    if (np.diff(time_s) < 0).any():
+        row = int(np.argmax(np.diff(time_s) < 0)) + 1
+        raise FormatError(name, "the time goes back", found.line(row), "Is it the time column")
+    if len(time_s) < 2 or time_s[-1] <= 0:
+        raise FormatError(name, "it takes no time at all", todo="Check the time column")
+    missing = sum(int(np.isnan(v).sum()) for v in values.values())
+    if missing:
+        notes.append(f"{missing} empty readings: counted as nothing received")
+    full = {k: taken.get(k, "") for key, _ in KEYS for k in (key, f"{key} as")} | {"time": taken["time"]}
+    return RecordingFile(time_s, values, read_on, full | {f"{k} as": v for k, v in read_on.items()}, tuple(notes))
+
+
+def _time(data: bytes, name: str, found: table.Table, column: str) -> tuple[Floats, list[str]]:
+    """Seconds from the first row on."""
+    notes: list[str] = []
+    if column in found.columns:
+        time = found.columns[column]
+        table.finite_or_error(name, found, column, time, "time")
+        if MILLI.search(column):
+            time = time / 1e3
+        elif np.median(time) > 1e11:  # since 1970: in thousandths of a second, as machines count
+            time = time / 1e3
+            notes.append("the time was taken as milliseconds")
+        time = time - time[0]
+    else:
+        written = table.words(data, name, column)
+        time = np.array([_clock(text, name, found, row) for row, text in enumerate(written)])
+        time = np.where(np.arange(len(time)) == 0, 0.0, time - time[0])
+        time[time < 0] += 86_400.0  # past midnight
+    if float(np.abs(time).max(initial=0.0)) > LONGEST_S:
+        raise FormatError(
+            name, f"a recording of {float(np.abs(time).max()) / 86_400:.0f} days", todo="Check the time column"
+        )
+    return np.ascontiguousarray(time), notes
+
+
+def _clock(text: str, name: str, found: table.Table, row: int) -> float:
+    match = CLOCK.fullmatch(text.strip())
+    if not match:
+        raise FormatError(name, f"“{text[:30]}” is no time of day", found.line(row), "Is it the time column")
+    return int(match[1]) * 3600.0 + int(match[2]) * 60.0 + float((match[3] or "0").replace(",", "."))
+
+
+def _recognise(start: Start) -> Seen | None:
+    """A time, no position, and no angle in the header: a table that says these is a track, or a cut."""
+    found = start.table
+    if found is None or not found.had_header:
+        return None
+    try:
+        names = table.names_of(start.data, start.name)
+    except FormatError:
+        return None
+    if len(found.columns) < 2 and len(names) < 2:
+        return None
+    placed = {"latitude_deg", "longitude_deg"} <= set(log.guess_mapping(found))
+    if placed or any(cut.ANGLE.search(n) for n in names):
+        return None
+    if not any(TIME.search(n) for n in names):
+        return Seen(0.1, "a table whose header says nothing that is known here")
+    time = next(n for n in names if TIME.search(n))
+    spoken = [n for n in found.columns if n != time and _says(n) is not None]
+    return Seen(0.75 if spoken else 0.5, f"a time in “{time}”")
+
+
+FORMAT = Format(
+    "recording",
+    "a recording in time",
+    _recognise,
+    read,
+    (
+        Role("time", "Time"),
+        *(
+            role
+            for key, words in KEYS
+            for role in (
+                Role(key, words, needed=key == "first"),
+                Role(f"{key} as", "read on", key == "first", {str(k): v for k, v in RECORDED_AS.items()}),
+            )
+        ),
+    ),
+    guess,
+    lambda recording: recording.taken,
+)

@@ -1,0 +1,69 @@
+"""Readings in time: how long they are usable, how often they drop out, and how they die.
+
+A reading stands until the next one; the last as long as the one before. A dropout is a stretch below what is usable
+(level crossing and duration of fades: Rice 1948; Clarke, Bell System Technical Journal 47, 1968).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .decibels import Floats
+
+
+@dataclass(frozen=True)
+class Usable:
+    """Of a stretch: how long it took, the share of it that was usable, and the dropouts in it, each in seconds."""
+
+    seconds: float
+    share: float
+    dropouts_s: tuple[float, ...]
+
+    @property
+    def a_minute(self) -> float:
+        """Dropouts a minute."""
+        return 60.0 * len(self.dropouts_s) / self.seconds if self.seconds > 0 else 0.0
+
+    @property
+    def longest_s(self) -> float:
+        return max(self.dropouts_s, default=0.0)
+
+    @property
+    def lost_s(self) -> float:
+        return sum(self.dropouts_s)
+
+
+def durations(time_s: Floats) -> Floats:
+    """How long each reading stands, s. [n], n ≥ 2, from times in order [n]."""
+    steps = np.diff(time_s)
+    return np.append(steps, steps[-1] if len(steps) else 0.0)
+
+
+def usable(time_s: Floats, good: NDArray[np.bool_]) -> Usable:
+    """Of a stretch of readings [n] in order of time, each good or not."""
+    stands = durations(time_s)
+    whole = float(stands.sum())
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], ~good, [False]]).astype(np.int8)))
+    spells = [float(stands[a:b].sum()) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+    share = float(stands[good].sum() / whole) if whole > 0 else 0.0
+    return Usable(whole, share, tuple(spells))
+
+
+def share_above(values: Floats, stands: Floats, levels: Floats) -> Floats:
+    """Share of the time that values [n], which stand so long [n], are at each of some levels [m] or above; what was not read
+    (NaN) is below all. [m]"""
+    known = np.isfinite(values)
+    order = np.argsort(values[known])
+    ordered, weight = values[known][order], stands[known][order]
+    below = np.concatenate([[0.0], np.cumsum(weight)])
+    whole = float(stands.sum())
+    left = below[-1] - below[np.searchsorted(ordered, levels, side="left")]
+    return np.asarray(left / whole) if whole > 0 else np.zeros(len(levels))
+
+
+def warped(time_s: Floats, marks_s: Floats, to_s: Floats) -> Floats:
+    """Times [n] moved so that marks [k] lie at other moments [k], in straight pieces between them. Both ascending."""
+    return np.asarray(np.interp(time_s, marks_s, to_s))
