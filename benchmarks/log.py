@@ -48,10 +48,11 @@ def run() -> tuple[str, bool]:
                     self.seen.add(watched)
                 return False
 
+        window.resize(1280, 1600)  # so that the map and the levels lie in sight, under the decision
         window.climb_to("field")
         window.session.settle()
         view = window.views["field"]
-        pictures = {view.map, view.level}
+        pictures = {view.decision, view.map, view.level}
         paints = Paints()
         for picture in pictures:
             picture.installEventFilter(paints)

@@ -52,7 +52,7 @@ class DecisionPicture(Picture):
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, d, colour = sheet, self.decision, sheet.paper.colour
         start = rect.left() + max(rect.width() * 0.32, s.px(150))
-        end = rect.right() - s.px(150)
+        end = rect.right() - s.px(190)
         axis = self._axis(start, end)
         top, bottom = rect.top() + s.px(4), rect.top() + s.px(4 + sum(self._heights()))
         if d.alike:

@@ -22,16 +22,17 @@ from tallmast.units import show
 from .picture import Picture
 from .sheet import Axis, Sheet, spread
 
-MOST_POINTS = 800
-"""Of one track or run; more of them can't be told apart."""
+MOST_POINTS, MOST_IN_ALL = 800, 8000
+"""Of one track or run, and of all of them in a picture; more of them can't be told apart."""
 
 Place = Callable[[ArrayLike, ArrayLike], tuple[Floats, Floats]]
 """(distance, bearing) to (x, y)."""
 
 
-def _few(values: Floats) -> Floats:
-    """Every so many of a long run's values, alike for all its columns."""
-    return values[:: max(1, -(-len(values) // MOST_POINTS))]
+def _few(values: Floats, among: int = 1) -> Floats:
+    """Every so many of a long run's values, alike for all its columns; `among` so many runs they share a picture."""
+    most = min(MOST_POINTS, max(MOST_IN_ALL // among, 1))
+    return values[:: max(1, -(-len(values) // most))]
 
 
 def round_distance(value_m: float) -> float:
@@ -69,9 +70,10 @@ class MapPicture(Picture):
         north = [0.0] + [p.distance.value * np.cos(np.radians(bearing[p.place.id])) for p in f.places]
         walks = [w for w in f.walks if w.run.antenna_id == self.focus_id and self.focus_id not in self.hidden]
         ways: list[RunSamples | Walk] = [*tracks, *walks]
+        many = max(len(ways), 1)
         for t in ways:
             if len(t.distance_m):
-                distance, angle = _few(t.distance_m), np.radians(_few(t.bearing_deg))
+                distance, angle = _few(t.distance_m, many), np.radians(_few(t.bearing_deg, many))
                 e, n = distance * np.sin(angle), distance * np.cos(angle)
                 east += [float(e.min()), float(e.max())]
                 north += [float(n.min()), float(n.max())]
@@ -104,11 +106,11 @@ class MapPicture(Picture):
             s.text(near_x, near_y, f"wanted {show.bearing(self.wanted_bearing_deg)}", colour("accent"), 11, halo=True)
         for walk in walks:
             s.dots(*at(_few(walk.distance_m), _few(walk.bearing_deg)), colour("line"), 2)
-        levels = np.concatenate([_few(t.level_dbm[t.heard]) for t in tracks]) if tracks else np.array([])
+        levels = np.concatenate([_few(t.level_dbm[t.heard], many) for t in tracks]) if tracks else np.array([])
         if len(levels):
             low, high = np.percentile(levels, [3, 97])
             for t in tracks:
-                self._track(s, t, at, float(low), float(max(high, low + 1)))
+                self._track(s, t, at, float(low), float(max(high, low + 1)), many)
             self._ramp(s, rect, float(low), float(high))
         self._clear(s, hx, hy, scale, rect)
         s.p.setPen(Qt.PenStyle.NoPen)
@@ -155,9 +157,9 @@ class MapPicture(Picture):
         box = s.text(right, y + s.px(18), words, ink, 11, "right", halo=True)
         s.spot(box, self.clear, f"clear distance {self.clear.text}" + ("" if seen else ", ring not to scale"))
 
-    def _track(self, s: Sheet, t: RunSamples, at: Place, low: float, high: float) -> None:
-        x, y = at(_few(t.distance_m), _few(t.bearing_deg))
-        level = _few(t.level_dbm)
+    def _track(self, s: Sheet, t: RunSamples, at: Place, low: float, high: float, among: int) -> None:
+        x, y = at(_few(t.distance_m, among), _few(t.bearing_deg, among))
+        level = _few(t.level_dbm, among)
         ramp = s.paper.palette.level_ramp
         heard = np.isfinite(level)
         index = np.clip(((level - low) / (high - low) * len(ramp)), 0, len(ramp) - 1)
@@ -227,7 +229,8 @@ class DistancePicture(Picture):
         top, bottom = rect.top() + s.px(12), rect.bottom() - s.px(28)
         nearest = min(float(t.distance_m[t.heard].min()) for t in shown)
         furthest = max(float(t.distance_m[t.heard].max()) for t in shown)
-        levels = np.concatenate([_few(t.level_dbm[t.heard]) for t in shown])
+        many = len(shown)
+        levels = np.concatenate([_few(t.level_dbm[t.heard], many) for t in shown])
         low, high = float(np.percentile(levels, 0.5)) - 3, float(levels.max()) + 2
         if self.sensitivity_dbm is not None:
             low = min(low, self.sensitivity_dbm - 4)
@@ -240,8 +243,8 @@ class DistancePicture(Picture):
             slot = by_id[t.run.antenna_id].slot if t.run.antenna_id in by_id else 0
             heard = t.heard
             s.dots(
-                x.many(_few(t.distance_m[heard])),
-                y.many(_few(t.level_dbm[heard])),
+                x.many(_few(t.distance_m[heard], many)),
+                y.many(_few(t.level_dbm[heard], many)),
                 s.paper.antenna(slot, 0.55 if focus else 0.28),
                 3.2 if focus else 2.4,
             )

@@ -82,9 +82,13 @@ def _remark(contrast: Contrast) -> str:
         low, high = contrast.figure.interval
         within = max(-low, high)
         close = contrast.scale == DECIBELS and within <= ALIKE_DB
+        if contrast.size is not None:
+            return f"not told apart, {contrast.size.text}"
         return f"alike within {show.decibel(within)}" if close else "not told apart"
     if len(contrast.changes) > 1:
         return "told as one"
     if contrast.agree == "disagrees":
         return "blocks disagree"
+    if contrast.size is not None and not contrast.alone:
+        return f"by {contrast.size.text}"
     return f"at {contrast.alone} alone" if contrast.alone else ""

@@ -168,7 +168,4 @@ def _contrasts(compared: Compared, names: dict[Tried, str]) -> Iterable[Contrast
     """Every two levels of every factor, both ways round."""
     for factor in compared.design.factors:
         for change in compared.changes_of(factor):
-            for one in (change, Change(factor, change.since, change.to)):
-                found = compared.contrast(one, lambda changes: sides(changes, names))
-                if found is not None:
-                    yield found
+            yield from compared.both_ways(change, lambda changes: sides(changes, names))

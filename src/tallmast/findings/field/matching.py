@@ -53,25 +53,25 @@ class Block(Generic[S]):
 
 def matched(runs: Sequence[S], change: Change) -> tuple[tuple[Change, ...], list[Block[S]]]:
     """The change with the fewest others that were made with it, and the runs of either level, block by block."""
-    pairs: dict[tuple[Change, ...], list[tuple[S, S]]] = {}
-    for a in (r for r in runs if r.setting[change.factor] == change.to):
-        for b in (r for r in runs if r.setting[change.factor] == change.since):
-            others = tuple(
-                Change(f, a.setting[f], b.setting[f])
-                for f in a.setting
-                if f != change.factor and a.setting[f] != b.setting[f]
-            )
+    # By setting: of many runs few differ.
+    same: dict[tuple[str, ...], list[S]] = {}
+    for run in runs:
+        same.setdefault(tuple(run.setting.values()), []).append(run)
+    pairs: dict[tuple[Change, ...], list[tuple[list[S], list[S]]]] = {}
+    for a in (s for s in same.values() if s[0].setting[change.factor] == change.to):
+        for b in (s for s in same.values() if s[0].setting[change.factor] == change.since):
+            to, since = a[0].setting, b[0].setting
+            others = tuple(Change(f, to[f], since[f]) for f in to if f != change.factor and to[f] != since[f])
             pairs.setdefault(others, []).append((a, b))
     if not pairs:
         return (), []
-    with_it = min(pairs, key=lambda others: (len(others), -len(pairs[others])))
+    with_it = min(pairs, key=lambda others: (len(others), -sum(len(a) * len(b) for a, b in pairs[others])))
     changed = {change.factor, *(other.factor for other in with_it)}
     blocks: dict[tuple[str, ...], tuple[list[S], list[S]]] = {}
     for a, b in pairs[with_it]:
-        sides = blocks.setdefault(tuple(v for f, v in a.setting.items() if f not in changed), ([], []))
-        for run, side in zip((a, b), sides, strict=True):
-            if run not in side:
-                side.append(run)
+        sides = blocks.setdefault(tuple(v for f, v in a[0].setting.items() if f not in changed), ([], []))
+        for some, side in zip((a, b), sides, strict=True):
+            side += [run for run in some if run not in side]
     apart = [len({key[i] for key in blocks}) > 1 for i in range(len(next(iter(blocks))))]
     return (change, *with_it), [
         Block(", ".join(v for v, differs in zip(key, apart, strict=True) if differs and v), *sides)

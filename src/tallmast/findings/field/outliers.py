@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -51,51 +51,84 @@ def pads_known(evidence: Evidence) -> list[float]:
 
 def find(compared: Compared, pads: Sequence[float]) -> Outlier | None:
     """The run that most likely was another setting than was noted; None where none stands off so."""
-    cells, design = compared.cells, compared.design
-    count = len(cells.runs)
     found: list[tuple[float, Outlier]] = []
-    for i in range(count):
-        others = [k for k in range(count) if k != i]
+    for i, off, spread, weight, degrees in (*_beside_its_like(compared), *_beside_the_others(compared)):
+        if abs(off) < LEAST_DB:
+            continue
+        width = math.hypot(spread * math.sqrt(1.0 + weight), PAD_U_DB)
+        odds, pad, loose = _best(off, width, degrees, pads)
+        if odds >= ODDS:
+            found.append((odds, _outlier(compared.cells.runs[i], off, width, degrees, pad, loose)))
+    return max(found, key=lambda one: one[0])[1] if found else None
+
+
+_Off = tuple[int, float, float, float, float]
+"""A run, how far it stands off, the spread of runs, the weight of what it is held against, degrees of freedom."""
+
+
+def _likes(design: Design) -> list[list[int]]:
+    likes: dict[tuple[str, ...], list[int]] = {}
+    for i, setting in enumerate(design.levels):
+        likes.setdefault(setting, []).append(i)
+    return list(likes.values())
+
+
+def _beside_its_like(compared: Compared) -> Iterable[_Off]:
+    """Runs that were made again, each against the others of its setting; the spread by all such runs but it."""
+    there: list[tuple[list[int], Floats]] = []
+    for rows in _likes(compared.design):
+        block = compared.cells.level_dbm[rows]
+        block = block[:, np.isfinite(block).all(axis=0)]
+        if len(rows) > 1 and block.shape[1]:
+            there.append((rows, block.mean(axis=1)))
+    squares = math.fsum(float(np.sum((m - m.mean()) ** 2)) for _, m in there)
+    degrees = sum(len(rows) - 1 for rows, _ in there)
+    for rows, means in there:
+        n = len(rows)
+        for i, mean in zip(rows, means.tolist(), strict=True):
+            away = mean - float(means.mean())
+            left = max(squares - away**2 * n / (n - 1), 0.0)
+            total = USUAL_DEGREES + degrees - 1
+            spread = math.sqrt((USUAL_DEGREES * USUAL_DB**2 + left) / total)
+            yield i, away * n / (n - 1), spread, 1.0 / (n - 1), total
+
+
+def _beside_the_others(compared: Compared) -> Iterable[_Off]:
+    """Runs of a setting that was run once, against what the others foretell by the effects of the factors."""
+    cells, design = compared.cells, compared.design
+    for rows in _likes(design):
+        if len(rows) > 1:
+            continue
+        i, others = rows[0], [k for k in range(len(cells.runs)) if k != rows[0]]
         weights = _foretold(design, i, others)
         if weights is None:
             continue
         used = [others[k] for k in np.flatnonzero(weights)]
         both = np.isfinite(cells.level_dbm[[i, *used]]).all(axis=0)
-        if not both.any():
-            continue
-        means = cells.level_dbm[:, both].mean(axis=1)
-        off = float(means[i] - weights[np.flatnonzero(weights)] @ means[used])
-        if abs(off) < LEAST_DB:
-            continue
-        spread, degrees = _spread(cells.level_dbm, design, others)
-        width = math.hypot(spread * math.sqrt(1.0 + float(np.sum(weights**2))), PAD_U_DB)
-        best, pad, loose = _best(off, width, degrees, pads, len(LOOSE_DB))
-        if best >= ODDS:
-            found.append((best, _outlier(cells.runs[i], off, width, degrees, pad, loose)))
-    return max(found, key=lambda one: one[0])[1] if found else None
+        if both.any():
+            means = cells.level_dbm[:, both].mean(axis=1)
+            off = float(means[i] - weights[np.flatnonzero(weights)] @ means[used])
+            yield i, off, *_spread(cells.level_dbm, design, others, float(np.sum(weights**2)))
 
 
 def _foretold(design: Design, i: int, others: list[int]) -> Floats | None:
     """What the other runs count with in what they foretell of one; None where they don't."""
     x = design.matrix[others]
     weights = np.linalg.pinv(x).T @ design.matrix[i]
-    return (
-        np.where(np.abs(weights) < 1e-8, 0.0, weights)
-        if np.allclose(weights @ x, design.matrix[i], atol=1e-8)
-        else None
-    )
+    told = np.allclose(weights @ x, design.matrix[i], atol=1e-8)
+    return np.where(np.abs(weights) < 1e-8, 0.0, weights) if told else None
 
 
-def _spread(level_dbm: Floats, design: Design, others: list[int]) -> tuple[float, float]:
-    """(standard deviation of a run, degrees of freedom) by the other runs and what is usual."""
+def _spread(level_dbm: Floats, design: Design, others: list[int], weight: float) -> tuple[float, float, float]:
+    """(standard deviation of a run, weight, degrees of freedom) by the other runs and what is usual."""
     inner = design.of(others)
     block = level_dbm[others]
     block = block[:, np.isfinite(block).all(axis=0)]
     left = len(others) - inner.rank
-    squares = float(np.sum(inner.residuals(block.mean(axis=1)) ** 2)) if block.shape[1] and left > 0 else 0.0
-    seen = float(left) if block.shape[1] and left > 0 else 0.0
-    degrees = USUAL_DEGREES + seen
-    return math.sqrt((USUAL_DEGREES * USUAL_DB**2 + squares) / degrees), degrees
+    told = block.shape[1] > 0 and left > 0
+    squares = float(np.sum(inner.residuals(block.mean(axis=1)) ** 2)) if told else 0.0
+    degrees = USUAL_DEGREES + (float(left) if told else 0.0)
+    return math.sqrt((USUAL_DEGREES * USUAL_DB**2 + squares) / degrees), weight, degrees
 
 
 def _likelihood(off: float, width: float, degrees: float) -> float:
@@ -103,9 +136,9 @@ def _likelihood(off: float, width: float, degrees: float) -> float:
     return float((1.0 + (off / width) ** 2 / degrees) ** (-(degrees + 1.0) / 2.0))
 
 
-def _best(off: float, width: float, degrees: float, pads: Sequence[float], loose: int) -> tuple[float, float, bool]:
+def _best(off: float, width: float, degrees: float, pads: Sequence[float]) -> tuple[float, float, bool]:
     """(odds of a shift by any of what is known against none, the likeliest shift, whether it is a loose connector)."""
-    shifts = [(sign * pad, False) for pad in pads for sign in (1.0, -1.0)] + [(-db, True) for db in LOOSE_DB[:loose]]
+    shifts = [(sign * pad, False) for pad in pads for sign in (1.0, -1.0)] + [(-db, True) for db in LOOSE_DB]
     told = [(_likelihood(off - shift, width, degrees), shift, kind) for shift, kind in shifts]
     mean = math.fsum(one[0] for one in told) / len(told)
     _, shift, kind = max(told)

@@ -42,9 +42,9 @@ def steps_of(
     both = Compared(cells, [s | {STEP: k} for s, k in zip(settings, known, strict=True)], kinds, 0.0 * steps_db)
     out = []
     for level in levels[1:]:
-        found = both.contrast(Change(STEP, level, levels[0]), lambda changes: ("after", "before"))
-        if found is not None and len(found.changes) == 1:
-            out.append(Step(found.figure, float(level) - float(levels[0])))
+        for found in both.both_ways(Change(STEP, level, levels[0]), lambda changes: ("after", "before"))[:1]:
+            if len(found.changes) == 1:
+                out.append(Step(found.figure, float(level) - float(levels[0])))
     return tuple(out)
 
 

@@ -78,22 +78,29 @@ def _as_said(reading: Reading) -> str:
 
 def contrasts(finding: FieldFinding) -> Table:
     """What every change did, the better first: alone, or with what was changed together with it."""
-    rows = [
-        Row(
-            (
-                Cell(" against ".join(sides(c.changes, finding.names)), c.figure),
-                Cell(c.figure.text, c.figure, "disagrees" if c.agree == "disagrees" else None, number=True),
-                soft(_against(c)),
-                Cell(str(c.runs), number=True),
-                Cell(str(c.cells), number=True),
-                soft("; ".join(f"{block or '–'}: {figure.text}" for block, figure in c.blocks)),
-                soft(_remark(c)),
-            )
-        )
-        for c in finding.contrasts
+    every = finding.contrasts
+    columns: list[tuple[str, list[Cell]]] = [
+        (
+            "The better against the other",
+            [Cell(" against ".join(sides(c.changes, finding.names)), c.figure) for c in every],
+        ),
+        ("Difference", [_difference(c) for c in every]),
+        ("Told by", [soft(_against(c)) for c in every]),
+        ("By how much", [Cell(c.size.text if c.size else "", c.size, number=True) for c in every]),
+        ("Runs", [Cell(str(c.runs), number=True) for c in every]),
+        ("Places", [Cell(str(c.cells), number=True) for c in every]),
+        ("Block by block", [soft("; ".join(f"{b or '–'}: {f.text}" for b, f in c.blocks)) for c in every]),
+        ("Mind", [soft(_remark(c)) for c in every]),
     ]
-    heads = ("The better against the other", "Difference", "Told by", "Runs", "Places", "Block by block", "")
-    return Table("contrasts", "What every change did", heads, tuple(rows))
+    # A column that says nothing of any of them is left out.
+    there = [(head, cells) for head, cells in columns if any(cell.text not in ("", "–") for cell in cells)]
+    rows = tuple(Row(cells) for cells in zip(*(cells for _, cells in there), strict=True))
+    return Table("contrasts", "What every change did", tuple(head for head, _ in there), rows)
+
+
+def _difference(contrast: Contrast) -> Cell:
+    mark: Mark | None = "disagrees" if contrast.agree == "disagrees" else None
+    return Cell(contrast.figure.text, contrast.figure, mark, "soft" if contrast.alike else "", number=True)
 
 
 def _against(contrast: Contrast) -> str:
@@ -107,7 +114,7 @@ def _against(contrast: Contrast) -> str:
 def _remark(contrast: Contrast) -> str:
     if len(contrast.changes) > 1:
         return f"told as one: {show.join([c.factor for c in contrast.changes])}"
-    return "can’t be told apart" if contrast.alike else f"at {contrast.alone} alone" if contrast.alone else ""
+    return f"at {contrast.alone} alone" if contrast.alone else ""
 
 
 def stretches(finding: FieldFinding) -> Table:
