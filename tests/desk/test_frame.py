@@ -245,8 +245,9 @@ def test_dragging_over_the_curve_reads_elsewhere(hands, qtbot):
 def test_a_pick_on_the_map_marks_the_distance_picture(hands):
     window = hands.window
     hands.press("5")
-    window.grab()
     view = window.views["field"]
+    view.ensureWidgetVisible(view.map)
+    window.grab()
     spot = next(s for s in view.map.picture.spots if "Inner Holm" in s.label)
     view.map.picked.emit(spot.payload)
     assert view.level.picture.picked == "place-inner-holm"

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from PySide6.QtCore import QRectF
 
-from tallmast.findings.field.recorded import Aligned, Trace, shares_of
-from tallmast.findings.field.samples import LEVEL, Tried
+from tallmast.findings.field.recorded import Aligned, shares_of
+from tallmast.findings.field.samples import Tried
+from tallmast.findings.field.trace import LEVEL, Trace
 from tallmast.notebook.records import Antenna
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import percentile

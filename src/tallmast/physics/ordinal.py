@@ -48,12 +48,31 @@ def better(
     if not shares:
         return None
     cells = len(shares)
-    won, tied = (sum(sum(one[i] for one in of) / len(of) for of in shares.values()) for i in (0, 1))
+    each = [sum(one[0] for one in of) / len(of) for of in shares.values()]
+    won, tied = sum(each), sum(sum(one[1] for one in of) / len(of) for of in shares.values())
     tail = 0.5 * (1.0 - confidence)
+    worth = _worth(each)
+    ahead, behind = won * worth + 0.5, (cells - won) * worth + 0.5
     # To its end where every cell says the same, as they advise.
-    low = beta_quantile(tail, won + 0.5, cells - won + 0.5) if won > 0 else 0.0
-    high = beta_quantile(1.0 - tail, won + 0.5, cells - won + 0.5) if won < cells else 1.0
+    low = beta_quantile(tail, ahead, behind) if won > 0 else 0.0
+    high = beta_quantile(1.0 - tail, ahead, behind) if won < cells else 1.0
     return Better(won / cells, low, high, cells, tied / cells)
+
+
+PRIOR_CELLS = 2.0
+"""Cells that the scatter of a plain yes or no is worth beside what the cells show."""
+
+
+def _worth(shares: Sequence[float]) -> float:
+    """How many plain yes-or-no answers a cell is worth: ties and several readings in a cell scatter less than those would, by
+    the cells' own variance drawn towards p(1 − p)."""
+    cells = len(shares)
+    p = sum(shares) / cells
+    plain = p * (1.0 - p)
+    if cells < 2 or plain <= 0.0:
+        return 1.0
+    squares = sum((share - p) ** 2 for share in shares)
+    return max(plain * (PRIOR_CELLS + cells - 1) / (PRIOR_CELLS * plain + squares), 1.0)
 
 
 def spots_for(chance: float, confidence: float = 0.90, most: int = 200) -> int:

@@ -47,6 +47,7 @@ def _incomplete_beta(a: float, b: float, x: float) -> float:
     return 1.0 - front * _beta_fraction(b, a, 1.0 - x) / b
 
 
+@lru_cache(maxsize=1024)
 def beta_quantile(p: float, a: float, b: float) -> float:
     """The value under which a beta distribution with a, b > 0 has a share p, to 1e-9 (A&S 26.5)."""
     low, high = 0.0, 1.0

@@ -13,6 +13,8 @@ import numpy as np
 
 from tallmast.findings.field.contrasts import Contrast
 from tallmast.findings.field.group import Group
+from tallmast.findings.figure import Figure
+from tallmast.notebook.records import Piece
 
 from ...findings.build import Book
 from ..tally import Answer, quantity
@@ -41,8 +43,18 @@ class Session:
     def _drawn(self, kept: dict[Any, np.ndarray], key: Any, sd: float) -> np.ndarray:
         return kept.setdefault(key, self.rng.normal(0, sd, len(self.distance)))
 
-    def run(self, number: int, of: int, antenna: str, added_db: float = 0.0, seen: float = 1.0, **more: Any) -> None:
-        """One run of `of`; `added_db`: what its other factors add to the level; `seen`: share of the places it came to."""
+    def run(
+        self,
+        number: int,
+        of: int,
+        antenna: str,
+        added_db: float = 0.0,
+        seen: float = 1.0,
+        threshold: float = -300.0,
+        **more: Any,
+    ) -> None:
+        """One run of `of`; `added_db`: what its other factors add to the level; `seen`: share of the places it came to;
+        below `threshold` it was not heard."""
         block = f"{more.get('mode', '')}{more.get('day', '')}"
         shadow = self._drawn(self._shadow, block, 3.0)
         own = self._drawn(self._own, (antenna, block), self.own_db)
@@ -53,7 +65,8 @@ class Session:
         run = self.book.run(self.antennas[antenna], number, **more)
         for place, value in zip(self.places, level, strict=True):
             if self.rng.random() < seen:
-                self.book.reading(run, place.id, level_dbm=float(round(value)))
+                heard = bool(value > threshold)
+                self.book.reading(run, place.id, heard=heard, level_dbm=float(round(value)) if heard else None)
 
     def group(self) -> Group:
         group = self.book.climb(self.antennas["A"]).field.main
@@ -179,3 +192,37 @@ def gaps(rng) -> list[Answer]:
     for number, letter in enumerate("ABBAAB", 1):
         session.run(number, 6, letter, seen=0.7)
     return [session.difference()]
+
+
+@quantity("field", "difference, the weaker one lost at the far places", high=0.97, why="few places are left to both")
+def censored(rng) -> list[Answer]:
+    session = Session(rng)
+    session.gains["B"] = session.gains["A"] - rng.uniform(2, 6)
+    # Lost from about the sixth place of eight on, for the weaker of the two.
+    edge = 10.0 + session.gains["B"] - float(session.ground.loss(session.distance)[5])
+    for number, letter in enumerate("ABBAAB", 1):
+        session.run(number, 6, letter, threshold=edge)
+    return [session.difference()]
+
+
+@quantity("field", "difference, a pad forgotten once", high=1.0, why="named, never corrected: the spread has it")
+def forgotten(rng) -> list[Answer]:
+    session = Session(rng)
+    wrong = int(rng.integers(1, 7))
+    for number, letter in enumerate("ABBAAB", 1):
+        session.run(number, 6, letter, 10.0 if number == wrong else 0.0, pad_db=10.0)
+    return [session.difference()]
+
+
+@quantity(
+    "field", "the pad that was forgotten is the one named", low=0.85, high=1.0, why="a share of runs rightly named"
+)
+def named(rng) -> list[Answer]:
+    """Held where the run named is the one; where none is named it can't be told."""
+    session = Session(rng)
+    session.book.add(Piece(name="pad", type="pad", loss_db=10.0))
+    wrong = int(rng.integers(1, 7))
+    for number, letter in enumerate("ABBAAB", 1):
+        session.run(number, 6, letter, 10.0 if number == wrong else 0.0, pad_db=10.0)
+    outlier = session.group().outlier
+    return [(None if outlier is None else Figure("run", float(outlier.run.number), 0.1, ""), float(wrong))]

@@ -56,7 +56,7 @@ def two_walks(rng) -> list[Answer]:
     return [(pairs.get(("B", "A")), true["B"] / true["A"])]
 
 
-@quantity("field", "better heard by grades, eight spots", low=0.86, high=0.99, why="a share of eight has few values")
+@quantity("field", "better heard by grades, eight spots", low=0.86, high=0.96, why="a share of eight has few values")
 def calls(rng) -> list[Answer]:
     ground, ahead = Ground(rng), rng.uniform(1, 6)
 

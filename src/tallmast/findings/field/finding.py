@@ -12,9 +12,9 @@ from .contrasts import Contrast
 from .ends import Ends
 from .fixes import PlaceFix
 from .group import Group
-from .recorded import Trace
 from .runs import RunRow
 from .samples import RunSamples, Tried, Walk
+from .trace import Trace
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -13,59 +12,16 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Recording, Run
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import median
-from tallmast.physics.traces import Usable, durations, usable, warped
-from tallmast.units.shown import SCALES
+from tallmast.physics.traces import durations, usable, warped
 
 from ..figure import Check
-from .samples import LEVEL, Tried, stretch_names
-
-if TYPE_CHECKING:
-    from .contrasts import Contrast
-    from .finding import FieldFinding
+from .samples import Tried
+from .trace import LEVEL, Stretch, Trace, good, stretch_names
 
 USABLE, DROPOUTS = "usable", "dropouts"
 BEFORE, WHOLE = "start", "all of it"
 STRETCH = "stretch "
 """Before the name of a stretch, where it stands among places."""
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Stretch:
-    """From one mark to the next."""
-
-    name: str
-    from_s: float
-    to_s: float
-    mean: float
-    """Of its first quantity, over what was read; NaN where nothing was."""
-    usable: Usable | None
-    """None where nobody said what is usable."""
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Trace:
-    """One quantity of a recording."""
-
-    recording: Recording
-    run: Run
-    tried: Tried
-    read_on: str
-    time_s: Floats
-    values: Floats
-    limit: float | None
-    stretches: tuple[Stretch, ...]
-
-    @property
-    def whole(self) -> Usable | None:
-        if self.limit is None:
-            return None
-        return usable(self.time_s, good(self.read_on, self.values, self.limit))
-
-
-def good(read_on: str, values: Floats, limit: float) -> np.ndarray:
-    """What is usable: at the limit or on its better side; what was not read is not. [n] of bool"""
-    better = values >= limit if read_on == LEVEL or SCALES[read_on].more_is_better else values <= limit
-    return np.asarray(np.isfinite(values) & better)
 
 
 def traces_of(evidence: Evidence, tried: Mapping[str, Tried]) -> tuple[Trace, ...]:
@@ -179,20 +135,3 @@ def recorded_checks(traces: Sequence[Trace]) -> list[Check]:
         why = f"Stretches are compared by the name of the mark that begins them: {told}."
         out.append(Check("open", "recordings have different marks", None, why))
     return out
-
-
-def alike_and_different(finding: FieldFinding) -> str:
-    """Two that are alike in the mean, and different in how often they are usable, or drop out; else empty."""
-    by_pair: dict[frozenset[str], dict[str, Contrast]] = {}
-    for contrast in finding.contrasts:
-        if len(contrast.changes) == 1:
-            key = frozenset((contrast.change.factor, contrast.change.to, contrast.change.since))
-            by_pair.setdefault(key, {})[contrast.scale] = contrast
-    for told in by_pair.values():
-        means = [c for scale, c in told.items() if scale not in (USABLE, DROPOUTS)]
-        apart = [c for scale, c in told.items() if scale in (USABLE, DROPOUTS) and not c.alike]
-        if means and apart and all(c.alike for c in means):
-            from .words import contrast_words
-
-            return f"Alike in the mean, and different in this: {contrast_words(apart[0], finding.names)}"
-    return ""

@@ -18,10 +18,10 @@ from tallmast.physics.geodesy import distance_and_bearing
 from tallmast.physics.statistics import median, percentile
 
 from .fixes import PlaceFix
+from .trace import LEVEL, Trace, levels_of
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
-    from .recorded import Trace
 
 NEAREST_M = 5.0
 STRETCHES = 500_000
@@ -93,9 +93,17 @@ class RunSamples:
     @cached_property
     def sums(self) -> CellSums:
         """What its cells are worked out from, whichever runs it is held against."""
-        # Cell numbers are small and dense: counting finds the distinct ones faster than sorting a long log would.
-        first = int(self.cell.min())
-        where = self.cell - first
+        # Cell numbers of tracks are small and dense: counting finds the distinct ones faster than sorting a long log would.
+        # Those of places and stretches lie far apart, and are few.
+        typed = self.cell < 0
+        if typed.any():
+            named, place = np.unique(self.cell[typed], return_inverse=True)
+            first = int(self.cell[~typed].min()) if not typed.all() else 0
+            where = self.cell - first + len(named)
+            where[typed] = place.ravel()
+        else:
+            named, first = np.array([], dtype=np.int64), int(self.cell.min())
+            where = self.cell - first
         count = np.bincount(where)
         there = np.flatnonzero(count)
         heard, levels, u = where, self.level_dbm, self.u_db
@@ -107,7 +115,9 @@ class RunSamples:
 
         u2 = summed(u**2) if u.any() else np.zeros(len(there))
         far = summed(np.log10(self.distance_m), where)
-        return CellSums(there + first, count[there], summed(None), summed(levels), u2, far)
+        numbers = np.where(there < len(named), 0, there + first - len(named))
+        numbers[there < len(named)] = named[there[there < len(named)]]
+        return CellSums(numbers, count[there], summed(None), summed(levels), u2, far)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -221,27 +231,6 @@ def _typed(
 def _by_sky(fixes: Mapping[str, PlaceFix], reading: Reading) -> bool:
     fix = fixes.get(reading.place_id)
     return fix is not None and fix.by_sky
-
-
-LEVEL = "level in dBm"
-"""Of a recording that is in dBm."""
-
-
-def stretch_names(traces: Sequence[Trace]) -> list[str]:
-    """Names of stretches in the order of the first recording that has them."""
-    return list(dict.fromkeys(s.name for trace in traces for s in trace.stretches))
-
-
-def levels_of(traces: Sequence[Trace], run_id: str) -> list[tuple[Floats, int, bool]]:
-    """(levels dBm, number of the stretch, whether home listened) of a run's recordings in dBm."""
-    names = stretch_names([t for t in traces if t.read_on == LEVEL])
-    out = []
-    for trace in traces:
-        if trace.run.id == run_id and trace.read_on == LEVEL:
-            for stretch in trace.stretches:
-                inside = (trace.time_s >= stretch.from_s) & (trace.time_s <= stretch.to_s)
-                out.append((trace.values[inside], names.index(stretch.name), trace.recording.end == "home"))
-    return out
 
 
 def _recorded(traces: Sequence[Trace], run: Run) -> list[list[Floats]]:

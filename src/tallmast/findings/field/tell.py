@@ -23,11 +23,11 @@ from .mistakes import mistake_checks
 from .outliers import pads_known
 from .own_scale import own_contrasts
 from .reaches import reach_contrasts, reach_of
-from .recorded import alike_and_different, noted_of, recorded_checks, traces_of
+from .recorded import noted_of, recorded_checks, traces_of
 from .runs import RunRow, what_changed
 from .samples import Tried, gather, tried, walks
 from .spread import runs_for
-from .words import contrast_words, most_told, pair_words, spoken_of
+from .words import alike_and_different, contrast_words, most_told, pair_words, spoken_of
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -175,7 +175,7 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
         return sentence, detail or _path_words(group), figure
     told = spoken_of(most_told(field.contrasts))
     if told is not None:
-        different = alike_and_different(field)
+        different = alike_and_different(field.contrasts, field.names)
         return contrast_words(told, field.names), different or detail or told.figure.working.meaning, told.figure
     if field.reaches:
         best = max(field.reaches, key=lambda r: r.furthest.value)

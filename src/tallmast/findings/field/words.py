@@ -12,6 +12,7 @@ from ..figure import Figure
 from .contrasts import DECIBELS, REACH, Contrast
 from .group import level_words, sides
 from .own_scale import FEW_SPOTS, HEARD
+from .recorded import DROPOUTS, USABLE
 from .runs import ANTENNA
 from .samples import Tried
 
@@ -149,3 +150,18 @@ def most_told(contrasts: Sequence[Contrast]) -> list[Contrast]:
         return alone, factor == ANTENNA, tells, max(c.cells for c in kinds[kind])
 
     return kinds[max(kinds, key=weight)] if kinds else []
+
+
+def alike_and_different(contrasts: Sequence[Contrast], names: Mapping[Tried, str]) -> str:
+    """Two that are alike in the mean, and different in how often they are usable, or drop out; else empty."""
+    by_pair: dict[frozenset[str], dict[str, Contrast]] = {}
+    for contrast in contrasts:
+        if len(contrast.changes) == 1:
+            key = frozenset((contrast.change.factor, contrast.change.to, contrast.change.since))
+            by_pair.setdefault(key, {})[contrast.scale] = contrast
+    for told in by_pair.values():
+        means = [c for scale, c in told.items() if scale not in (USABLE, DROPOUTS)]
+        apart = [c for scale, c in told.items() if scale in (USABLE, DROPOUTS) and not c.alike]
+        if means and apart and all(c.alike for c in means):
+            return f"Alike in the mean, and different in this: {contrast_words(apart[0], names)}"
+    return ""

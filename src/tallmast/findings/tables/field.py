@@ -13,7 +13,7 @@ from ..field.contrasts import DECIBELS, REACH, Contrast
 from ..field.finding import Reach
 from ..field.group import sides
 from ..field.runs import ANTENNA, RunRow
-from ..field.samples import LEVEL
+from ..field.trace import LEVEL
 from ..figure import Mark
 from ..table import TONES, Cell, Row, Table, soft
 
