@@ -13,7 +13,7 @@ from tallmast.procedures.analyzer import Analyzer
 from tallmast.procedures.run_by_keys import RunByKeys
 
 PANELS = {"bench": [Analyzer], "field": [RunByKeys]}
-SHARED = set("QAVOWT?.,1234567")
+SHARED = set("QAVOWT?.,;1234567")
 """The same on every rung."""
 
 

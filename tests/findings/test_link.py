@@ -231,3 +231,23 @@ def test_what_is_too_wide_to_tell_does_not_hold():
     fits = [c for c in link.checks if "free space" in c.text and c.figure is link.residual]
     assert [c.mark for c in fits] == ["open"] and "too wide to tell" in fits[0].text
     assert link.standing.mark == "some"
+
+
+def test_the_far_ends_antenna_is_one_of_the_shelf():
+    """Its gain and polarization are what is known of it, and it has no place in the ranking at home."""
+    book = Book()
+    book.home(2000)
+    book.antenna("A", polarization="vertical", known_gain_dbi=6.0)
+    book.levels(power_w=0.01)
+    book.far(sensitivity_dbm=-110.0, gain_dbi=0.0)
+    plain = book.climb(book.records["a"]).link.margins[0].figure
+    book.antenna("Loop", polarization="horizontal", known_gain_dbi=9.0, known_gain_u_db=0.5)
+    far = book.records["far end"]
+    book.add(far.revised(antenna_id="loop"))
+    climb = book.climb(book.records["a"])
+    crossed = climb.link.margins[0].figure
+    assert 9.0 - 40 < crossed.value - plain.value < 9.0 - 10, "9 dB of gain, less what crossed planes cost"
+    book.add(book.records["loop"].revised(polarization="vertical"))
+    straight = book.climb(book.records["a"]).link.margins[0].figure
+    assert straight.value - plain.value == pytest.approx(9.0, abs=0.3)
+    assert "Loop" not in climb.verdict.sentence

@@ -200,6 +200,14 @@ class Session(QObject):
         self.aims = replace(self.aims, **changes)
         self.refind()
 
+    def step_band(self, step: int) -> None:
+        """On to the next of the question's bands."""
+        question = self.evidence.question
+        if question is None or not question.further:
+            self.trouble.emit("The question has one band. Further ones are written in it (Q).")
+        else:
+            self.aim(band=(self.aims.band + step) % len(question.bands))
+
     def focus(self, antenna_id: str) -> None:
         if antenna_id != self.aims.focus_id:
             self.aim(focus_id=antenna_id)

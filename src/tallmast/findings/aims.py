@@ -11,6 +11,8 @@ class Aims:
     tried on the staircase."""
 
     focus_id: str = ""
+    band: int = 0
+    """Number of the question's band that is looked at."""
     at_hz: float | None = None
     what_if_power_w: float | None = None
     what_if_pad_db: float = 0.0

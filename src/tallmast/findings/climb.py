@@ -37,6 +37,7 @@ from tallmast.notebook.records import (
 
 from . import bench, field, gain, levels, link, pattern, shelf, verdict
 from .aims import Aims
+from .bench.bands import BandBench, by_band
 from .figure import Finding, Standing
 from .levels.compare import Compared, all_compared
 from .levels.display import DisplayFinding, read_displays
@@ -83,12 +84,19 @@ class Climb:
     """Set by the tests: a finding that raises is to be seen there, not told politely."""
 
     def __init__(self, evidence: Evidence, aims: Aims, before: Climb | None = None) -> None:
-        self.evidence, self.aims = evidence, aims
+        self.aims = aims
+        self.whole = evidence
+        """All of it, whatever band is looked at."""
         if before is not None and before.aims == aims:
             for rung, kinds in RESTS_ON.items():
                 known = before.__dict__.get(rung)
-                if known is not None and evidence.same(before.evidence, kinds):
+                if known is not None and self.whole.same(before.whole, kinds):
                     self.__dict__[rung] = known
+
+    @cached_property
+    def evidence(self) -> Evidence:
+        """As it is of the band that is looked at."""
+        return self.whole.in_band(self.aims.band)
 
     def _safely(self, rung: str, find: Callable[[], F], empty: type[F]) -> F:
         """A rung's finding, or one that says that it could not be worked out: no rung takes another down."""
@@ -127,11 +135,11 @@ class Climb:
 
     @cached_property
     def displays(self) -> dict[str, DisplayFinding]:
-        return read_displays(self.evidence)
+        return read_displays(self.whole)
 
     @cached_property
     def compared(self) -> tuple[Compared, ...]:
-        return all_compared(self.evidence)
+        return all_compared(self.whole)
 
     @cached_property
     def gains(self) -> dict[str, gain.GainEvidence]:
@@ -159,6 +167,14 @@ class Climb:
             lambda: verdict.find(self.evidence, self.aims, *below, self.gains, self.compared),
             verdict.VerdictFinding,
         )
+
+    @cached_property
+    def bands(self) -> tuple[BandBench, ...]:
+        """The match of every antenna in every band; none where the question has but one."""
+        question = self.whole.question
+        if question is None or not question.further:
+            return ()
+        return by_band(self.whole, self.aims)
 
     def of(self, rung: str) -> Finding:
         """The finding of a rung by its name."""

@@ -74,6 +74,9 @@ class GainEvidence:
 def _from_field(antenna: Antenna, evidence: Evidence, field: FieldFinding) -> list[tuple[str, Figure]]:
     """Gain by difference to a reference antenna that made the same runs."""
     far = evidence.far_end
+    at_far = evidence.antenna(far.antenna_id) if far is not None else None
+    if far is not None and at_far is not None:
+        far = far.revised(polarization=at_far.polarization, axial_ratio_db=at_far.axial_ratio_db)
     found = []
     for group in field.groups:
         for reference in evidence.antennas:

@@ -65,6 +65,39 @@ class Evidence:
     def series(self, series_id: str) -> Series:
         return self._series[series_id]
 
+    def in_band(self, number: int) -> Evidence:
+        """As it is of one of the question's bands: its limits, and what was measured in it; a sweep of another band hides none
+        of this one's. The same where there is but one band."""
+        question = self.question
+        if question is None or not question.further:
+            return self
+        return self.once(f"band {number}", lambda own: own._in_band(question, number % len(question.bands)))
+
+    def _in_band(self, question: Question, number: int) -> Evidence:
+        band = question.bands[number]
+        asked = question.revised(
+            band_low_hz=band.low_hz, band_high_hz=band.high_hz, swr_limit=band.swr_limit, further=[]
+        )
+
+        def here(record: Record) -> bool:
+            if isinstance(record, Sweep):
+                f = self.series(record.series_id)["frequency_hz"]
+                return bool(f.min() <= band.high_hz and f.max() >= band.low_hz)
+            at = None
+            if isinstance(record, MeterReading):
+                at = record.frequency_hz
+            elif isinstance(record, Claim):
+                at = record.at_hz
+            elif isinstance(record, Cut):
+                at = record.frequency_hz
+            elif isinstance(record, Run):
+                # A run of which no channel was noted is the first band's: what it was is not known, and it counts once.
+                at = record.channel_hz or question.bands[0].centre_hz
+            return at is None or question.band_of(at) == number
+
+        kept = {i: r for i, r in self._records.items() if here(r)}
+        return Evidence({**kept, question.id: asked}, self._series, self.head)
+
     @cached_property
     def question(self) -> Question | None:
         return self.get(Question, "question")

@@ -113,7 +113,7 @@ def _number(value: float | None) -> float | None:
 
 def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
     """Name → bytes of everything in the bundle."""
-    evidence = climb.evidence
+    evidence = climb.whole
     names = {a.id: a.name for a in evidence.antennas}
     out: dict[str, bytes] = {"read-me.txt": READ_ME.encode()}
 

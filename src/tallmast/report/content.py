@@ -72,12 +72,12 @@ def _shown(*found: Table) -> tuple[Table, ...]:
 
 def compose(climb: Climb) -> Report:
     """The report of a climb: the verdict first, then what it rests on, rung by rung; empty rungs are left out."""
-    evidence = climb.evidence
+    evidence = climb.whole
     question = evidence.question
     title = question.text if question else "A question not asked yet"
     parts = [question.campaign] if question and question.campaign else []
     if question:
-        parts += [show.band(question.band_low_hz, question.band_high_hz), f"SWR limit {question.swr_limit:g}"]
+        parts += [f"{show.band(b.low_hz, b.high_hz)}, SWR limit {b.swr_limit:g}" for b in question.bands]
     chapters = [
         c
         for c in (
@@ -161,7 +161,7 @@ def _bench(climb: Climb) -> Chapter | None:
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
         tuple(pictures),
-        _shown(tables.bench.match_of_each(finding), tables.bench.cables(finding)),
+        _shown(tables.bench.bands(climb.bands), tables.bench.match_of_each(finding), tables.bench.cables(finding)),
         _figures(*((b.antenna.name, b.worst) for b in measured)),
     )
 

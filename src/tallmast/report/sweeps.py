@@ -22,7 +22,7 @@ def corrected(climb: Climb, sweep: Sweep) -> tuple[Floats, Complexes, str]:
 
     Corrected by its calibration where that covers it; the cable stays in, as its numbers are in the remark.
     """
-    evidence = climb.evidence
+    evidence = climb.whole
     series, antenna = evidence.series(sweep.series_id), evidence.antenna(sweep.antenna_id)
     frequency = np.asarray(series["frequency_hz"])
     gamma = np.asarray(series["re"]) + 1j * np.asarray(series["im"])

@@ -50,6 +50,7 @@ class BenchView(RungView):
         self.box.addWidget(self.card, 3)
         self.ribbon_card, self.ribbon = self.picture("ribbonPicture")
         self.box.addWidget(self.ribbon_card)
+        self.bands = self.table("bands")
         self.match = self.table("ways to match")
         self.over: MatchProposal | None = None
         self.cables = self.table("cables")
@@ -254,6 +255,7 @@ class BenchView(RungView):
             self.live.procedure.refresh()
         self.over = next((m for m in finding.matches if self.over and m.title == self.over.title), None)
         self._picture(finding)
+        self.bands.show_table(tables.bands(climb.bands), "; looks at the next band" if climb.bands else "")
         self.match.show_table(tables.matches(finding), "Enter draws one over the curve")
         self._fill_cables(finding)
         self.set_picture(self.ribbon_card, self.ribbon, RibbonPicture(finding=finding))

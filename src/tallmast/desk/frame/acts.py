@@ -138,6 +138,7 @@ def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
         Act("whole", "Show the whole sweep", on("bench", "zoom", 0), "View"),
         Act("next antenna", "Next antenna", lambda: s.step_focus(1), "View", "."),
         Act("previous antenna", "Antenna before", lambda: s.step_focus(-1), "View", ","),
+        Act("next band", "Next band of the question", lambda: s.step_band(1), "View", ";"),
         Act("working", "Fold the working away or out", w.toggle_working, "View", "W", False),
         Act("tape", "Open or close the tape", w.toggle_tape, "View", "T"),
         Act("day", "Day", dressed("Day"), "View", "Ctrl+1", False),

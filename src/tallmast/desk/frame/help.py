@@ -21,7 +21,7 @@ HELP: dict[str, RungHelp] = {
     "shelf": RungHelp(
         "What is to be tested, and can what is claimed of it be true?",
         (
-            "Ask the question: which band, which SWR limit, which place or direction (Q).",
+            "Ask the question: what kind it is, which band or bands, which SWR limit, which place or direction (Q). With several bands ; looks at the next.",
             "Put each antenna on the shelf (A). Only its name is needed; a kind and sizes tell how much gain is possible at most.",
             "Write what its leaflet promises (C): 8 dBi, SWR 1.5, a beam of 60°, 15 km.",
             "Put adapters and cables into the drawer (D), and say in the antenna’s sheet what it is screwed onto.",
@@ -81,14 +81,15 @@ HELP: dict[str, RungHelp] = {
     "field": RungHelp(
         "Which antenna is heard better on the real path, and how far?",
         (
-            "Add the places: home, and where it is to be heard (L).",
-            "Note a run: which antenna, which power (R). The next one carries everything over but the antenna.",
-            "Out there, log by single keys (G): heard (H), not heard (N), readability 1 to 5, next place with Space, other end (E).",
-            "Or type readings (N): −97 dBm, S7, 3 bars, 4 of 5, heard. Or drop the logger’s file (I).",
+            "With voices: plan a day of calls (C): places, antennas, modes. Then one key a call: heard (H), not heard (N), readability 1 to 5, the next with Space, another end (E).",
+            "With a display or a meter: add places (L), by coordinates, by their distance, or by name alone; note a run (R) and type what was read there (N): −97 dBm, S7, 31 Mbit/s, 3 bars, nothing. What a bare number means is the run’s.",
+            "With a file: drop the logger’s track, or a recording in time; say from which reading on it is usable, and the marks along it (I).",
+            "Go on with a run, or with the plan that it is of, where nothing was noted yet (G).",
             "Run each antenna twice in swapped order, A B B A: the spread between repeats is then seen, not assumed.",
         ),
         (
-            "Change one thing at a time. Runs that changed several are kept, and left out of the comparison.",
+            "Whatever changed from run to run is a factor: antenna, height, mode, day, anything by your own name. What changed together is told as one, with the run that would part it. Power and pads are taken out, and checked against what they did.",
+            "One place alone never wins: another may say otherwise.",
             "A farthest point where it still worked is ‘at least’, not a range.",
             "Two people, a word to whoever owns the ground, an eye on tide and weather. Band, power and identification are your licence’s business.",
         ),

@@ -84,14 +84,17 @@ class QuestionButton(QAbstractButton):
     def sizeHint(self) -> QSize:
         return self._box.sizeHint()
 
-    def show_question(self, question: Question | None, file_name: str) -> None:
+    def show_question(self, question: Question | None, file_name: str, at: int = 0) -> None:
         if question is None:
             self.text_label.setText("Ask the question")
             self.band_label.setText(f"{file_name}: which band, which limit, which place?")
         else:
             self.text_label.setText(question.text)
             parts = [question.campaign] if question.campaign else []
-            parts += [show.band(question.band_low_hz, question.band_high_hz), f"SWR limit {question.swr_limit:g}"]
+            bands = question.bands
+            band = bands[at % len(bands)]
+            which = f" ({at % len(bands) + 1} of {len(bands)}, ; for the next)" if question.further else ""
+            parts += [show.band(band.low_hz, band.high_hz) + which, f"SWR limit {band.swr_limit:g}"]
             if question.wanted_bearing_deg is not None:
                 parts.append(f"toward {show.bearing(question.wanted_bearing_deg)}")
             self.band_label.setText(" · ".join(parts))
@@ -128,9 +131,15 @@ class TopBar(QWidget):
         self.setMinimumHeight(round(54 * paper.scale))
 
     def show_all(
-        self, question: Question | None, file_name: str, antennas: list[Antenna], focus_id: str, hidden: set[str]
+        self,
+        question: Question | None,
+        file_name: str,
+        antennas: list[Antenna],
+        focus_id: str,
+        hidden: set[str],
+        band: int = 0,
     ) -> None:
-        self.question.show_question(question, file_name)
+        self.question.show_question(question, file_name, band)
         shown = (tuple(antennas), focus_id, frozenset(hidden))
         if shown == self._shown:
             return

@@ -158,7 +158,8 @@ class Window(QMainWindow):
         name = notebook.path.stem
         self.setWindowTitle(f"{name} – Tall Mast")
         focus = self.session.focus_antenna
-        self.top.show_all(evidence.question, name, evidence.antennas, focus.id if focus else "", self.session.hidden)
+        focus_id, hidden, band = focus.id if focus else "", self.session.hidden, self.session.aims.band
+        self.top.show_all(evidence.question, name, evidence.antennas, focus_id, hidden, band)
         self.tape.show_acts(list(notebook.tape), notebook.can_undo is not None)
         self.tape.show_state("Only shown" if notebook.read_only else "")
 

@@ -1,5 +1,6 @@
 """Bench: is it matched, where, and can the reading be believed."""
 
+from .bands import BandBench, by_band
 from .cables import CableReading
 from .ladder import LadderRung
 from .match import MatchProposal
@@ -10,12 +11,14 @@ from .tell import AntennaBench, BenchFinding, find
 
 __all__ = [
     "AntennaBench",
+    "BandBench",
     "BenchFinding",
     "CableReading",
     "LadderRung",
     "MatchProposal",
     "MeterJudgement",
     "SweepReading",
+    "by_band",
     "find",
     "judge_limit",
     "swr_figure",

@@ -13,6 +13,7 @@ from tallmast.physics.noise import floor_dbm
 from tallmast.physics.propagation import free_space_loss_db
 from tallmast.units import show
 
+from ..far import far_end_of
 from ..field import FieldFinding
 from ..figure import Figure
 from ..gain import GainEvidence
@@ -57,7 +58,7 @@ def ends(
     evidence: Evidence, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding
 ) -> PlanInputs | None:
     """Everything for a plan; None without question and chain."""
-    question, chain, far = evidence.question, evidence.chain, evidence.far_end
+    question, chain, far = evidence.question, evidence.chain, far_end_of(evidence, gains)
     if question is None or chain is None:
         return None
     gain = gains[antenna.id].working_value() if antenna else Figure("gain, assumed", 2.15, 3.0, "dBi")

@@ -16,6 +16,7 @@ from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
 from ..aims import Aims
+from ..far import far_end_of
 from ..field import FieldFinding
 from ..field.group import Group
 from ..field.path import PathFit
@@ -54,7 +55,7 @@ class LinkFinding(Finding):
 
 def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: FieldFinding) -> LinkFinding:
     """The Link's finding, told of the antenna in focus."""
-    question, chain, far = evidence.question, evidence.chain, evidence.far_end
+    question, chain, far = evidence.question, evidence.chain, far_end_of(evidence, gains)
     missing = []
     if question is None or not evidence.antennas:
         missing.append("a question with antennas")

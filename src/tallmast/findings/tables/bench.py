@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from tallmast.notebook.records import Record
 from tallmast.units import show
 
-from ..bench import AntennaBench, BenchFinding
+from ..bench import AntennaBench, BandBench, BenchFinding
 from ..table import TONES, Cell, Row, Table, antenna, figure, soft
 
 
@@ -24,6 +26,24 @@ def matches(finding: BenchFinding) -> Table:
     ]
     heads = ("Way", "SWR in band", f"Keeps {finding.limit:g} over", "From the antenna to the radio")
     return Table("matches", "Ways to match it", heads, tuple(rows))
+
+
+def bands(found: Sequence[BandBench]) -> Table:
+    """Every antenna in every band: the worst SWR in it, and what became of its claim."""
+    every = [one.antenna for one in found[0].antennas] if found else []
+    rows = []
+    for of in every:
+        cells: list[Cell] = [antenna(of)]
+        for band in found:
+            one = next(a for a in band.antennas if a.antenna.id == of.id)
+            if one.worst is None:
+                cells.append(soft("not measured"))
+            else:
+                words = one.worst.text + (f" ({one.claim})" if one.claim else "")
+                cells.append(Cell(words, one.worst, one.mark, TONES[one.mark], number=True))
+        rows.append(Row(tuple(cells), of))
+    heads = [f"{show.band(b.band.low_hz, b.band.high_hz)}, limit {b.band.swr_limit:g}" for b in found]
+    return Table("bands", "Worst SWR in every band", ("Antenna", *heads), tuple(rows))
 
 
 def cables(finding: BenchFinding) -> Table:

@@ -45,7 +45,9 @@ def find(
             Standing("nothing", "nothing to judge yet"),
         )
     claims = judge_claims(evidence, shelf, bench, pattern, field, link, gains)
-    candidates = [a for a in evidence.antennas if a.known_gain_dbi is None] or list(evidence.antennas)
+    at_far = evidence.far_end.antenna_id if evidence.far_end is not None else ""
+    here = [a for a in evidence.antennas if a.id != at_far]
+    candidates = [a for a in here if a.known_gain_dbi is None] or here
     margins = {m.antenna.id: m for m in link.margins}
     # An antenna of which nothing is known has a margin on paper, and no place in a ranking.
     shown = [

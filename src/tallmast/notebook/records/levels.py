@@ -210,6 +210,10 @@ class FarEnd(Record, frozen=True, kw_only=True):
     name: Annotated[str, Asked("What it is", NAME, "gauge", offered="", needed=True)] = "far end"
     sensitivity_dbm: Annotated[Finite, Asked("Weakest signal it takes", LEVEL, "-112 dBm or 0.6 µV")]
     sensitivity_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "1 dB", seldom=True)] = 1.0
+    antenna_id: Annotated[
+        str, Asked("Its antenna", of="antenna", none="none of the shelf: by its gain, below", seldom=True)
+    ] = ""
+    """Of the shelf: gain and polarization are then what is known of that one."""
     gain_dbi: Annotated[Finite, Asked("Gain of its antenna", GAIN, "2.15 dBi")] = 2.15
     gain_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "1 dB", seldom=True)] = 1.0
     polarization: Annotated[Polarization, Asked("Its polarization")] = "vertical"

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import re
+from typing import Annotated
+
+from msgspec import Meta
 
 from tallmast.units import read, show
 from tallmast.units.quantity import Quantity
@@ -155,6 +158,43 @@ def own_levels(text: str) -> dict[str, str]:
 
 def own_levels_text(made: dict[str, str]) -> str:
     return "; ".join(f"{name}: {level}" for name, level in made.items())
+
+
+class Band(Part, frozen=True, kw_only=True):
+    """A band with its own SWR limit."""
+
+    low_hz: Positive
+    high_hz: Positive
+    swr_limit: Annotated[float, Meta(gt=1, le=99)] = 1.5
+
+    @property
+    def centre_hz(self) -> float:
+        return 0.5 * (self.low_hz + self.high_hz)
+
+
+BANDS_EXPECTED = "bands, each with its SWR limit, such as “430–440 MHz 2; 1240–1300 MHz 2.5”"
+
+
+def bands(text: str) -> list[Band]:
+    """`430–440 MHz 2; 1240–1300 MHz`: a band, then its SWR limit (1.5 if not given). Raises `UnitError`."""
+    out = []
+    for part in filter(None, re.split(r"\s*[;\n]\s*", read.clean(text))):
+        match = re.fullmatch(rf"(.*?[A-Za-z])(?:\s+(?:SWR\s*)?({read.NUMBER})(?:\s*:\s*1)?)?", part, re.IGNORECASE)
+        if not match:
+            raise read.UnitError(BANDS_EXPECTED, text)
+        low, high = read.band(match[1])
+        limit = read.number(match[2]) if match[2] else 1.5
+        if not 1 < limit <= 99:
+            raise read.UnitError(BANDS_EXPECTED, text)
+        out.append(Band(low_hz=low, high_hz=high, swr_limit=limit))
+    return out
+
+
+def bands_text(made: list[Band]) -> str:
+    return "; ".join(f"{show.band(b.low_hz, b.high_hz)} {b.swr_limit:g}" for b in made)
+
+
+BANDS = Quantity(bands, lambda made: f"{show.count(len(made), 'further band')}: {bands_text(made)}", bands_text)
 
 
 class Mark(Part, frozen=True, kw_only=True):

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, ClassVar, Literal
 
-from tallmast.units.quantity import ANGLE, U_DB
+from tallmast.units.quantity import ANGLE, FREQUENCY, U_DB
 
 from .asked import Asked
-from .base import Finite, NotNegative, Record
+from .base import Finite, NotNegative, Positive, Record
 
 Plane = Literal["azimuth", "elevation"]
 PLANES: dict[Plane, str] = {"azimuth": "azimuth: round the horizon", "elevation": "elevation: up and over"}
@@ -28,6 +28,7 @@ class Cut(Record, frozen=True, kw_only=True):
         bool, Asked("Levels are", choices={False: "against its own peak", True: "as received, all in one session"})
     ] = False
     """The levels are received levels (dBm or an arbitrary but common dB), not normalised to the peak."""
+    frequency_hz: Annotated[Positive | None, Asked("At", FREQUENCY, "869 MHz", seldom=True)] = None
     session: Annotated[str, Asked("Session (range, day)", hint="boat shed yard, 24 m")] = ""
     """Cuts of one session share transmitter, distance and settings, so their levels can be compared."""
     boresight_deg: Annotated[Finite, Asked("Angle at which its front looked at the far end", ANGLE, "0")] = 0.0

@@ -11,6 +11,7 @@ from tallmast.units.quantity import (
     BAND,
     BEARING,
     COUNT,
+    FREQUENCY,
     FROM_FRONT,
     GAIN,
     MASS,
@@ -23,6 +24,7 @@ from tallmast.units.quantity import (
 
 from .asked import Asked
 from .base import Finite, NotNegative, Part, Positive, Record, new_id
+from .lists import BANDS, Band
 
 Polarization = Literal["unknown", "vertical", "horizontal", "slant", "right circular", "left circular"]
 CIRCULAR: tuple[Polarization, ...] = ("right circular", "left circular")
@@ -76,6 +78,10 @@ class Question(Record, frozen=True, kw_only=True):
     band_low_hz: Annotated[Positive, Asked("Band", BAND, "868–870 MHz", key="band", joins=("band_high_hz",))]
     band_high_hz: Positive
     swr_limit: Annotated[Annotated[float, Meta(gt=1, le=99)], Asked("SWR limit", SWR_LIMIT, "1.5")] = 1.5
+    further: Annotated[
+        list[Band],
+        Asked("Further bands, each with its SWR limit", BANDS, "430–440 MHz 2; 1240–1300 MHz 2.5", seldom=True),
+    ] = field(default_factory=list)
     campaign: Annotated[str, Asked("Campaign, if it has a name", hint="Tide Watch", seldom=True)] = ""
     home_place_id: Annotated[str | None, Asked("The antennas stand at", of="place", none="not said yet")] = None
     wanted_place_id: Annotated[str | None, Asked("Place to be reached", of="place", none="not said yet")] = None
@@ -87,6 +93,16 @@ class Question(Record, frozen=True, kw_only=True):
     @property
     def centre_hz(self) -> float:
         return 0.5 * (self.band_low_hz + self.band_high_hz)
+
+    @property
+    def bands(self) -> tuple[Band, ...]:
+        """Every band of it, the first first."""
+        return (Band(low_hz=self.band_low_hz, high_hz=self.band_high_hz, swr_limit=self.swr_limit), *self.further)
+
+    def band_of(self, frequency_hz: float) -> int:
+        """Number of the band that a frequency lies in, or nearest to, by ratio."""
+        off = [max(b.low_hz / frequency_hz, frequency_hz / b.high_hz, 1.0) for b in self.bands]
+        return off.index(min(off))
 
     @property
     def title(self) -> str:
@@ -188,6 +204,9 @@ class Claim(Record, frozen=True, kw_only=True):
     """The other plane's beamwidth; the SWR of a bandwidth."""
     reference: Literal["", "dBi", "dBd", "dB"] = ""
     at_power_w: Annotated[Positive | None, Asked("At what power, for a range", POWER, "50 mW")] = None
+    at_hz: Annotated[
+        Positive | None, Asked("In the band around, where there are several", FREQUENCY, "435 MHz", seldom=True)
+    ] = None
     read_in: Annotated[str, Asked("Read in", hint="leaflet in the box")] = ""
 
     @property

@@ -1,0 +1,50 @@
+"""The match of every antenna in every band of the question."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, Band
+
+from ..aims import Aims
+from ..figure import Figure, Mark
+from .tell import find
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class InBand:
+    """One antenna in one band."""
+
+    antenna: Antenna
+    worst: Figure | None
+    mark: Mark
+    claim: str
+    """What became of its claimed SWR there; empty: none was claimed."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class BandBench:
+    band: Band
+    number: int
+    antennas: tuple[InBand, ...]
+
+
+def by_band(evidence: Evidence, aims: Aims) -> tuple[BandBench, ...]:
+    """Of a question of several bands; in each its own readings and its own limit."""
+    question = evidence.question
+    if question is None:
+        return ()
+    out = []
+    for number, band in enumerate(question.bands):
+        found = find(evidence.in_band(number), replace(aims, band=number))
+        rows = []
+        for one in found.antennas:
+            claims = [c for c in one.claims if c.claim.quantity == "swr"]
+            claim = f"claimed {claims[0].claim.value:g}: {WORDS[claims[0].mark]}" if claims else ""
+            rows.append(InBand(one.antenna, one.worst, one.limit_mark, claim))
+        out.append(BandBench(band, number, tuple(rows)))
+    return tuple(out)
+
+
+WORDS: dict[Mark, str] = {"holds": "holds", "fails": "fails", "open": "not shown yet", "disagrees": "disagrees"}
