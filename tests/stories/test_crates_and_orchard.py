@@ -34,7 +34,7 @@ def test_flickers_by_site_and_alike_in_the_mean(driven, tmp_path):
     both = next(c for c in dropouts if {x.factor for x in c.changes} == {"antenna", "far antenna"})
     by_site = dict(both.blocks)
     assert both.told_by_block and both.size.value > 0
-    assert both.leaves_open(by_site["orchard"]) and not both.leaves_open(by_site["crates"])
+    assert both.leaves_open(by_site["site orchard"]) and not both.leaves_open(by_site["site crates"])
     assert any("antenna and far antenna told as one" in t for t in day.checks(driven)), "swapped at both ends at once"
     sites = next(iter(told(dropouts, field.names, "site").values()))
     assert sites.change.to == "orchard"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from itertools import product
 from typing import Any
 
@@ -18,10 +18,7 @@ from ..sheets.entry import Form
 from ..sheets.fields import Field, FieldError
 from .where import place_at
 
-ORDERS = (
-    ("each", "at every place all of them, swapped from place to place"),
-    ("whole", "the whole way with each, there and back, in swapped order"),
-)
+ORDERS = (("each", "all at every place, swapped"), ("whole", "the whole way with each, and back"))
 NOWHERE: tuple[float | None, float | None, float | None] = (None, None, None)
 Named = tuple[str, tuple[float | None, float | None, float | None]]
 """A place's name, and where it is: coordinates, a distance, or neither."""
@@ -75,7 +72,7 @@ def calls_form(session: Session, then: Callable[[], object]) -> Form:
             "places",
             "Places, in the order passed",
             lambda t: places_of(t, known, home.name.lower() if home else ""),
-            lambda made: f"{show.count(len(made), 'place')}, {sum(any(w) for _, w in made)} with a distance",
+            lambda made: _places_words(made, {p.name.lower() for p in evidence.places}),
             there,
             "ford 800 m, mill, gate 1.2 miles",
             True,
@@ -120,6 +117,15 @@ def calls_form(session: Session, then: Callable[[], object]) -> Form:
         "One key a call then. Keep clear of the antenna while it sends; who may send what is for your licence to say."
     )
     return Form("A day of calls", fields, keep, note, keep_words="Begin")
+
+
+def _places_words(made: list[Named], known: Collection[str]) -> str:
+    new = [where for name, where in made if name.lower() not in known]
+    words = show.count(len(made), "place")
+    if not new:
+        return f"{words}, known already"
+    placed = sum(any(part is not None for part in where) for where in new)
+    return f"{words}, {len(new)} new" + (f", {placed} of them with a distance" if placed else ", by their names alone")
 
 
 def _places(evidence: Evidence, named: list[Named]) -> tuple[list[Place], list[Place]]:

@@ -44,9 +44,10 @@ def changes_of(runs: Sequence[Set]) -> list[Change]:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Block(Generic[S]):
-    """Runs of either level that are the same in all else; `label`: in what this block differs from the others."""
+    """Runs of either level that are the same in all else."""
 
-    label: str
+    apart: tuple[Change, ...]
+    """In what this block differs from the others: each factor at its level."""
     to: list[S]
     since: list[S]
 
@@ -67,13 +68,14 @@ def matched(runs: Sequence[S], change: Change) -> tuple[tuple[Change, ...], list
         return (), []
     with_it = min(pairs, key=lambda others: (len(others), -sum(len(a) * len(b) for a, b in pairs[others])))
     changed = {change.factor, *(other.factor for other in with_it)}
+    left = [f for f in runs[0].setting if f not in changed]
     blocks: dict[tuple[str, ...], tuple[list[S], list[S]]] = {}
     for a, b in pairs[with_it]:
-        sides = blocks.setdefault(tuple(v for f, v in a[0].setting.items() if f not in changed), ([], []))
+        sides = blocks.setdefault(tuple(a[0].setting[f] for f in left), ([], []))
         for some, side in zip((a, b), sides, strict=True):
             side += [run for run in some if run not in side]
     apart = [len({key[i] for key in blocks}) > 1 for i in range(len(next(iter(blocks))))]
     return (change, *with_it), [
-        Block(", ".join(v for v, differs in zip(key, apart, strict=True) if differs and v), *sides)
+        Block(tuple(Change(f, v, v) for f, v, differs in zip(left, key, apart, strict=True) if differs and v), *sides)
         for key, sides in blocks.items()
     ]

@@ -18,7 +18,7 @@ from tallmast.units.shown import SCALES
 
 from ..figure import Figure, Working
 from .contrasts import Contrast
-from .group import sides
+from .group import level_words, sides
 from .matching import Block, Set, changes_of, matched, setting_of
 from .recorded import STRETCH, Noted
 from .runs import RunRow
@@ -128,7 +128,7 @@ def _contrast(
         found, size = found.turned(), size and _turned(size)
     both = sides(changes, names)
     where = spot_words(evidence, spots[0]) if alone else ""
-    inside = () if alone else tuple(_inside(blocks, by_block, turned, both, scale))
+    inside = () if alone else tuple(_inside(blocks, by_block, turned, both, scale, names))
     # Blocks disagree where one tells them apart and another tells that it is the other way, or alike.
     edges = [figure.interval for _, figure in inside]
     apart = bool(edges) and max(low for low, _ in edges) > min(high for _, high in edges)
@@ -160,7 +160,12 @@ def _cells(block: Block[_Run]) -> _Cells:
 
 
 def _inside(
-    blocks: Sequence[Block[_Run]], by_block: Sequence[_Cells], turned: bool, names: tuple[str, str], scale: str
+    blocks: Sequence[Block[_Run]],
+    by_block: Sequence[_Cells],
+    turned: bool,
+    names: tuple[str, str],
+    scale: str,
+    names_of: Mapping[Tried, str],
 ) -> Iterable[tuple[str, Figure]]:
     """The same in each block, where there are several that say anything."""
     if sum(bool(cells) for cells in by_block) < 2:
@@ -168,7 +173,14 @@ def _inside(
     for block, cells in zip(blocks, by_block, strict=True):
         found = better([a for _, a, _ in cells], [b for _, _, b in cells], spots=[spot for spot, _, _ in cells])
         if found is not None:
-            yield block.label, _figure(found.turned() if turned else found, names, scale, "")
+            label = ", ".join(_short(change, names_of) for change in block.apart)
+            yield label, _figure(found.turned() if turned else found, names, scale, "")
+
+
+def _short(change: Change, names: Mapping[Tried, str]) -> str:
+    """A level of a block, short: an antenna by its name, what anybody understands without its factor without it."""
+    plain = change.factor in ("mode", "day", "weather", "path", "listener", "place", "channel")
+    return change.to if plain else level_words(change, change.to, names)
 
 
 def spot_words(evidence: Evidence, spot: str) -> str:

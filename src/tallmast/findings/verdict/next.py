@@ -28,7 +28,7 @@ def changes_of(known: Known) -> tuple[str, ...]:
     for b in bench.antennas:
         if any(m.mark == "disagrees" for m in b.meters):
             out.append(f"Meter and analyzer differ on {b.antenna.name}: read both again on one fixture.")
-        if b.worst is None and b.antenna.known_gain_dbi is None:
+        if b.worst is None and b.antenna.known_gain_dbi is None and any(other.worst for other in bench.antennas):
             out.append(f"Sweep {b.antenna.name}: its match is not known.")
         elif b.limit_mark == "fails" and b.advice:
             out.append(f"{b.antenna.name}: {b.advice}.")
@@ -44,6 +44,8 @@ def changes_of(known: Known) -> tuple[str, ...]:
     out += _runs_wanted(known)
     if not field.rows and evidence.antennas:
         out.append("No field run yet: same place, path and power, one antenna after the other, then back again.")
+    if not any(b.worst for b in bench.antennas):
+        out.append("No match was measured: an SWR meter on each would show whether one of them is ill.")
     if field.wanted is None:
         out.append("Say which place is to be reached, and give its position.")
     elif field.rows and not any(p.place.id == field.wanted.id and any(r.heard for r in p.away) for p in field.reports):
