@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tallmast.formats import cut, display_log, gain_table, log, sniff, text
+from tallmast.formats import cut, display_log, gain_table, log, recording, sniff, text
 from tallmast.formats.errors import FormatError
 
 ANGLES = np.arange(0, 360, 10)
@@ -303,3 +303,44 @@ def test_mutated_tables_are_read_or_told(data):
                 reader(start + data, "x.csv")
             except FormatError as error:
                 assert "x.csv" in str(error)
+
+
+class TestRecordings:
+    """A time, no position: readings in time."""
+
+    def test_seconds_milliseconds_and_clocks(self):
+        for written, step in (
+            (b"time s,Mbit/s\n5,30\n6,31\n8,29\n", 1.0),
+            (b"time ms,Mbit/s\n5000,30\n6000,31\n8000,29\n", 1.0),
+            (b"time,Mbit/s\n23:59:59,30\n00:00:00,31\n00:00:02,29\n", 1.0),
+            (b"timestamp,Mbit/s\n1748000000000,30\n1748000001000,31\n1748000003000,29\n", 1.0),
+        ):
+            found = recording.read(written, "x.csv")
+            assert found.time_s.tolist() == [0.0, step, 3.0 * step]
+            assert found.values["first"].tolist() == [30.0, 31.0, 29.0] and found.read_on == {"first": "bit rate"}
+
+    def test_several_quantities_each_by_what_its_header_says(self):
+        found = recording.read(b"t;rssi;delay ms;voltage;LQ\n0;-71;28;3,7;99\n1;-72;;3,7;98\n", "x.csv")
+        assert found.read_on == {"first": "level in dBm", "second": "delay", "third": "packet rate"}
+        assert np.isnan(found.values["second"][1]) and any("nothing received" in n for n in found.notes)
+        assert "voltage" not in found.taken.values(), "no column is taken that the header does not speak for"
+
+    def test_it_is_no_cut_and_a_cut_is_no_recording(self):
+        assert sniff.kind_of(b"time s,level dBm\n0,-70\n1,-71\n2,-72\n", "x.csv") == "recording"
+        assert sniff.kind_of(cut_text(), "x.csv") == "cut"
+        assert sniff.kind_of(log_text(), "x.csv") == "log"
+
+    @pytest.mark.parametrize(
+        ("text", "what"),
+        [
+            (b"time s,Mbit/s\n5,30\n4,31\n", "the time goes back"),
+            (b"time s,Mbit/s\n5,30\n5,31\n", "no time at all"),
+            (b"time s,thing\n0,30\n1,31\n", "no column says what was read"),
+            (b"time s,rssi dBm\n0,-70\n1,900\n", "no level in dBm"),
+            (b"time,Mbit/s\nnoon,30\nlater,31\n", "no time of day"),
+            (b"time s,Mbit/s\n0,30\n9e9,31\n", "days"),
+        ],
+    )
+    def test_what_is_none_is_refused_with_what_is_wrong(self, text, what):
+        with pytest.raises(FormatError, match=what):
+            recording.read(text, "x.csv")

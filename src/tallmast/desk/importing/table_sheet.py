@@ -6,6 +6,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Protocol
 
+import numpy as np
+
 from tallmast.formats import sniff, table
 from tallmast.formats.format import Format, Role
 from tallmast.formats.text import decode
@@ -48,6 +50,25 @@ def excerpt(data: bytes, name: str) -> str:
     return "\n".join(line[:200] for line in lines[:EXCERPT_LINES])
 
 
+SPARKS = "▁▂▃▄▅▆▇█"
+
+
+def sparks(found: table.Table) -> str:
+    """A small picture of each column of numbers, in one line each: how it goes over its first rows."""
+    out = []
+    for name, values in list(found.columns.items())[:8]:
+        known = values[np.isfinite(values)]
+        if len(known) < 2:
+            continue
+        picked = values[np.linspace(0, len(values) - 1, min(len(values), 12)).astype(int)]
+        low, span = float(known.min()), float(np.ptp(known)) or 1.0
+        drawn = "".join(
+            SPARKS[min(int((v - low) / span * len(SPARKS)), len(SPARKS) - 1)] if np.isfinite(v) else " " for v in picked
+        )
+        out.append(f"{drawn} {name[:18]}")
+    return "\n".join(out)
+
+
 def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], memory: Memory, kind: str = "") -> Form:
     """The sheet for a kind of table, that which was recognised or the one that a person chose instead."""
     kind = kind or arrived.kind
@@ -85,7 +106,7 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
         kept,
         _note(owner, arrived, as_read, remembered is not None, form.roles, taken),
         keep_words="Bring in",
-        excerpt=excerpt(data, name) if found is not None else "",
+        excerpt=f"{excerpt(data, name)}\n\n{sparks(found)}" if found is not None else "",
         own_words=frozenset({"kind", *(role.key for row in sniff.TABLES for role in row.roles)}),
         remade=("kind", lambda other: table_form(session, arrived, owners, memory, other))
         if found is not None

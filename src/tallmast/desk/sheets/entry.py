@@ -59,7 +59,7 @@ def _excerpt(text: str, parent: QWidget) -> QPlainTextEdit:
     box.setAccessibleName("first lines of the file")
     box.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
     box.ensurePolished()
-    box.setFixedHeight(box.fontMetrics().lineSpacing() * (text.count("\n") + 1) + 26)
+    box.setFixedHeight(box.fontMetrics().lineSpacing() * (text.count("\n") + 1) + 34)
     return box
 
 

@@ -99,16 +99,21 @@ def contrast_checks(field: FieldFinding) -> list[Check]:
 def order_checks(evidence: Evidence, field: FieldFinding) -> list[Check]:
     """Two antennas that were always tried in the same order, at every place or run by run: a drift would look the same."""
     when = _when(evidence, field)
-    out = []
+    never: list[tuple[str, str]] = []
     for (a, of_a), (b, of_b) in combinations(when.items(), 2):
         apart = [_mean(of_a[cell]) - _mean(of_b[cell]) for cell in of_a if cell in of_b]
         # In a swapped order neither is earlier in the mean, or now the one is and now the other.
-        never = bool(apart) and (all(d < 0 for d in apart) or all(d > 0 for d in apart))
-        if never and _in_turn(field, a, b):
+        same = bool(apart) and (all(d < 0 for d in apart) or all(d > 0 for d in apart))
+        if same and _in_turn(field, a, b):
             earlier, later = (field.names.get(one, "?") for one in ((a, b) if apart[0] < 0 else (b, a)))
-            why = f"A battery that runs down or a path that dries would look the same. Try {earlier} once more, last."
-            out.append(Check("open", f"{earlier} always came before {later}", None, why))
-    return out
+            never.append((earlier, later))
+    if not never:
+        return []
+    why = "A battery that runs down or a path that dries would look the same. Try what came first once more, last."
+    if len(never) == 1:
+        return [Check("open", f"{never[0][0]} always came before {never[0][1]}", None, why)]
+    pairs = "; ".join(f"{earlier} before {later}" for earlier, later in never)
+    return [Check("open", f"{show.count(len(never), 'pair')} never swapped in order", None, f"Always {pairs}. {why}")]
 
 
 Where = tuple[str, str]

@@ -188,7 +188,11 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
             detail = detail or "Run another antenna over the same places, nothing else changed, to compare them."
         return sentence, detail or best.furthest.working.meaning, best.furthest
     what = f"{show.upper_first(show.count(len(rows), 'run'))}, nothing heard yet."
-    return what, detail or "Type readings at places, or drop the logger's file on the window.", None
+    return (
+        what,
+        detail or "Call from a few places, type readings, or drop a logger’s file or a recording on the window.",
+        None,
+    )
 
 
 def _left_out_words(field: FieldFinding) -> str:
