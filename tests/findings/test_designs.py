@@ -184,3 +184,16 @@ def test_levels_of_a_display_with_an_unknown_zero_tell_differences_and_no_level(
     book.levels()
     book.far()
     assert all(m.basis != "measured" for m in book.climb(a).link.margins), "an unknown zero is no level"
+
+
+def test_an_antenna_that_only_ran_in_the_rain_is_told_by_the_others_that_ran_in_both():
+    """What the rain does follows from A and B; so C is told, though it never ran in the dry."""
+    day = Day()
+    day.gains["C"] = 8.0
+    day.antennas["C"] = day.book.antenna("C")
+    for antenna, weather in (("A", "dry"), ("B", "dry"), ("A", "rain"), ("B", "rain"), ("C", "rain"), ("A", "dry")):
+        day.run(antenna, -3.0 if weather == "rain" else 0.0, weather=weather)
+    field = day.book.climb(day.antennas["C"]).field
+    assert field.sentence.startswith("C ") and field.main.difference("c", "b") is not None
+    assert field.main.difference("c", "b").value == pytest.approx(6.0, abs=1.5)
+    assert day.book.climb(day.antennas["C"]).verdict.sentence

@@ -146,7 +146,7 @@ def group_of(
     fitted = cells
     if len(alike) < len(mine):
         fitted = _without(by_cell([samples[row.run.id] for row in alike]), *steps_db(alike, base))
-    here = {samples[row.run.id].tried for row in alike}
+    here = {samples[row.run.id].tried for row in mine}
     mine_named = {tried: name for tried, name in names.items() if tried in here}
     return Group(
         base.run.manner,
