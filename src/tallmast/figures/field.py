@@ -8,8 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor
 
 from tallmast.findings.field import FieldFinding
+from tallmast.findings.field.calls import share_at
 from tallmast.findings.field.fixes import PlaceFix
 from tallmast.findings.field.samples import RunSamples, Tried, Walk
 from tallmast.findings.figure import Figure
@@ -54,8 +56,13 @@ class MapPicture(Picture):
     wanted_bearing_deg: float | None = None
     clear: Figure | None = None
     """How far people must stay away from home's antenna."""
-    title = "Map, true in distance and bearing from home"
     least_height = 300
+
+    @property
+    def title(self) -> str:  # type: ignore[override]
+        if any(p.bearing_deg is None for p in self.finding.places):
+            return "Map, true in distance from home; on an arc where nobody noted the direction"
+        return "Map, true in distance and bearing from home"
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, f, colour = sheet, self.finding, sheet.paper.colour
@@ -122,7 +129,7 @@ class MapPicture(Picture):
                 around = np.linspace(-14.0, 14.0, 15) + bearing[place.place.id]
                 s.path(*at(np.full(15, place.distance.value), around), colour("ink", 0.6), 1.2, (2, 2))
             wanted = f.wanted is not None and place.place.id == f.wanted.id
-            s.p.setBrush(colour("accent") if wanted else colour("sheet"))
+            s.p.setBrush(colour("accent") if wanted else self._fill(s, place.place.id))
             s.p.setPen(s.pen(colour("accent" if place.place.id == self.picked or wanted else "ink"), 1.8))
             r = s.px(5.5 if place.place.id != self.picked else 8)
             s.p.drawEllipse(QPointF(x, y), r, r)
@@ -135,6 +142,15 @@ class MapPicture(Picture):
         s.line(north_x, north_y + s.px(14), north_x, north_y - s.px(10), colour("ink"), 1.6)
         s.line(north_x, north_y - s.px(10), north_x - s.px(5), north_y, colour("ink"), 1.6)
         s.text(north_x, north_y - s.px(20), "N", colour("ink"), 11, "middle", bold=True)
+
+    def _fill(self, s: Sheet, place_id: str) -> QColor:
+        """A place by how well the antenna in focus was heard there, where that was graded; else empty."""
+        calls = self.finding.calls
+        share = share_at(calls, place_id, self.focus_id) if calls is not None else None
+        if not share:
+            return s.paper.colour("sheet")
+        ramp = s.paper.palette.level_ramp
+        return s.paper.colour(ramp[min(int(share * len(ramp)), len(ramp) - 1)])
 
     def _bearings(self) -> dict[str, float]:
         """By place; one whose direction nobody knows is drawn to the right, on an arc of dashes."""

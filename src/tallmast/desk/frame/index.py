@@ -52,6 +52,7 @@ ALSO_CALLED: dict[str, str] = {
     "place": "position coordinates location gps waypoint distance bearing map",
     "run": "range test walk drive boat flight field distance",
     "reading": "signal report rst level rssi heard not readability",
+    "next band": "band bands switch other frequency dual multiband",
     "calls": "calls voice grid round spots who hears readability handheld spoken",
     "live": "single keys log quick outdoors",
     "what if": "range more power budget",

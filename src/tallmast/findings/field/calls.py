@@ -45,6 +45,14 @@ class Calls:
     """(place, column) → attempts in their order."""
 
 
+def share_at(calls: Calls, place_id: str, antenna_id: str) -> float | None:
+    """How good it was at a place with an antenna, in the mean of all attempts, from 0, not heard, to 1; None: nobody said."""
+    row = next((i for i, (place, _) in enumerate(calls.places) if place.id == place_id), None)
+    mine = [k for k, column in enumerate(calls.columns) if column.tried[0] == antenna_id]
+    told = [a.share for k in mine for a in calls.cells.get((row or 0, k), ()) if a.share is not None]
+    return sum(told) / len(told) if row is not None and told else None
+
+
 def calls_of(
     evidence: Evidence,
     rows: Sequence[RunRow],

@@ -117,6 +117,8 @@ def _contrast(runs: Sequence[_Run], change: Change, names: Mapping[Tried, str]) 
     if ratio.bound == "at most":
         return None  # a bound from the nearer side tells nothing: the other may have gone on as far
     figure = _figure(ratio, sides(changes, names), (_of(of_a), _of(of_b)))
+    if figure.bound and figure.interval[0] <= 1.0:
+        return None  # nor does one that leaves open which went farther
     return Contrast(
         changes, figure, len(of_a) + len(of_b), min(len(of_a), len(of_b)), parted=len(changes) > 1, scale=REACH
     )

@@ -89,13 +89,20 @@ def contrasts(finding: FieldFinding) -> Table:
         ("By how much", [Cell(c.size.text if c.size else "", c.size, number=True) for c in every]),
         ("Runs", [Cell(str(c.runs), number=True) for c in every]),
         ("Places", [Cell(str(c.cells), number=True) for c in every]),
-        ("Block by block", [soft("; ".join(f"{b or '–'}: {f.text}" for b, f in c.blocks)) for c in every]),
+        ("Block by block", [soft(_blocks(c)) for c in every]),
         ("Mind", [soft(_remark(c)) for c in every]),
     ]
     # A column that says nothing of any of them is left out.
     there = [(head, cells) for head, cells in columns if any(cell.text not in ("", "–") for cell in cells)]
     rows = tuple(Row(cells) for cells in zip(*(cells for _, cells in there), strict=True))
     return Table("contrasts", "What every change did", tuple(head for head, _ in there), rows)
+
+
+def _blocks(contrast: Contrast) -> str:
+    """Where they say what all of them together don't; else they stand in the picture."""
+    if not (contrast.told_by_block or contrast.agree == "disagrees"):
+        return ""
+    return "; ".join(f"{block or '–'}: {figure.text}" for block, figure in contrast.blocks)
 
 
 def _difference(contrast: Contrast) -> Cell:
