@@ -41,6 +41,7 @@ def test_flickers_by_site_and_alike_in_the_mean(driven, tmp_path):
     grades = [c for c in field.own if c.scale == "picture grade" and c.change.factor == "antenna"]
     assert all(c.alike for c in grades), "alike in the mean"
     sentence = day.verdict(driven)
-    assert "site orchard" in sentence.lower() or "circular" in sentence.lower()
+    assert "With site crates Circular with Lobe at the far end drops out less" in sentence
+    assert "with site orchard" in sentence and "can’t be told apart" in sentence
     text = day.report(driven, tmp_path)
     assert "dropouts, chance of better" in text

@@ -127,3 +127,6 @@ def test_worked_at_three_miles_is_at_least(shelf):
     shelf.write("n", {"what": "R4 S5", "place": "quarry"}, "reading")
     shelf.press("5")
     assert "at least 4.83 km" in shelf.sentence
+    said = shelf.sentence
+    shelf.press("7")
+    assert shelf.sentence == said, "what was noted is never nothing"

@@ -29,6 +29,9 @@ def test_the_asymmetry_is_the_powers_and_the_noise_has_its_place(driven, tmp_pat
     low, high = field.ends.difference.interval
     assert low < 6.0 < high
     assert "at least 11.27 km" in field.reaches[0].furthest.text or field.reaches[0].furthest.bound == "at least"
+    assert day.verdict(driven).startswith("Mast whip was heard to at least ")
+    detail = driven.window.views["verdict"].detail.text()
+    assert "the powers make +6 dB" in detail and "noise at the far end, at Mill and Pass" in detail
     text = day.report(driven, tmp_path)
     assert "noise at the far end, at Mill and Pass" in text and "Fork" in text
 

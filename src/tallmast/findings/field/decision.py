@@ -10,6 +10,7 @@ from ..figure import Figure
 from .contrasts import DECIBELS, REACH, Contrast
 from .finding import FieldFinding
 from .group import sides, tried_of
+from .recorded import WHOLE
 from .runs import ANTENNA
 from .words import ALIKE_DB, most_told
 
@@ -91,4 +92,6 @@ def _remark(contrast: Contrast) -> str:
         return "blocks disagree"
     if contrast.size is not None and not contrast.alone:
         return f"by {contrast.size.text}"
+    if contrast.alone == WHOLE:
+        return "over whole recordings"
     return f"at {contrast.alone} alone" if contrast.alone else ""

@@ -12,7 +12,7 @@ from ..figure import Figure
 from .contrasts import DECIBELS, REACH, Contrast
 from .group import level_words, sides
 from .own_scale import FEW_SPOTS, HEARD
-from .recorded import DROPOUTS, USABLE
+from .recorded import DROPOUTS, USABLE, WHOLE
 from .runs import ANTENNA
 from .samples import Tried
 
@@ -77,6 +77,8 @@ def own_words(contrast: Contrast, names: tuple[str, str]) -> str:
     where = f"at {contrast.alone} alone" if contrast.alone else "at the same spot"
     few = contrast.cells < FEW_SPOTS
     more = f"; noted at {show.count(contrast.cells, 'spot')} only, {FEW_SPOTS} or more would tell" if few else ""
+    if contrast.alone == WHOLE:
+        where, more = "over whole recordings", "; marks along them would tell where"
     by = f", by {contrast.size.text}" if contrast.size is not None and contrast.size.value > 0 else ""
     if contrast.told_by_block:
         told = [_in_block(block, f, names, scale.ahead) for block, f in contrast.blocks]
@@ -137,8 +139,8 @@ def spoken_of(contrasts: Sequence[Contrast]) -> Contrast | None:
 
 
 def most_told(contrasts: Sequence[Contrast]) -> list[Contrast]:
-    """Those of the factor and scale that tell most: what was told alone before what was told together, antennas before other
-    things, how well before how far before whether at all, more spots before fewer."""
+    """Those of the factor and scale that tell most: antennas before other things, what was told alone before what was told
+    together, how well before how far before whether at all, more spots before fewer."""
     kinds: dict[tuple[str, str], list[Contrast]] = {}
     for c in contrasts:
         kinds.setdefault((c.change.factor, c.scale), []).append(c)
@@ -147,7 +149,7 @@ def most_told(contrasts: Sequence[Contrast]) -> list[Contrast]:
         factor, scale = kind
         tells = {HEARD: 0, REACH: 1}.get(scale, 2)
         alone = any(len(c.changes) == 1 for c in kinds[kind])
-        return alone, factor == ANTENNA, tells, max(c.cells for c in kinds[kind])
+        return factor == ANTENNA, alone, tells, max(c.cells for c in kinds[kind])
 
     return kinds[max(kinds, key=weight)] if kinds else []
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from tallmast.notebook.records import Asking
+from tallmast.notebook.records import Antenna, Asking
 from tallmast.physics.decibels import power_ratio
 from tallmast.units import show
 
@@ -144,6 +144,18 @@ def _cheaper(known: Known) -> str:
     return out[0] if out else ""
 
 
+def by_reach(known: Known) -> Answer | None:
+    """How far it was heard, where nothing was compared; and what both ends tell of each other."""
+    field = known.field
+    if not field.reaches or field.contrasts:
+        return None
+    noisy = [check.text for check in field.checks if check.text.startswith(("the far end hears", "noise at"))]
+    ends = f"{show.upper_first('; '.join(noisy))}. " if noisy else ""
+    return Answer(
+        field.sentence, f"{ends}One more antenna over the same places would tell which is better.", field.headline
+    )
+
+
 def by_match(known: Known) -> Answer | None:
     """Who holds the SWR limit; the least that can be said."""
     matched = [b for b in known.bench.antennas if b.worst]
@@ -191,6 +203,9 @@ def by_soundness(known: Known) -> Answer | None:
     if worst is None and behind is None:
         return None
     match = f"SWR {worst.text} in the band" if worst is not None else "its match not measured"
+    several = _in_bands(known, antenna)
+    if several is not None:
+        return several
     if at_bench is not None and at_bench.limit_mark == "fails":
         advice = f" {show.upper_first(at_bench.advice)}." if at_bench.advice else ""
         return Answer(
@@ -208,6 +223,24 @@ def by_soundness(known: Known) -> Answer | None:
         f"{antenna.name} shows no fault so far: {match}.",
         "A dummy load has SWR 1: how it is heard beside a check antenna is not shown yet." if worst is not None else "",
         worst or (behind.figure if behind else None),
+    )
+
+
+def _in_bands(known: Known, antenna: Antenna) -> Answer | None:
+    """Where there are several bands and it fails in some: in which, by how much, and in which it holds."""
+    told = [(b.band, a) for b in known.bands for a in b.antennas if a.antenna.id == antenna.id]
+    fails = [(show.band(band.low_hz, band.high_hz), a) for band, a in told if a.mark == "fails"]
+    holds = [show.band(band.low_hz, band.high_hz) for band, a in told if a.mark == "holds"]
+    if not fails:
+        return None
+    where = show.join([f"{band} (SWR {a.worst.short if a.worst else '?'})" for band, a in fails])
+    tail = f", and holds in {show.join(holds)}" if holds else ""
+    claims = [f"{band}: {a.claim}" for band, a in fails if a.claim]
+    return Answer(
+        f"{antenna.name} misses the limit in {where}{tail}.",
+        "; ".join(claims) + "." if claims else "",
+        fails[0][1].worst,
+        lamp=True,
     )
 
 
@@ -290,9 +323,9 @@ def _power_figure(margin: Margin, full_w: float) -> Figure:
 
 Way = Callable[[Known], Answer | None]
 ANSWERS: dict[Asking, tuple[Way, ...]] = {
-    "": (by_margin, by_gain, by_field, by_match),
+    "": (by_margin, by_gain, by_field, by_reach, by_match),
     "which is better": (by_field, by_gain, by_margin),
-    "which reaches": (by_margin,),
+    "which reaches": (by_margin, by_reach),
     "does the claim hold": (by_claims,),
     "is it sound": (by_soundness,),
     "which change helps most": (by_change,),

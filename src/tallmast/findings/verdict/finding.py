@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Claim
 
-from ..bench import BenchFinding
+from ..bench import BandBench, BenchFinding
 from ..field import FieldFinding
 from ..figure import Figure, Finding, Mark
 from ..gain import GainEvidence
@@ -72,6 +72,8 @@ class Known:
     rankable: tuple[Margin, ...]
     """Of those that have a place in a ranking."""
     chances: dict[str, float]
+    bands: Sequence[BandBench] = ()
+    """The match in every band, where there are several."""
 
     def name_in_focus(self) -> str:
         antenna = self.evidence.antenna(self.focus_id) or self.evidence.antennas[0]

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from tallmast.notebook.evidence import Evidence
 
 from ..aims import Aims
-from ..bench import BenchFinding
+from ..bench import BandBench, BenchFinding
 from ..chance import chances_of
 from ..field import FieldFinding
 from ..figure import Check, Mark, Standing
@@ -33,6 +33,7 @@ def find(
     link: LinkFinding,
     gains: dict[str, GainEvidence],
     compared: Sequence[Compared] = (),
+    bands: Sequence[BandBench] = (),
 ) -> VerdictFinding:
     """The Verdict: as much of it as the evidence allows; `compared`: what was read in turn."""
     turns = in_turn(compared)
@@ -88,6 +89,7 @@ def find(
         tuple(ranked),
         tuple(rankable),
         chances,
+        bands,
     )
     told = answer(known)
     checks = _checks(claims, ranked)
