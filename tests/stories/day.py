@@ -30,6 +30,12 @@ def checks(hands, rung: str = "field") -> list[str]:
     return [c.text for c in hands.window.session.climb.of(rung).checks]
 
 
+def alarms(hands) -> list[str]:
+    """What says that something is wrong: a clean day raises none."""
+    checks = hands.window.session.climb.field.checks
+    return [c.text for c in checks if c.mark in ("fails", "disagrees")]
+
+
 def verdict(hands) -> str:
     """The sentence, climbed to."""
     hands.press("7")

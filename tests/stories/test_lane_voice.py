@@ -8,6 +8,7 @@ from tallmast.notebook.records import Place, Run
 from tallmast.report.write import write
 
 from ..findings.build import told
+from . import day
 
 SPOTS = "ford 800 m, gate 0.7 miles, mill 1 mile, bend, chapel 1.5 miles, ridge 2 miles"
 LOSS_DB = {"ford": 4.0, "gate": 6.0, "mill": 8.0, "bend": 9.0, "chapel": 11.0, "ridge": 15.0}
@@ -63,6 +64,7 @@ def called(shelf):
 def test_which_is_heard_better_in_which_mode_by_the_chance_at_the_same_spot(called, tmp_path):
     called.press("5")
     called.settle()
+    assert day.alarms(called) == []
     field = called.window.session.climb.field
     first = called.sentence
     assert first.startswith("Long is heard better than ") and "at the same spot" in first

@@ -45,6 +45,7 @@ def walked(hands, tmp_path):
 
 
 def test_left_and_right_cant_be_told_apart_and_the_patch_loses_where_it_is_not_pointed(walked, tmp_path):
+    assert day.alarms(walked) == []
     field = walked.window.session.climb.field
     rate = told([c for c in field.own if c.scale == "bit rate"], field.names)
     pair = next(c for both, c in rate.items() if set(both) == {"Left", "Right"})

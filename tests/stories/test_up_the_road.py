@@ -23,6 +23,7 @@ def driven(hands):
 
 def test_the_asymmetry_is_the_powers_and_the_noise_has_its_place(driven, tmp_path):
     told = day.checks(driven)
+    assert day.alarms(driven) == []
     assert any(t.startswith("the far end hears ") and "the powers make +6 dB" in t for t in told)
     assert "noise at the far end, at Mill and Pass" in told, "between two landmarks"
     field = driven.window.session.climb.field

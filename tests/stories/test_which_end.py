@@ -26,6 +26,7 @@ def flown(hands):
 
 
 def test_both_long_ones_beat_the_stock_one_and_are_alike(flown, tmp_path):
+    assert day.alarms(flown) == []
     field = flown.window.session.climb.field
     by_rate = told([c for c in field.own if c.scale == "bit rate"], field.names)
     for better in ("Dear", "Cheap"):

@@ -108,7 +108,7 @@ WAYS: dict[str, tuple[tuple[str, str], ...]] = {
     "field": (
         ("place", "Add the places: home, and where it is to be heard"),
         ("calls", "Call from a few places with each antenna, by single keys"),
-        ("bring in", "Drop a logger’s file, or a track"),
+        ("bring in", "Drop a logger’s file, a track, or a recording in time"),
     ),
     "link": (
         ("power and pads", "Say what is sent"),

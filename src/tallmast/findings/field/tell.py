@@ -38,8 +38,8 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     if not evidence.places and not evidence.runs:
         return FieldFinding(
             "No places yet.",
-            "The Field answers: which antenna is heard better on the real path, and how far? Add a place by its "
-            "coordinates, then a run.",
+            "The Field answers: which antenna is heard better on the real path, and how far? Call from a few places with "
+            "each, or add a place and a run. Add a place by its name, its distance or its coordinates.",
             Standing("nothing", "no places yet"),
         )
     home = evidence.home or next((p for p in evidence.places if p.position is not None), None)
