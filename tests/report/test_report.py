@@ -88,6 +88,8 @@ def test_the_bundle_is_open_files_that_read_back(open_demo, tmp_path):
         records = json.loads(files.read("records.json"))
         assert len(records["antenna"]) == 5
         found = json.loads(files.read("findings.json"))
+        best = found["field"]["contrasts"][0]
+        assert best["scale"] == "dB" and best["value"]["value"] >= 0 and {"better", "other", "blocks"} <= set(best)
         assert found["verdict"]["sentence"] == climb.verdict.sentence
         low, high = found["verdict"]["headline"]["low_90"], found["verdict"]["headline"]["high_90"]
         assert low < found["verdict"]["headline"]["value"] < high

@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 
 from tallmast.findings.climb import RUNGS, Climb
+from tallmast.findings.field.group import sides
 from tallmast.findings.figure import Figure
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import (
@@ -25,6 +26,7 @@ from tallmast.notebook.records import (
     PadCheck,
     Place,
     Record,
+    Recording,
     Run,
     Sweep,
     to_json,
@@ -200,6 +202,8 @@ def _stem(evidence: Evidence, record: Record) -> str:
         return evidence.title(record.piece_id)
     if isinstance(record, DisplayRun):
         return record.receiver
+    if isinstance(record, Recording):
+        return f"{evidence.title(record.run_id)} {record.source}"
     return record.title
 
 
@@ -208,7 +212,7 @@ def _with_file(record: dict[str, Any], name: str | None) -> dict[str, Any]:
 
 
 def _found(climb: Climb) -> dict[str, Any]:
-    found = {}
+    found: dict[str, Any] = {}
     for rung in RUNGS:
         finding = climb.of(rung)
         found[rung] = {
@@ -217,6 +221,22 @@ def _found(climb: Climb) -> dict[str, Any]:
             "checks": [{"mark": c.mark, "text": c.text} for c in finding.checks],
             "headline": _figure(finding.headline),
         }
+    field = climb.field
+    found["field"]["contrasts"] = [
+        {
+            "better": better,
+            "other": other,
+            "scale": contrast.scale,
+            "value": _figure(contrast.figure),
+            "by": _figure(contrast.size),
+            "runs": contrast.runs,
+            "places": contrast.cells,
+            "changed_together": len(contrast.changes) > 1,
+            "blocks": {block: _figure(figure) for block, figure in contrast.blocks},
+        }
+        for contrast in field.contrasts
+        for better, other in [sides(contrast.changes, field.names)]
+    ]
     return found
 
 
