@@ -28,9 +28,7 @@ def texts(book: Book) -> list[str]:
 
 
 def test_noise_is_told_with_its_place():
-    assert "noise at the far end, at mill and pass" in texts(
-        driven((5, 5, 1, 1), (5, 5, 5, 4))
-    ) or "noise at the far end, at mill" in " ".join(texts(driven((5, 5, 2, 5), (5, 5, 5, 4))))
+    assert "noise at the far end, at mill" in texts(driven((5, 5, 2, 5), (5, 5, 5, 4)))
     assert "noise at home, at bridge" in texts(driven((5, 5, 5, 4), (5, 2, 5, 4)))
 
 

@@ -104,7 +104,8 @@ def _attempt(reading: Reading, on: tuple[str, float] | None, scale: str, most: f
         return Attempt(reading, 0.0, words)
     if on is None or on[0] != scale or scale == HEARD:
         return Attempt(reading, 1.0 if scale == HEARD else None, words)
-    share = on[1] / most if most else 0.0
-    top = 5.0 if scale in ("readability", "picture grade") else most
-    share = on[1] / top if SCALES[scale].more_is_better else 1.0 - 0.9 * share
+    if SCALES[scale].more_is_better:
+        share = on[1] / (5.0 if scale in ("readability", "picture grade") else most or 1.0)
+    else:
+        share = 1.0 - 0.9 * on[1] / (most or 1.0)
     return Attempt(reading, min(max(share, 0.05), 1.0), words)
