@@ -3,6 +3,8 @@ and every run is off by a draw of its own; the walks take the corners at other s
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from tallmast.notebook.records import Mark, RecordedColumn, Recording
@@ -77,17 +79,26 @@ def rate(rng) -> list[Answer]:
     return _asked(rng, "bit rate", means["A"] - means["B"], walks)
 
 
+def _often(rng, walks: Walks, of: Callable[[np.ndarray, np.ndarray], float]) -> dict[str, float]:
+    """What many more walks of the same two come to."""
+    many = Walks.__new__(Walks)
+    many.__dict__ = {**walks.__dict__, "rng": np.random.default_rng(int(rng.integers(2**32)))}
+    return {k: float(np.mean([of(*many.walk(k)[:2]) for _ in range(12)])) for k in "AB"}
+
+
 @quantity("field", "dropouts a minute of two recordings", high=0.98, why="counted, so that few have a lumpy scatter")
 def dropouts(rng) -> list[Answer]:
     walks = Walks(rng)
-    many = Walks.__new__(Walks)
-    many.__dict__ = {**walks.__dict__, "rng": np.random.default_rng(int(rng.integers(2**32)))}
-    true = {}
-    for letter in "AB":
-        counts = []
-        for _ in range(12):
-            time, value, _marks = many.walk(letter)
-            below = value < LIMIT
-            counts.append(60.0 * np.count_nonzero(np.diff(np.concatenate([[0], below])) == 1) / time[-1])
-        true[letter] = float(np.mean(counts))
+
+    def a_minute(time: np.ndarray, value: np.ndarray) -> float:
+        return 60.0 * np.count_nonzero(np.diff(np.concatenate([[0], value < LIMIT])) == 1) / time[-1]
+
+    true = _often(rng, walks, a_minute)
     return _asked(rng, "dropouts", true["B"] - true["A"], walks)
+
+
+@quantity("field", "share usable of two recordings", high=0.98, why="shares near all are bounded, and scatter lopsided")
+def share(rng) -> list[Answer]:
+    walks = Walks(rng)
+    true = _often(rng, walks, lambda time, value: 100.0 * float(np.mean(value >= LIMIT)))
+    return _asked(rng, "usable", true["A"] - true["B"], walks)
