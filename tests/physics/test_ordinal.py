@@ -4,7 +4,7 @@ import scipy.stats
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallmast.physics.ordinal import better
+from tallmast.physics.ordinal import better, shift_of_chance
 from tallmast.physics.statistics import beta_quantile
 
 
@@ -69,3 +69,20 @@ def test_about_ninety_in_a_hundred_hold_the_truth():
         found = better([[float(x)] for x in graded(levels[:, 0])], [[float(x)] for x in graded(levels[:, 1])])
         held += found.low <= true <= found.high
     assert 0.86 <= held / 400 <= 0.98
+
+
+def test_whole_runs_that_are_off_move_the_chance_by_hand():
+    """Differences of mean 1 and standard deviation 1: φ(1) = 0.24197 a unit; u = 0.5 moves it by 0.121."""
+    differences = [0.0, 2.0, 0.0, 2.0, 1.0]
+    assert np.std(differences, ddof=1) == pytest.approx(1.0)
+    assert shift_of_chance(differences, 0.5) == pytest.approx(0.24197 * 0.5, abs=1e-4)
+    assert shift_of_chance([3.0], 1.0) == shift_of_chance([2.0, 2.0], 1.0) == 0.0
+
+
+def test_what_runs_are_off_by_widens_and_moves_nothing():
+    a, b = [[2.0], [3.0], [1.0], [4.0], [2.0], [5.0]], [[1.0], [3.0], [2.0], [2.0], [1.0], [4.0]]
+    plain, off = better(a, b), better(a, b, u_runs=0.15)
+    assert off.chance == plain.chance
+    assert off.low < plain.low and off.high > plain.high
+    nothing = better(a, b, u_runs=10.0)
+    assert 0.0 <= nothing.low < 0.2 and nothing.high > 0.9, "never beyond what knows nothing"

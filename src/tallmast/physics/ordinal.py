@@ -8,6 +8,7 @@ readings; the interval is Jeffreys' for a share of so many cells (Brown, Cai and
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 
@@ -35,9 +36,11 @@ def better(
     confidence: float = 0.90,
     *,
     spots: Sequence[Hashable] = (),
+    u_runs: float = 0.0,
 ) -> Better | None:
     """A against B, each [cell][reading], in the same order of cells; a higher grade is better. None without a cell in which
-    both were read. `spots`, in that order too: cells of one spot (both ends of one path) share its luck and count as one."""
+    both were read. `spots`, in that order too: cells of one spot (both ends of one path) share its luck and count as one. `u_runs`: standard uncertainty of the chance by
+    whole runs that were off alike in all their cells."""
     shares: dict[Hashable, list[tuple[float, float]]] = {}
     for spot, of_a, of_b in zip(spots or range(len(a)), a, b, strict=True):
         pairs = list(itertools.product(of_a, of_b))
@@ -52,11 +55,33 @@ def better(
     won, tied = sum(each), sum(sum(one[1] for one in of) / len(of) for of in shares.values())
     tail = 0.5 * (1.0 - confidence)
     worth = _worth(each)
-    ahead, behind = won * worth + 0.5, (cells - won) * worth + 0.5
+    ahead, behind = _widened(won * worth + 0.5, (cells - won) * worth + 0.5, u_runs)
     # To its end where every cell says the same, as they advise.
     low = beta_quantile(tail, ahead, behind) if won > 0 else 0.0
     high = beta_quantile(1.0 - tail, ahead, behind) if won < cells else 1.0
     return Better(won / cells, low, high, cells, tied / cells)
+
+
+def _widened(ahead: float, behind: float, u: float) -> tuple[float, float]:
+    """A beta distribution of the same mean whose variance has u² more in it; never wider than one that knows nothing."""
+    whole = ahead + behind
+    mean = ahead / whole
+    variance = mean * (1.0 - mean) / (whole + 1.0) + u * u
+    total = min(whole, max(mean * (1.0 - mean) / variance - 1.0, 1.0))
+    return mean * total, (1.0 - mean) * total
+
+
+def shift_of_chance(differences: Sequence[float], u: float) -> float:
+    """By how much the chance of better moves with a standard uncertainty `u` that is common to all cells: φ(m/s)·u/s, by the
+    mean m and standard deviation s of the cells' differences, as of a normal. 0 for fewer than two, or where none scatters."""
+    count = len(differences)
+    if count < 2:
+        return 0.0
+    mean = sum(differences) / count
+    scatter = math.sqrt(sum((d - mean) ** 2 for d in differences) / (count - 1))
+    if scatter == 0.0:
+        return 0.0
+    return math.exp(-0.5 * (mean / scatter) ** 2) / math.sqrt(2.0 * math.pi) * u / scatter
 
 
 PRIOR_CELLS = 2.0

@@ -129,22 +129,6 @@ def _without(cells: Cells, power: Floats, pads: Floats) -> Cells:
     return replace(cells, level_dbm=level, floor_dbm=cells.floor_dbm - power - pads)
 
 
-def _of(cells: Cells, rows: list[int]) -> Cells:
-    """Some of the runs, in the cells that they came to."""
-    there = cells.visited[rows].any(axis=0)
-    both = np.ix_(np.asarray(rows), there)
-    return Cells(
-        cells.numbers[there],
-        cells.distance_m[there],
-        cells.level_dbm[both],
-        tuple(cells.runs[i] for i in rows),
-        tuple(cells.tried[i] for i in rows),
-        cells.floor_dbm[rows],
-        cells.u_db[both],
-        cells.visited[both],
-    )
-
-
 def group_of(
     rows: list[RunRow], samples: dict[str, RunSamples], names: dict[Tried, str], pads: Sequence[float] = ()
 ) -> Group | None:
@@ -159,7 +143,8 @@ def group_of(
     cells, steps = _without(raw, power, pads_db), power + pads_db
     settings = [_setting(row, base, samples[row.run.id].tried) for row in mine]
     compared = Compared(cells, settings, base.kinds, steps)
-    fitted = cells if len(alike) == len(mine) else _of(cells, [i for i, row in enumerate(mine) if row.same_in_db])
+    same = [i for i, row in enumerate(mine) if row.same_in_db]
+    fitted = cells.only(np.asarray(cells.visited[same].any(axis=0)), same)
     here = {samples[row.run.id].tried for row in mine}
     mine_named = {tried: name for tried, name in names.items() if tried in here}
     return Group(

@@ -12,7 +12,7 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Reading
 from tallmast.physics.decibels import Floats
 from tallmast.physics.design import Change
-from tallmast.physics.ordinal import Better, better
+from tallmast.physics.ordinal import Better, better, shift_of_chance
 from tallmast.units import show
 from tallmast.units.shown import SCALES
 
@@ -23,8 +23,13 @@ from .matching import Block, Set, changes_of, matched, setting_of
 from .recorded import STRETCH, Noted
 from .runs import RunRow
 from .samples import Tried
+from .spread import LEAST_OWN, squares_of_runs
 
 HEARD = "heard"
+USUAL_SHARE = 0.2
+"""What a whole run is usually off by, as a share of the scatter between spots: 0.5 dB beside 2.5 dB, as levels have it."""
+ENOUGH_CELLS = 6
+"""Cells in common from which on the readings' own straying is told well enough to be taken off the runs'."""
 FEW_SPOTS = 3
 """Fewer places than this, and one more is asked for."""
 
@@ -118,10 +123,15 @@ def _contrast(
         return None
     alone = len(spots) == 1
     units = _by_run(blocks) if alone else cells
-    found = better([a for _, a, _ in units], [b for _, _, b in units], spots=[unit for unit, _, _ in units])
+    each = _each(cells)
+    off = _run_off(blocks, each)
+    shift = 0.0 if alone else shift_of_chance(each.tolist(), off.u)
+    found = better(
+        [a for _, a, _ in units], [b for _, _, b in units], spots=[unit for unit, _, _ in units], u_runs=shift
+    )
     if found is None:
         return None
-    size = _size(scale, cells, blocks, alone)
+    size = _size(scale, each, off, blocks, alone)
     turned = found.chance < 0.5
     if turned:
         changes = tuple(Change(c.factor, c.since, c.to) for c in changes)
@@ -134,7 +144,7 @@ def _contrast(
     apart = bool(edges) and max(low for low, _ in edges) > min(high for _, high in edges)
     return Contrast(
         changes,
-        _figure(found, both, scale, where),
+        _figure(found, both, scale, where, shift),
         sum(len(block.to) + len(block.since) for block in blocks),
         len(spots),
         inside,
@@ -171,10 +181,13 @@ def _inside(
     if sum(bool(cells) for cells in by_block) < 2:
         return
     for block, cells in zip(blocks, by_block, strict=True):
-        found = better([a for _, a, _ in cells], [b for _, _, b in cells], spots=[spot for spot, _, _ in cells])
+        each = _each(cells)
+        shift = shift_of_chance(each.tolist(), _run_off([block], each).u)
+        spots = [spot for spot, _, _ in cells]
+        found = better([a for _, a, _ in cells], [b for _, _, b in cells], spots=spots, u_runs=shift)
         if found is not None:
             label = ", ".join(_short(change, names_of) for change in block.apart)
-            yield label, _figure(found.turned() if turned else found, names, scale, "")
+            yield label, _figure(found.turned() if turned else found, names, scale, "", shift)
 
 
 def _short(change: Change, names: Mapping[Tried, str]) -> str:
@@ -198,34 +211,67 @@ def _by_run(blocks: Sequence[Block[_Run]]) -> _Cells:
     return out
 
 
-def _size(scale: str, cells: _Cells, blocks: Sequence[Block[_Run]], alone: bool) -> Figure | None:
+@dataclass(frozen=True, eq=False, repr=False)
+class _RunOff:
+    """What whole runs are off by: standard uncertainty of the difference of the two sides, degrees of freedom; assumed where
+    no run was repeated."""
+
+    u: float
+    degrees: float
+    assumed: bool
+
+
+def _run_off(blocks: Sequence[Block[_Run]], each: Floats) -> _RunOff:
+    """By repeats of a setting, over the cells that they have in common; where none was repeated, a usual share of the scatter
+    between spots."""
+    squares, degrees = 0.0, 0
+    for side in (side for block in blocks for side in (block.to, block.since)):
+        common = [cell for cell in side[0].values if all(cell in run.values for run in side)]
+        means = np.array([[float(np.mean(run.values[cell])) for cell in common] for run in side])
+        means = means[:, np.isfinite(means).all(axis=0)] if means.size else means
+        if len(side) > 1 and means.size:
+            seen, own = squares_of_runs(means)
+            squares += max(seen - own, LEAST_OWN * seen) if means.shape[1] >= ENOUGH_CELLS else seen
+            degrees += len(side) - 1
+    counts = [sum(len(block.to) for block in blocks), sum(len(block.since) for block in blocks)]
+    share = math.sqrt(math.fsum(1.0 / n for n in counts))
+    if degrees:
+        return _RunOff(math.sqrt(squares / degrees) * share, float(degrees), False)
+    usual = USUAL_SHARE * float(each.std(ddof=1)) if len(each) > 1 else 0.0
+    return _RunOff(usual * share, math.inf, True)
+
+
+def _size(scale: str, each: Floats, off: _RunOff, blocks: Sequence[Block[_Run]], alone: bool) -> Figure | None:
     """How much better, in the scale's own unit; None where a difference of it means nothing, or too little is known."""
     if not SCALES[scale].countable:
         return None
+    unit = SCALES[scale].unit
     if alone:
         sides_ = [[_mean(run) for b in blocks for run in b.to], [_mean(run) for b in blocks for run in b.since]]
-        degrees = sum(len(side) - 1 for side in sides_)
+        degrees = float(sum(len(side) - 1 for side in sides_))
         if degrees < 1 or not np.isfinite(np.concatenate(sides_)).all():
             return None
         means = [float(np.mean(side)) for side in sides_]
         squares = math.fsum((v - m) ** 2 for side, m in zip(sides_, means, strict=True) for v in side)
         u = math.sqrt(squares / degrees * math.fsum(1.0 / len(side) for side in sides_))
-        how = "scatter of repeated runs"
+        parts: tuple[tuple[str, str], ...]
+        value, parts = means[0] - means[1], (("scatter of repeated runs", f"{u:.2g} {unit}"),)
     else:
-        each = _each(cells)
         if len(each) < FEW_SPOTS:
             return None
-        means, degrees = [float(each.mean()), 0.0], len(each) - 1
-        u = float(each.std(ddof=1)) / math.sqrt(len(each))
-        how = "scatter between spots"
-    unit = SCALES[scale].unit
+        value, u_spot = float(each.mean()), float(each.std(ddof=1)) / math.sqrt(len(each))
+        u = math.hypot(u_spot, off.u)
+        below = u_spot**4 / (len(each) - 1) + (off.u**4 / off.degrees if math.isfinite(off.degrees) else 0.0)
+        degrees = u**4 / below if below > 0 else math.inf
+        how = "run to run, assumed: none was repeated" if off.assumed else "run to run"
+        parts = (("scatter between spots", f"{u_spot:.2g} {unit}"), (how, f"{off.u:.2g} {unit}"))
     working = Working(
-        (f"mean difference {means[0] - means[1]:.2g} {unit}",),
-        ((how, f"{u:.2g} {unit}"),),
-        "mean of differences at the same spot; Student's t",
+        (f"mean difference {value:.2g} {unit}",),
+        parts,
+        "mean of differences at the same spot; Student's t by Welch and Satterthwaite, JCGM 100 §G.4",
         "In the scale's own unit: what it would be on another display is not known.",
     )
-    return Figure("by how much", means[0] - means[1], u, unit, working, float(degrees))
+    return Figure("by how much", value, u, unit, working, degrees)
 
 
 def _mean(run: _Run) -> float:
@@ -245,7 +291,7 @@ def _turned(figure: Figure) -> Figure:
     return Figure(figure.name, -figure.value, figure.u, figure.unit, figure.working, figure.degrees)
 
 
-def _figure(found: Better, names: tuple[str, str], scale: str, alone: str) -> Figure:
+def _figure(found: Better, names: tuple[str, str], scale: str, alone: str, u_runs: float) -> Figure:
     counted = show.count(found.cells, "pair of runs", "pairs of runs") if alone else show.count(found.cells, "spot")
     where = (
         f"{counted} at {alone} alone" if alone else f"{counted} at which both were noted; both ends of one count as one"
@@ -262,7 +308,10 @@ def _figure(found: Better, names: tuple[str, str], scale: str, alone: str) -> Fi
                 "a reading of one against one of the other: better 1, alike ½, worse 0",
                 f"mean {show.percent(found.chance)}, of which alike {show.percent(found.ties)}",
             ),
-            ((f"as few as {counted}", f"{show.percent(found.low)} to {show.percent(found.high)}"),),
+            (
+                (f"as few as {counted}, all in all", f"{show.percent(found.low)} to {show.percent(found.high)}"),
+                *([("runs that are off at every spot alike", show.percent(u_runs))] if u_runs >= 0.005 else []),
+            ),
             "Mann and Whitney within places; Jeffreys’ interval for a share (Brown, Cai and DasGupta 2001)",
             "How often the one would be better than the other at a spot like these. Readings of one spot count as one.",
         ),

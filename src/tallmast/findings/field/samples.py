@@ -139,6 +139,21 @@ class Cells:
     visited: NDArray[np.bool_]
     """[run, cell], whether the run came there at all, heard or not."""
 
+    def only(self, there: NDArray[np.bool_], rows: Sequence[int] | None = None) -> Cells:
+        """Some of the cells [cell], and of the runs, where `rows` says which."""
+        kept = list(range(len(self.runs))) if rows is None else list(rows)
+        both = np.ix_(np.asarray(kept), there)
+        return Cells(
+            self.numbers[there],
+            self.distance_m[there],
+            self.level_dbm[both],
+            tuple(self.runs[i] for i in kept),
+            tuple(self.tried[i] for i in kept),
+            self.floor_dbm[kept],
+            self.u_db[both],
+            self.visited[both],
+        )
+
 
 def level_of(
     reading: Reading, displays: Mapping[str, DisplayFinding], relative: bool = False

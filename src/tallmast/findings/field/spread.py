@@ -49,10 +49,10 @@ def run_spread(cells: Cells, design: Design, spent: int = 0) -> RunSpread:
         block = _common(cells, rows)
         if len(rows) < 2 or block.shape[1] == 0:
             continue
-        means = block.mean(axis=1)
-        total += float(np.sum((means - means.mean()) ** 2))
+        seen, own = squares_of_runs(block)
+        total += seen
         degrees += len(rows) - 1
-        rest += _rest(block)
+        rest += own
     left = len(design.levels) - design.rank
     if degrees == 0 and left > 0:
         block = _common(cells, list(range(len(design.levels))))
@@ -66,13 +66,15 @@ def run_spread(cells: Cells, design: Design, spent: int = 0) -> RunSpread:
     return RunSpread(math.sqrt(own / left_over), float(left_over), False)
 
 
-def _rest(block: Floats) -> float:
-    """What the sum of squares of run means has in it by the readings' own straying: [run, cell] of one setting."""
+def squares_of_runs(block: Floats) -> tuple[float, float]:
+    """(sum of squares of the means of repeated runs, what it has in it by the readings' own straying) of [run, cell]."""
     places = block.shape[1]
+    means = block.mean(axis=1)
+    seen = float(np.sum((means - means.mean()) ** 2))
     if places < 2:
-        return 0.0
-    left = block - block.mean(axis=0) - block.mean(axis=1)[:, None] + block.mean()
-    return float(np.sum(left**2) / ((places - 1) * places))
+        return seen, 0.0
+    left = block - block.mean(axis=0) - means[:, None] + block.mean()
+    return seen, float(np.sum(left**2) / ((places - 1) * places))
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -11,7 +11,7 @@ from tallmast.units import show
 
 from ..figure import Check, Figure
 from .contrasts import STEP_U_DB, Compared
-from .samples import Cells
+from .samples import HOME_END, Cells
 
 STEP = "step"
 
@@ -37,6 +37,10 @@ def steps_of(
     known = [f"{step:.1f}" for step in steps_db]
     levels = list(dict.fromkeys(known))
     if len(levels) < 2:
+        return ()
+    # What home hears the far end sends: home's power does nothing to it.
+    cells = cells.only(cells.numbers > -HOME_END)
+    if not len(cells.numbers):
         return ()
     kinds = {**compared.kinds, STEP: "compared"}
     both = Compared(cells, [s | {STEP: k} for s, k in zip(settings, known, strict=True)], kinds, 0.0 * steps_db)
