@@ -197,3 +197,43 @@ def test_an_antenna_that_only_ran_in_the_rain_is_told_by_the_others_that_ran_in_
     assert field.sentence.startswith("C ") and field.main.difference("c", "b") is not None
     assert field.main.difference("c", "b").value == pytest.approx(6.0, abs=1.5)
     assert day.book.climb(day.antennas["C"]).verdict.sentence
+
+
+def test_what_was_noted_differently_of_every_run_is_no_factor_and_that_is_said():
+    """A battery's volts beside A B B A: they belong to what makes runs differ, or nothing could be told at all."""
+    day = Day()
+    for antenna, volts in zip("ABBA", ("12.6 V", "12.5 V", "12.4 V", "12.3 V"), strict=True):
+        day.run(antenna, battery=volts)
+    field = day.field()
+    assert ("A", "B") in told(field.contrasts, field.names)
+    assert "battery noted differently of every run: it counts as run to run" in day.checks()
+    assert not [text for text in day.checks() if "things changed" in text]
+    steps = Day()
+    for antenna, battery in zip("ABBA", ("full", "full", "half", "half"), strict=True):
+        steps.run(antenna, battery=battery)
+    assert steps.field().contrasts and not [text for text in steps.checks() if "noted differently" in text]
+
+
+def test_what_somebody_sets_is_a_factor_however_often_it_was_another():
+    """A at 3 and 6 m, B at 9 and 12 m: what the height did is not A's or B's."""
+    day = Day()
+    for antenna, height in zip("AABB", (3.0, 6.0, 9.0, 12.0), strict=True):
+        day.run(antenna, height_m=height)
+    field = day.field()
+    assert ("A", "B") not in told(field.contrasts, field.names) and ("B", "A") not in told(field.contrasts, field.names)
+    assert any(
+        "antenna and height told as one" in text or "height and antenna told as one" in text for text in day.checks()
+    )
+
+
+def test_many_runs_that_differ_in_many_things_are_compared_in_a_moment():
+    """Sixteen runs with six factors each once took longer than anybody waits."""
+    import time
+
+    day = Day()
+    began = time.perf_counter()
+    for k in range(16):
+        more = {"battery": f"{12.6 - 0.1 * k:.1f} V", "weather": f"{10 + k % 7} °C", "rate": "49"[k % 2]}
+        day.run("AB"[k // 2 % 2], height_m=3.0 + k % 4, day=f"day {k // 6}", other={"hand": "lr"[k % 2]}, **more)
+    assert day.field().contrasts
+    assert time.perf_counter() - began < 5.0

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallmast.physics.design import Change, Design, order_of
+from tallmast.physics.design import Change, Design, order_of, pairs_of
 
 A_OVER_B = Change("antenna", "A", "B")
 
@@ -95,3 +95,9 @@ def test_what_is_told_is_right_whatever_the_design(rows, seed):
                 for c in changes
             )
             assert weights @ response == pytest.approx(true, abs=1e-6)
+
+
+def test_of_many_levels_each_is_held_against_the_one_before_and_of_very_many_none():
+    assert len(pairs_of("abcd")) == 6
+    assert pairs_of("abcdef") == [("a", "b"), ("b", "c"), ("c", "d"), ("d", "e"), ("e", "f")]
+    assert pairs_of("abcdefghi") == [] and len(pairs_of("abcdefghi", every=True)) == 36

@@ -153,8 +153,15 @@ class Evidence:
     def cuts(self, antenna_id: str) -> list[Cut]:
         return [cut for cut in self.all(Cut) if cut.antenna_id == antenna_id]
 
+    @cached_property
+    def _readings_by_run(self) -> dict[str, list[Reading]]:
+        out: dict[str, list[Reading]] = {}
+        for reading in self.all(Reading):
+            out.setdefault(reading.run_id, []).append(reading)
+        return out
+
     def readings(self, run_id: str) -> list[Reading]:
-        return [reading for reading in self.all(Reading) if reading.run_id == run_id]
+        return self._readings_by_run.get(run_id, [])
 
     def logs(self, run_id: str) -> list[Log]:
         return [log for log in self.all(Log) if log.run_id == run_id]

@@ -11,15 +11,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import combinations, product
+from itertools import combinations, pairwise
 
 import numpy as np
 
 from .decibels import Floats
 
 SMALL = 1e-8
-MOST_TOGETHER = 4
-"""Factors beyond the first that are looked through for what changed with it."""
+MOST_PAIRED, MOST_STEPS = 4, 8
+"""Levels of a factor up to which every two are compared; and up to which each is with the one before it."""
 
 
 @dataclass(frozen=True)
@@ -30,6 +30,14 @@ class Change:
     to: str
     since: str
     """The level that it is held against."""
+
+
+def pairs_of(levels: Sequence[str], every: bool = False) -> list[tuple[str, str]]:
+    """(since, to): which levels of a factor, in their order, are compared: every two of a few, each with the one before it of
+    some (a ladder), none of many. `every` two, however many there are."""
+    if every or len(levels) <= MOST_PAIRED:
+        return list(combinations(levels, 2))
+    return list(pairwise(levels)) if len(levels) <= MOST_STEPS else []
 
 
 class Design:
@@ -97,28 +105,44 @@ class Design:
             return None
         return np.where(np.abs(weights) < SMALL, 0.0, weights)
 
-    def _others(self, change: Change) -> list[Change]:
-        """What else differed between runs at the one level and runs at the other."""
+    def _between(self, change: Change) -> list[tuple[Change, ...]]:
+        """What else differed between each run at the one level and each at the other, the fewest first: every such pair of
+        runs tells the sum of its differences."""
         i = self.factors.index(change.factor)
-        out = []
-        for j, factor in enumerate(self.factors):
-            if j != i:
-                to, since = (
-                    dict.fromkeys(row[j] for row in self.levels if row[i] == level)
-                    for level in (change.to, change.since)
-                )
-                out += [Change(factor, a, b) for a, b in product(to, since) if a != b]
-        return out
+        to, since = ({row for row in self.levels if row[i] == level} for level in (change.to, change.since))
+        out = {
+            tuple(Change(f, a, b) for f, a, b in zip(self.factors, x, y, strict=True) if a != b and f != change.factor)
+            for x in to
+            for y in since
+        }
+        return sorted(out, key=lambda others: (len(others), [(c.factor, c.to, c.since) for c in others]))
+
+    @cached_property
+    def _untold(self) -> Floats:
+        """Projects a sum of effects onto what the runs don't tell of it. [columns, columns]"""
+        return np.asarray(np.eye(self.matrix.shape[1]) - self._inverse @ self.matrix)
 
     def told_with(self, change: Change) -> tuple[Change, ...] | None:
         """The fewest further changes that a change can only be told together with: none where it stands alone, None where no
         runs tell it at all."""
-        others = self._others(change)
-        for count in range(min(MOST_TOGETHER, len({other.factor for other in others})) + 1):
-            for some in combinations(others, count):
-                if len({other.factor for other in some}) == count and self.weights([change, *some]) is not None:
-                    return some
-        return None
+        between = self._between(change)
+        if not between:
+            return None
+        left = self._vector([change]) @ self._untold
+        if float(np.abs(left).max()) < SMALL:
+            return ()
+        # One or two may do where the rest is told by other runs; beyond that the nearest pair of runs says what it says.
+        singles = list(dict.fromkeys(other for others in between for other in others))
+        gone = np.array([self._vector([other]) @ self._untold for other in singles]).reshape(len(singles), -1)
+        for k in range(len(singles)):
+            if float(np.abs(left + gone[k]).max()) < SMALL:
+                return (singles[k],)
+        for k in range(len(singles)):
+            both = np.flatnonzero(np.abs(left + gone[k] + gone[k + 1 :]).max(axis=1) < SMALL) + k + 1
+            for other in both.tolist():
+                if singles[other].factor != singles[k].factor:
+                    return singles[k], singles[other]
+        return between[0]
 
     def parted_by(self, change: Change, together: Sequence[Change]) -> tuple[str, ...] | None:
         """Levels of the one further run that would tell a change from what it was made with: the new level, with all else as

@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 
 from tallmast.physics import repeats
 from tallmast.physics.decibels import Floats
-from tallmast.physics.design import Change, Design, order_of
+from tallmast.physics.design import Change, Design, order_of, pairs_of
 from tallmast.physics.statistics import chi2_tail, coverage_factor, least_by_chance
 from tallmast.units import show
 
 from ..figure import Figure, Mark, Working
-from .runs import FactorKind
+from .runs import ANTENNA, FactorKind
 from .samples import Cells
 from .spread import ASSUMED_RUN_SPREAD_DB, DRIFT_DB, drift_of, run_spread
 
@@ -118,6 +118,8 @@ class Compared:
         self.design = Design(
             [*self.factors, *self.blocking], [[s[n] for n in (*self.factors, *self.blocking)] for s in settings]
         )
+        self._inside = Design(self.factors, [[s[n] for n in self.factors] for s in self.settings])
+        """Without the blocks: within one of them they are all the same."""
         self.drift = drift_of(cells, self.design)
         if self.drift.told:
             shift = self.drift.value_db * self.order
@@ -125,9 +127,9 @@ class Compared:
         self.spread = run_spread(self.cells, self.design, int(self.drift.told))
 
     def changes_of(self, factor: str) -> list[Change]:
-        """From each level of a factor to every other, in the order in which they were run."""
-        levels = self.design.levels_of(factor) if factor in self.design.factors else []
-        return [Change(factor, b, a) for i, a in enumerate(levels) for b in levels[i + 1 :]]
+        """Between the levels of a factor that are compared, in the order in which they were run: of antennas every two."""
+        levels = self.design.levels_of(factor)
+        return [Change(factor, to, since) for since, to in pairs_of(levels, factor == ANTENNA)]
 
     def _part(self, block: str, rows: list[int], design: Design, changes: Sequence[Change]) -> _Part | None:
         """A contrast in every cell that all the runs heard which it takes there."""
@@ -184,11 +186,10 @@ class Compared:
     def _parts(self, change: Change) -> tuple[list[_Part], tuple[Change, ...], bool]:
         """A change within the blocks that tell it; else across them, together with what it was changed with."""
         parts = []
-        inside = Design(self.factors, [[s[n] for n in self.factors] for s in self.settings])
         if change.factor in self.factors:
             for block in dict.fromkeys(self.blocks):
                 rows = [i for i, b in enumerate(self.blocks) if b == block]
-                part = self._part(block, rows, inside.of(rows), [change])
+                part = self._part(block, rows, self._inside.of(rows), [change])
                 if part is not None:
                     parts.append(part)
         if parts:

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import combinations
 from typing import Generic, TypeVar
 
-from tallmast.physics.design import Change
+from tallmast.physics.design import Change, pairs_of
 
 from .group import level_of_tried
 from .runs import ANTENNA, RunRow
@@ -30,15 +29,15 @@ S = TypeVar("S", bound=Set)
 def setting_of(row: RunRow, base: RunRow, tried: Tried) -> dict[str, str]:
     """All its levels: on a scale of its own nothing is known of what a step of power does."""
     levels = (base if row.verdict == "taken in" else row).factors
-    return {**levels, ANTENNA: level_of_tried(tried), MANNER: row.run.manner}
+    return {**{name: levels[name] for name in row.kinds}, ANTENNA: level_of_tried(tried), MANNER: row.run.manner}
 
 
 def changes_of(runs: Sequence[Set]) -> list[Change]:
-    """From each level of a factor that differs to every later one."""
+    """Between the levels of each factor that differs, in their order: of antennas every two."""
     out = []
     for factor in runs[0].setting if runs else ():
         levels = list(dict.fromkeys(run.setting[factor] for run in runs))
-        out += [Change(factor, to, since) for since, to in combinations(levels, 2)]
+        out += [Change(factor, to, since) for since, to in pairs_of(levels, factor == ANTENNA)]
     return out
 
 

@@ -11,7 +11,7 @@ from tallmast.units import show
 from ..figure import Check
 from .finding import FieldFinding
 from .fixes import PlaceFix
-from .runs import ANTENNA
+from .runs import ANTENNA, OWN
 from .samples import Tried
 
 MOST_GAIN_DB = 30.0
@@ -26,7 +26,20 @@ def mistake_checks(evidence: Evidence, field: FieldFinding) -> list[Check]:
         *_above_what_was_sent(evidence),
         *_also_on(evidence, field),
         *_state_changed(field),
+        *_incidental(field),
     ]
+
+
+def _incidental(field: FieldFinding) -> list[Check]:
+    """What was noted differently of every run: said, since nothing is told of it."""
+    if not field.rows:
+        return []
+    stray = [name.removeprefix(OWN) for name in field.rows[0].factors if name not in field.rows[0].kinds]
+    if not stray:
+        return []
+    words = f"{show.join(stray)} noted differently of every run: it counts as run to run"
+    why = "Of what was never the same twice no effect can be told. Note it in two or three steps (full, half) to compare them."
+    return [Check("open", words, None, why)]
 
 
 def _one_good_moment(field: FieldFinding) -> list[Check]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from functools import partial
 from typing import Literal
@@ -96,6 +96,7 @@ class RunRow:
     factors: dict[str, str]
     """Level by factor."""
     kinds: dict[str, FactorKind]
+    """Of those that count: what was another in every run does not."""
     changed: tuple[str, ...]
     """Factors that differ from the baseline of its manner."""
     verdict: Verdict
@@ -118,7 +119,7 @@ class RunRow:
     @property
     def setting(self) -> dict[str, str]:
         """Its levels without the known steps, as they count in a comparison of levels."""
-        return {name: level for name, level in self.factors.items() if self.kinds[name] != "known step"}
+        return {name: self.factors[name] for name, kind in self.kinds.items() if kind != "known step"}
 
     @property
     def words(self) -> str:
@@ -131,6 +132,23 @@ class RunRow:
         )
 
 
+HAPPENS = ("battery", "weather", "day", "listener")
+"""What nobody sets, but finds."""
+STRAYS, NEARLY_EVERY = 4, 0.75
+"""Runs from which on something that is another in more than such a share of them is no factor."""
+
+
+def incidental(factors: Mapping[str, Mapping[str, str]]) -> set[str]:
+    """What happened to be another in every run, or nearly, while antennas came again (a battery's volts, degrees): nothing can
+    be told of it, and it belongs to what makes runs differ. What somebody sets, such as a height, is never among them.
+    `factors`: levels by run."""
+    runs = list(factors.values())
+    tries = Counter(run[ANTENNA] for run in runs)
+    if len(runs) < STRAYS or len(tries) < 2 or min(tries.values()) < 2:
+        return set()
+    return {name for name in HAPPENS if len({run[name] for run in runs}) > NEARLY_EVERY * len(runs)}
+
+
 def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
     """Every run against the baseline of its manner (boat with boat, flight with flight).
 
@@ -139,12 +157,13 @@ def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
     """
     runs = evidence.runs
     every = factors_of(runs)
-    kinds = {factor.name: factor.kind for factor in every}
     factors = {run.id: {factor.name: factor.level(evidence, run) for factor in every} for run in runs}
+    stray = incidental(factors)
+    kinds = {factor.name: factor.kind for factor in every if factor.name not in stray}
     baselines: dict[str, Run] = {}
     for manner in {run.manner for run in runs}:
         mine = [run for run in runs if run.manner == manner]
-        setting = {run.id: tuple(v for k, v in factors[run.id].items() if k != ANTENNA) for run in mine}
+        setting = {run.id: tuple(factors[run.id][k] for k in kinds if k != ANTENNA) for run in mine}
         commonest = Counter(setting.values()).most_common(1)[0][0]
         baselines[manner] = next(run for run in mine if setting[run.id] == commonest)
 
@@ -158,7 +177,14 @@ def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
         changed = differing(own, theirs)
         if len(changed) == 2 and ANTENNA in changed:
             alike = {**theirs, ANTENNA: own[ANTENNA]}
-            same = next((other for other in runs if other.manner == run.manner and factors[other.id] == alike), None)
+            same = next(
+                (
+                    other
+                    for other in runs
+                    if other.manner == run.manner and all(factors[other.id][k] == alike[k] for k in kinds)
+                ),
+                None,
+            )
             if same is not None:
                 base, theirs = same, alike
                 changed = differing(own, theirs)

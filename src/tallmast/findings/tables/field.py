@@ -20,7 +20,7 @@ from ..table import TONES, Cell, Row, Table, soft
 
 def runs(finding: FieldFinding) -> Table:
     """Every run against the baseline of its manner. What is the same in all needs no column: it is said once, in the title."""
-    every = finding.rows[0].kinds if finding.rows else ()
+    every = finding.rows[0].factors if finding.rows else ()
     values = {f: {row.factors[f] for row in finding.rows} for f in every}
     factors = [f for f in every if f == ANTENNA or len(values[f]) > 1]
     same = [f"{f} {next(iter(values[f]))}" for f in every if f not in factors and values[f] - {""}]
