@@ -54,8 +54,8 @@ def test_one_table_of_bands_with_what_fails_against_its_claim(measured, tmp_path
     while measured.window.session.focus_antenna.name != "Stub":
         measured.press(".")
         measured.settle()
-    assert day.verdict(measured).startswith("Stub misses the limit in 222–225 MHz (SWR ")
-    assert measured.sentence.endswith(", and holds in 144–146 MHz.")
+    assert day.verdict(measured).startswith("Stub misses the limit: in 222–225 MHz its SWR is ")
+    assert measured.sentence.endswith("; it holds in 144–146 MHz.")
     text = day.report(measured, tmp_path)
     assert "Worst SWR in every band" in text and "claimed 1.5: fails" in text
     measured.press("2")

@@ -10,9 +10,10 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Reading
 from tallmast.units import show
 
-from ..figure import Check, Figure
+from ..figure import Check, Figure, Working
 from ..rails import exponent_trouble
 from . import outliers, steps
+from .contrasts import DECIBELS
 from .decision import decision_of
 from .finding import FieldFinding
 from .group import sides
@@ -88,7 +89,8 @@ def contrast_checks(field: FieldFinding) -> list[Check]:
             out.append(Check("open", words, contrast.figure, why))
         if contrast.agree == "disagrees":
             within = "; ".join(f"{block or 'nothing noted'}: {figure.text}" for block, figure in contrast.blocks)
-            why = f"{within}. What it does depends on the rest; the ± is widened to take both in."
+            wide = "; the ± is widened to take both in" if contrast.scale == DECIBELS else ""
+            why = f"{within}. What it does depends on the rest{wide}."
             out.append(Check("disagrees", f"{both[0]} over {both[1]}: blocks disagree", contrast.figure, why))
     for group in field.groups:
         out += [steps.check(step) for step in group.steps]
@@ -121,9 +123,10 @@ Where = tuple[str, str]
 
 
 def _when(evidence: Evidence, field: FieldFinding) -> dict[Tried, dict[Where, list[float]]]:
-    """By antenna, place and block: when it was tried there, in the order in which things were noted; by a track, when it ran."""
+    """By antenna, place and block: when it was tried there, in the order in which things were noted; by a track or a recording, when it ran."""
     noted = {reading.id: float(i) for i, reading in enumerate(evidence.all(Reading))}
-    tracks = {s.run.id for s in field.samples if not evidence.readings(s.run.id)}
+    recorded = {t.run.id for t in field.traces} | {s.run.id for s in field.samples}
+    tracks = {run_id for run_id in recorded if not evidence.readings(run_id)}
     out: dict[Tried, dict[Where, list[float]]] = {}
     for row in field.rows:
         what = tried(evidence, row.run)
@@ -154,7 +157,13 @@ def _drift_checks(field: FieldFinding) -> list[Check]:
     for group in field.groups:
         if group.drift is not None and group.drift.told:
             d = group.drift
-            figure = Figure("drift over the session", d.value_db, d.u_db, "dB", degrees=d.degrees)
+            working = Working(
+                (f"slope of the run means over the order, {show.decibel(d.value_db)} from the first to the last",),
+                (("what the effects leave over", show.decibel(d.u_db, 2)),),
+                "least squares with the effects of the design; Student's t",
+                "A battery, the weather, or whoever listened.",
+            )
+            figure = Figure("drift over the session", d.value_db, d.u_db, "dB", working, d.degrees)
             why = "From the first run to the last, beside what was changed; it is taken out, with its own ±."
             out.append(Check("open", f"the session drifted by {figure.text}", figure, why))
     return out

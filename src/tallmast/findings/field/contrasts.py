@@ -56,6 +56,8 @@ class Contrast:
     """On a scale of its own: by how much, in its unit, where that means something."""
     alone: str = ""
     """The place, where all was measured at one."""
+    u_place_db: float = 0.0
+    """In decibels: the part of its uncertainty that more runs over the same places leave as it is."""
 
     @property
     def change(self) -> Change:
@@ -228,7 +230,14 @@ class Compared:
         figure, agree = _agreement(figure, blocks)
         weights = np.abs(np.sum([p.weights for p in parts], axis=0))
         return Contrast(
-            changes, figure, int(np.count_nonzero(weights)), sum(len(p.each) for p in parts), blocks, agree, parted
+            changes,
+            figure,
+            int(np.count_nonzero(weights)),
+            sum(len(p.each) for p in parts),
+            blocks,
+            agree,
+            parted,
+            u_place_db=_place_part(parts)[0],
         )
 
     def _figure(self, parts: list[_Part], names: tuple[str, str]) -> Figure:

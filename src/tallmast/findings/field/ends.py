@@ -13,6 +13,8 @@ from tallmast.notebook.records import Reading
 from tallmast.physics.decibels import power_db
 from tallmast.physics.statistics import median
 from tallmast.units import show
+from tallmast.units.read import UnitError
+from tallmast.units.spoken import said
 
 from ..figure import Check, Figure, Mark, Working
 from .fixes import PlaceFix
@@ -23,6 +25,8 @@ NOISY_GRADES = 2.0
 EXPLAINED_DB = 6.0
 """An end that hears so much weaker there too hears a weaker signal and not a noisier one."""
 LEAST_PLACES = 3
+S_UNIT_DB = 6.0
+"""IARU Region 1 recommendation R.1."""
 POWER_U_DB = 1.0
 """Standard uncertainty of what two radios are said to send, against each other."""
 
@@ -63,7 +67,7 @@ def ends_of(evidence: Evidence, fixes: Mapping[str, PlaceFix]) -> Ends | None:
     there = [one for p in evidence.places if (one := _at(evidence, p.id)) is not None and not _sky(fixes, p.id)]
     if not there:
         return None
-    return Ends(_difference(there), _by_power(evidence), tuple(_noisy(evidence, fixes, there)))
+    return Ends(_difference(there, _grain_db(evidence)), _by_power(evidence), tuple(_noisy(evidence, fixes, there)))
 
 
 def _sky(fixes: Mapping[str, PlaceFix], place_id: str) -> bool:
@@ -101,18 +105,30 @@ def _at(evidence: Evidence, place_id: str) -> _Both | None:
     )
 
 
-def _difference(there: Sequence[_Both]) -> Figure | None:
+def _grain_db(evidence: Evidence) -> float:
+    """What the levels were noted in: S units of 6 dB, where people said them, else whole decibels."""
+    for run in evidence.runs:
+        for reading in evidence.readings(run.id):
+            try:
+                if said(reading.as_typed).strength:
+                    return S_UNIT_DB
+            except UnitError:
+                continue
+    return 1.0
+
+
+def _difference(there: Sequence[_Both], step_db: float) -> Figure | None:
     each = np.array([one.level_db for one in there if one.level_db is not None])
     if len(each) < LEAST_PLACES:
         return None
     u = float(each.std(ddof=1)) / math.sqrt(len(each))
-    grain = 6.0 / math.sqrt(12.0) * math.sqrt(2.0 / len(each))
+    grain = step_db / math.sqrt(12.0) * math.sqrt(2.0 / len(each))
     working = Working(
         (
             f"{show.count(len(each), 'place')} at which both ends told a level",
             f"mean {show.decibel(float(each.mean()))}",
         ),
-        (("scatter between places", show.decibel(u, 2)), ("S units of 6 dB", show.decibel(grain, 2))),
+        (("scatter between places", show.decibel(u, 2)), (f"read in steps of {step_db:g} dB", show.decibel(grain, 2))),
         "the path is the same both ways (reciprocity)",
         "What is left once powers are taken out is a receiver, a loss at one end, or noise.",
     )

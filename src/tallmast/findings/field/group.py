@@ -53,6 +53,12 @@ class Group:
             if c.change.factor == ANTENNA and len(c.changes) == 1
         }
 
+    def u_place_db(self, pair: tuple[Tried, Tried]) -> float:
+        """What more runs over the same places would leave open of a pair's difference."""
+        wanted = tuple(level_of_tried(one) for one in pair)
+        found = (c for c in self.contrasts if (c.change.to, c.change.since) == wanted and len(c.changes) == 1)
+        return next((c.u_place_db for c in found), 0.0)
+
     def tried(self, antenna_id: str) -> Tried | None:
         """What stands for an antenna here: its present state, where that was run, else the one that was run last."""
         return next((t for t in reversed(self.names) if t[0] == antenna_id), None)

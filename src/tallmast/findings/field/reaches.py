@@ -54,6 +54,7 @@ def reach_of(
 ) -> Reach | None:
     """How far a run was heard; None where it was heard nowhere of known distance. A gap with recovery is no end."""
     far, missed, luck = _noted(row, evidence, fixes)
+    silent = tuple(sorted(missed))
     samples = samples.at_distance if samples is not None and evidence.logs(row.run.id) else None
     if samples is not None and samples.heard.any():
         far.append(float(samples.distance_m[samples.heard].max()))
@@ -71,7 +72,7 @@ def reach_of(
         else f"{show.upper_first(row.run.ended)}: where it would have failed is not known. It is no range."
     )
     lines = [f"furthest place heard {show.distance(furthest)}"]
-    gaps = tuple(sorted(d for d in _noted(row, evidence, fixes)[1] if d < furthest))
+    gaps = tuple(d for d in silent if d < furthest)
     lines += [f"not heard at {show.distance(d)}, and again beyond: a gap" for d in gaps]
     lines += [f"heard once in a while at {show.distance(d)}: not counted" for d in luck]
     working = Working(tuple(lines), (), "fixes of the run", meaning)

@@ -20,6 +20,8 @@ from .trace import LEVEL, Stretch, Trace, good, stretch_names
 
 USABLE, DROPOUTS = "usable", "dropouts"
 BEFORE, WHOLE = "start", "all of it"
+NOTHING_IS_ZERO = ("bit rate", "packet rate", "bars", "picture grade")
+"""Scales on which nothing received is a reading of 0."""
 STRETCH = "stretch "
 """Before the name of a stretch, where it stands among places."""
 
@@ -55,10 +57,18 @@ def _stretches(
         if inside.sum() < 2:
             continue
         here = values[inside]
-        known = np.isfinite(here)
         told = usable(time[inside], good(read_on, here, limit)) if limit is not None else None
-        mean = float(here[known].mean()) if known.any() else float("nan")
+        mean = _mean(read_on, here)
         yield Stretch(name, start, min(end, float(time[-1])), mean, told)
+
+
+def _mean(read_on: str, values: Floats) -> float:
+    """Of a stretch. Nothing received is a bit rate, a share of packets, bars, a picture of nothing: to leave it out would
+    flatter whoever lost most. What it would have been in dBm, in ms or in counts is not known; where all was lost, NaN."""
+    known = np.isfinite(values)
+    if read_on in NOTHING_IS_ZERO:
+        return float(np.where(known, values, 0.0).mean())
+    return float(values[known].mean()) if known.any() else float("nan")
 
 
 Noted = dict[str, dict[str, dict[tuple[str, str], list[float]]]]
@@ -70,7 +80,10 @@ def noted_of(traces: Sequence[Trace]) -> Noted:
     out: Noted = {}
 
     def put(scale: str, trace: Trace, stretch: Stretch, value: float) -> None:
-        if np.isfinite(value):
+        # A delay of which nothing came back is the worst there is.
+        if np.isnan(value) and scale == "delay":
+            value = np.inf
+        if not np.isnan(value):
             cell = (STRETCH + stretch.name, trace.recording.end)
             out.setdefault(scale, {}).setdefault(trace.run.id, {}).setdefault(cell, []).append(value)
 

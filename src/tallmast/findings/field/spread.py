@@ -103,10 +103,12 @@ def drift_of(cells: Cells, design: Design) -> Drift:
     return Drift(slope, u, float(degrees), True)
 
 
-def runs_for(spread: RunSpread, wanted_half_db: float, most: int = 30) -> int | None:
-    """How many runs of each of two antennas bring the ± of their difference under `wanted_half_db`."""
+def runs_for(spread: RunSpread, wanted_half_db: float, u_place_db: float = 0.0, most: int = 30) -> int | None:
+    """How many runs of each of two antennas bring the ± of their difference under `wanted_half_db`; None where no number
+    would. `u_place_db`: what the same places leave open however often they are gone over."""
     for n in range(2, most + 1):
         degrees = 2.0 * (n - 1) if not spread.assumed else math.inf
-        if coverage_factor(degrees) * spread.s_db * math.sqrt(2 / n) <= wanted_half_db:
+        u = math.hypot(spread.s_db * math.sqrt(2 / n), u_place_db)
+        if coverage_factor(degrees) * u <= wanted_half_db:
             return n
     return None

@@ -94,7 +94,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     if not rows:
         standing = Standing("some", f"{show.count(len(evidence.places), 'place')}, no run")
     else:
-        words = f"{len(rows)} run{'s' if len(rows) != 1 else ''}" + (f", {len(out)} told as one" if out else "")
+        words = f"{len(rows)} run{'s' if len(rows) != 1 else ''}" + (f", {len(out)} mixed" if out else "")
         compared = any(g.differences for g in groups) or bool(own or reached)
         standing = Standing("disagreement" if out else "done" if compared else "some", words)
     return replace(draft, sentence=sentence, detail=detail, standing=standing, checks=tuple(checks), headline=headline)
@@ -163,7 +163,7 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
         figure = group.differences[pair]
         sentence = pair_words(figure, (group.names[pair[0]], group.names[pair[1]]))
         if figure.half > 1.0:
-            n = runs_for(group.spread, 1.0)
+            n = runs_for(group.spread, 1.0, group.u_place_db(pair))
             if group.spread.assumed:
                 sentence = sentence[:-1] + "; run both again to see how far repeats differ."
             elif n is not None:
@@ -172,6 +172,8 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
                 sentence = (
                     sentence[:-1] + f"; {show.count(more, 'more swapped run')} of each would settle it within 1 dB."
                 )
+            else:
+                sentence = sentence[:-1] + "; more places, rather than more runs, would make it narrower."
         return sentence, detail or _path_words(group), figure
     told = spoken_of(most_told(field.contrasts))
     if told is not None:
@@ -209,7 +211,7 @@ def _left_out_words(field: FieldFinding) -> str:
     tail = (
         "what they did together is told as one" if as_one else "with the other runs each is told apart, with a wider ±"
     )
-    return f"Run {out[0].run.number} changed {changed} together, so it says nothing about any one of them; {tail}."
+    return f"Run {out[0].run.number} changed {changed} together: alone it says nothing about any one of them; {tail}."
 
 
 def _path_words(group: Group) -> str:

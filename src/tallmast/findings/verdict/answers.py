@@ -11,6 +11,7 @@ from tallmast.units import show
 
 from ..field.contrasts import Contrast
 from ..field.decision import decision_of
+from ..field.ends import ends_checks
 from ..field.runs import ANTENNA
 from ..field.words import contrast_words, order_words, pair_words
 from ..figure import Figure
@@ -149,7 +150,7 @@ def by_reach(known: Known) -> Answer | None:
     field = known.field
     if not field.reaches or field.contrasts:
         return None
-    noisy = [check.text for check in field.checks if check.text.startswith(("the far end hears", "noise at"))]
+    noisy = [check.text for check in ends_checks(field.ends)]
     ends = f"{show.upper_first('; '.join(noisy))}. " if noisy else ""
     return Answer(
         field.sentence, f"{ends}One more antenna over the same places would tell which is better.", field.headline
@@ -233,11 +234,11 @@ def _in_bands(known: Known, antenna: Antenna) -> Answer | None:
     holds = [show.band(band.low_hz, band.high_hz) for band, a in told if a.mark == "holds"]
     if not fails:
         return None
-    where = show.join([f"{band} (SWR {a.worst.short if a.worst else '?'})" for band, a in fails])
-    tail = f", and holds in {show.join(holds)}" if holds else ""
+    where = "; ".join(f"in {band} its SWR is {a.worst.text}" for band, a in fails if a.worst)
+    tail = f"; it holds in {show.join(holds)}" if holds else ""
     claims = [f"{band}: {a.claim}" for band, a in fails if a.claim]
     return Answer(
-        f"{antenna.name} misses the limit in {where}{tail}.",
+        f"{antenna.name} misses the limit: {where}{tail}.",
         "; ".join(claims) + "." if claims else "",
         fails[0][1].worst,
         lamp=True,
@@ -280,8 +281,10 @@ def _cost(known: Known, contrast: Contrast) -> str:
     to, since = (known.evidence.antenna(level.split()[0]) for level in (contrast.change.to, contrast.change.since))
     if to is None or since is None or to.price is None or since.price is None or to.price <= since.price:
         return ""
-    each = (to.price - since.price) / contrast.figure.value
-    return f"A decibel of it costs {each:.1f} ({to.price - since.price:g} more for {contrast.figure.short}). "
+    more = to.price - since.price
+    low, high = contrast.figure.interval
+    each = f"{more / contrast.figure.value:.1f} ({more / high:.1f} to {more / low:.1f})"
+    return f"A decibel of it costs {each}: {more:g} more for {contrast.figure.text}. "
 
 
 def by_power(known: Known) -> Answer | None:

@@ -64,15 +64,14 @@ def _runs_wanted(known: Known) -> list[str]:
             return [f"No setting was run twice: run {b}, then {a} once more, to see how far repeats differ."]
         if figure.value > figure.half or figure.value + figure.half <= CLOSE_DB:
             return []  # told apart, or alike as closely as anybody would hear
-        wanted = runs_for(group.spread, max(abs(figure.value), CLOSE_DB))
+        wanted = runs_for(group.spread, max(abs(figure.value), CLOSE_DB), group.u_place_db(pair))
         have = min(group.fit.runs.get(one, 1) for one in pair) if group.fit else 1
         if wanted is None:
-            return [f"{a} and {b} are so close that no number of runs one would make parts them: take the cheaper."]
+            return [f"More runs over the same places won’t part {a} and {b}: other places would, or take the cheaper."]
         more = max(wanted - have, 1)
-        order = ", ".join(([b, a, a, b] * (more // 2 + 1))[: 2 * more])
-        return [
-            f"{show.upper_first(show.count(more, 'more run'))} of each would part {a} and {b}: {order}, about {show.count(int(2 * more * RUN_MINUTES), 'minute')}."
-        ]
+        runs = show.upper_first(show.count(more, "more run"))
+        order = ", ".join([b, a, a, b][: 2 * more]) + (", over and over" if more > 2 else "")
+        return [f"{runs} of each would part {a} and {b}: {order}; {_takes(2 * more)}."]
     told = spoken_of(most_told(field.contrasts))
     if told is None:
         return []
@@ -85,3 +84,11 @@ def _runs_wanted(known: Known) -> list[str]:
     if told.scale == REACH and told.cells < 2:
         return ["Walk away once more with each, in swapped order: it shows how far repeats differ."]
     return []
+
+
+def _takes(runs: int) -> str:
+    """How long so many runs take, about."""
+    minutes = runs * RUN_MINUTES
+    if minutes <= 90:
+        return f"about {minutes:.0f} minutes at {RUN_MINUTES:.0f} a run"
+    return f"about {minutes / 60:.0f} hours at {RUN_MINUTES:.0f} minutes a run"
