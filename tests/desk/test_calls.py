@@ -2,6 +2,7 @@
 
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 
 from tallmast.desk.field.calls_forms import places_of
 from tallmast.notebook.records import Reading
@@ -85,3 +86,20 @@ def test_the_verdict_of_a_voice_notebook_shows_what_was_compared(window, qtbot, 
     assert view.decision_card.isVisible() and not view.card.isVisible() and not view.rank.isVisible()
     window.grab()
     assert "Stub" in view.decision.picture.words() and "Long" in view.decision.picture.words()
+    assert window.session.climb.verdict.standing.words == "compared, no margin"
+
+
+def test_a_mark_in_the_grid_opens_what_was_noted_there(hands):
+    hands.press_on("field", "c")
+    hands.fill({"places": "pier, slip 300 m", "antennas": "Shed Yagi, Corkscrew", "modes": "voice"})
+    hands.keep()
+    for key in "4 2 5 3":
+        hands.press(key)
+    hands.settle()
+    hands.press(Qt.Key.Key_Escape)
+    view = hands.window.views["field"]
+    hands.window.grab()
+    spot = next(s for s in view.calls.picture.spots if "pier" in s.label and "Corkscrew" in s.label)
+    QTest.mouseClick(view.calls, Qt.MouseButton.LeftButton, pos=spot.rect.center().toPoint())
+    assert hands.window.sheet is not None
+    assert hands.window.sheet.fields["what"].line.text() == spot.payload.as_typed == "2 of 5"

@@ -41,6 +41,10 @@ class Desk:
         return self.book.evidence()
 
     @property
+    def question(self):
+        return self.evidence.question
+
+    @property
     def focus_antenna(self):
         return next(iter(self.evidence.antennas), None)
 

@@ -64,7 +64,7 @@ def test_left_and_right_cant_be_told_apart_and_the_patch_loses_where_it_is_not_p
 
 
 def test_traces_lie_over_each_other_by_their_marks(walked):
-    from tallmast.findings.field.recorded import aligned
+    from tallmast.findings.field.laid import aligned
 
     laid = aligned(walked.window.session.climb.field.traces)
     assert laid.names == CORNERS and len(laid.traces) == 8

@@ -16,6 +16,7 @@ from tallmast.units.scales import FIELDS, LEVELS, NOISES, outward
     [
         (read.frequency, "868.3 MHz", 868.3e6), (read.frequency, "868,3", 868.3e6), (read.frequency, "2.4GHz", 2.4e9),
         (read.power, "25mW", 0.025), (read.power, "14 dBm", 0.0251189), (read.power, "0.5 W", 0.5), (read.power, "5", 5.0),
+        (read.power, "250 mW − 24 dB", 9.953e-4), (read.power, "30 dBm less 3 dB", 0.50119), (read.power, "1 + 10 dB", 10.0),
         (read.level, "-97dBm", -97.0), (read.level, "−97", -97.0), (read.level, "2.5 µV", -99.03), (read.level, "12 dBµV", -94.99),
         (read.length, "3 ft", 0.9144), (read.length, "3 ft 6 in", 1.0668), (read.length, "82mm", 0.082), (read.length, "5.1 km", 5100.0),
         (read.swr, "1:1.4", 1.4), (read.swr, "1.4:1", 1.4), (read.swr, "1,4", 1.4), (read.mass, "410 g", 0.41),
@@ -55,7 +56,7 @@ def test_gain_keeps_what_was_written():
 @pytest.mark.parametrize(
     ("reader", "text"),
     [
-        (read.frequency, "-3 MHz"), (read.frequency, "868 m"), (read.power, "0 W"), (read.power, "nan"), (read.level, "S"),
+        (read.frequency, "-3 MHz"), (read.frequency, "868 m"), (read.power, "0 W"), (read.power, "1 W - 400 dB"), (read.power, "- 3 dB"), (read.power, "nan"), (read.level, "S"),
         (read.level, "-400"), (read.swr, "0.9"), (read.swr, "1:inf"), (read.length, "-1 m"), (read.length, "three feet"),
         (read.position, "95 N 11 W"), (read.position, "57.9"), (read.position, "57 61 N 11 W"), (read.band, "868-870-872"),
         (read.gain, "loud"), (read.fraction, "150 %"), (read.count, "2.5"), (read.number, "1e400"),

@@ -14,6 +14,8 @@ from tallmast.units.shown import SCALES, shown, words_of
     [
         ("3 bars", "bars", 3.0),
         ("1 bar", "bars", 1.0),
+        ("3 of 4 bars", "bars", 3.0),
+        ("2/5 bars", "bars", 2.0),
         ("31 Mbit/s", "bit rate", 31.0),
         ("12,5 Mbps", "bit rate", 12.5),
         ("28 ms", "delay", 28.0),
@@ -36,7 +38,7 @@ def test_readings_of_displays(text, scale, value):
 
 
 @pytest.mark.parametrize(
-    "text", ["101 %", "6 picture", "3 in 0 s", "36", "", "purple", "1e400 ms", "nan bars", "-3 bars"]
+    "text", ["101 %", "6 picture", "3 in 0 s", "36", "", "purple", "1e400 ms", "nan bars", "-3 bars", "5 of 4 bars"]
 )
 def test_what_no_display_shows(text):
     with pytest.raises(UnitError):

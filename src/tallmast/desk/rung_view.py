@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Check, Figure, Finding, Mark, Working
+from tallmast.notebook.records.base import Record
 
 from .empty import EmptyCard
 from .frame import keys
@@ -155,6 +156,8 @@ class RungView(QScrollArea):
     def pick(self, payload: Any) -> None:
         if isinstance(payload, Figure):
             self.session.pick(payload)
+        elif isinstance(payload, Record):
+            self.frame_.open_record(payload)
 
     def pick_check(self, check: Check) -> None:
         if check.figure is not None:

@@ -14,7 +14,7 @@ from tallmast.findings.figure import Figure
 from tallmast.notebook.entry import Act, Entry
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.file import NotebookError
-from tallmast.notebook.records import Antenna
+from tallmast.notebook.records import Antenna, Question
 from tallmast.notebook.store import Notebook
 
 if TYPE_CHECKING:
@@ -191,6 +191,17 @@ class Session(QObject):
             self.trouble.emit("Nothing to undo." if manner == "undo" else "Nothing to do again.")
 
     # What is looked at
+
+    @property
+    def question(self) -> Question | None:
+        """As it is of the band that is looked at; to be written, the whole of it is taken from the evidence."""
+        return self.evidence.in_band(self.aims.band).question
+
+    @property
+    def channel_hz(self) -> float | None:
+        """What a run is on, where nothing else is said: of several bands the middle of the one that is looked at."""
+        several = self.evidence.question is not None and self.evidence.question.further
+        return self.question.centre_hz if several and self.question is not None else None
 
     @property
     def focus_antenna(self) -> Antenna | None:

@@ -7,14 +7,17 @@ from dataclasses import dataclass
 from PySide6.QtCore import QRectF
 
 from tallmast.findings.field.calls import Attempt, Calls
+from tallmast.findings.field.own_scale import HEARD
 from tallmast.notebook.records import Antenna
 from tallmast.units import show
+from tallmast.units.shown import SCALES
 
 from .paper import Paper
 from .picture import Picture
 from .sheet import Sheet
 
 ROW, HEAD = 26.0, 40.0
+GRADES = {"readability": "are grades, 5 the best", "picture grade": "are grades of the picture, 5 the best"}
 MOST_MARKS = 6
 """Attempts drawn in one cell; a count stands for the others."""
 
@@ -23,7 +26,14 @@ MOST_MARKS = 6
 class CallsPicture(Picture):
     calls: Calls
     antennas: tuple[Antenna, ...] = ()
-    title = "What was noted at each place; a number is a grade, a ring was not heard"
+
+    @property
+    def title(self) -> str:  # type: ignore[override]
+        scale = self.calls.scale
+        unit = SCALES[scale].unit
+        numbers = GRADES.get(scale, unit if unit == "as shown" else f"in {unit}")
+        marks = "a square was heard" if scale == HEARD else f"numbers {numbers}"
+        return f"What was noted at each place: {marks}, a ring was not heard"
 
     def height_for(self, width: float, paper: Paper) -> int:
         return round((HEAD + ROW * len(self.calls.places) + 10) * paper.scale)
@@ -39,7 +49,7 @@ class CallsPicture(Picture):
             column, x = c.columns[i], left + wide * k
             slot = slots.get(column.tried[0], 0)
             s.glyph(x + s.px(6), rect.top() + s.px(12), slot, 8)
-            name = _fitted(s, column.antenna, wide - s.px(20), 12)
+            name = s.fitted(column.antenna, wide - s.px(20), 12)
             s.text(
                 x + s.px(14),
                 rect.top() + s.px(12),
@@ -52,14 +62,14 @@ class CallsPicture(Picture):
                 s.text(
                     x + s.px(14),
                     rect.top() + s.px(28),
-                    _fitted(s, column.block, wide - s.px(20), 10.5),
+                    s.fitted(column.block, wide - s.px(20), 10.5),
                     colour("soft"),
                     10.5,
                 )
         for row, (place, distance) in enumerate(c.places):
             y = top + s.px(ROW) * (row + 0.5)
             s.line(rect.left(), y - s.px(ROW / 2), rect.right(), y - s.px(ROW / 2), colour("hairline"))
-            named = _fitted(s, place.name, left - rect.left() - s.width(distance, 11) - s.px(26), 12.5)
+            named = s.fitted(place.name, left - rect.left() - s.width(distance, 11) - s.px(26), 12.5)
             s.text(rect.left() + s.px(8), y, named, colour("ink"), 12.5)
             s.text(left - s.px(10), y, distance, colour("soft"), 11, "right")
             for k, i in enumerate(shown):
@@ -102,9 +112,3 @@ def _short(attempt: Attempt) -> str:
     if reading.readability is not None:
         return str(reading.readability)
     return show.fixed(reading.shown, 0) if reading.shown is not None else ""
-
-
-def _fitted(s: Sheet, text: str, room: float, size: float) -> str:
-    while len(text) > 4 and s.width(text, size) > room:
-        text = text[:-2].rstrip() + "…"
-    return text

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QRectF
+from PySide6.QtGui import QColor
 
 from tallmast.findings.field.contrasts import REACH
 from tallmast.findings.field.decision import Decision, Line
@@ -28,8 +29,8 @@ class DecisionPicture(Picture):
 
     @property
     def title(self) -> str:  # type: ignore[override]
-        more = f"; {show.count(self.decision.left, 'more')[:-1] if self.decision.left > 1 else 'one more'} in the table"
-        return self.decision.title + (more if self.decision.left else "")
+        left = self.decision.left
+        return self.decision.title + (f"; {left} more in the table" if left else "")
 
     def _heights(self) -> list[float]:
         return [ROW + BLOCK * len(line.contrast.blocks) for line in self.decision.lines]
@@ -77,8 +78,10 @@ class DecisionPicture(Picture):
         x, room = rect.left() + s.px(8), axis.start - rect.left() - s.px(30)
         if slot is not None:
             s.glyph(x, top + s.px(11), slot, 8)
-        self._fitted(s, x + s.px(10), top + s.px(11), line.better, room, "ink", 12.5, bold=not line.contrast.alike)
-        self._fitted(s, x + s.px(10), top + s.px(25), f"over {line.other}", room, "soft", 11)
+        told = not line.contrast.alike
+        better, other = s.fitted(line.better, room, 12.5, told), s.fitted(f"over {line.other}", room, 11)
+        s.text(x + s.px(10), top + s.px(11), better, colour("ink"), 12.5, bold=told)
+        s.text(x + s.px(10), top + s.px(25), other, colour("soft"), 11)
         at = top + s.px(ROW / 2)
         self._bar(s, axis, line.figure.interval, line.figure.value, at, ink, 2.4, 8.0, slot)
         words = line.figure.text
@@ -94,15 +97,6 @@ class DecisionPicture(Picture):
             s.text(axis.start - s.px(8), y, block or "not noted", colour("soft"), 10, "right")
             self._bar(s, axis, figure.interval, figure.value, y, colour("soft"), 1.2, 4.5, None)
 
-    def _fitted(
-        self, s: Sheet, x: float, y: float, text: str, room: float, ink: str, size: float, bold: bool = False
-    ) -> None:
-        """A text in its room: cut where it would run into the axis."""
-        shown = text
-        while len(shown) > 4 and s.width(shown, size, bold) > room:
-            shown = shown[:-2].rstrip() + "…"
-        s.text(x, y, shown, s.paper.colour(ink), size, bold=bold)
-
     def _bar(
         self,
         s: Sheet,
@@ -110,18 +104,18 @@ class DecisionPicture(Picture):
         interval: tuple[float, float],
         value: float,
         y: float,
-        ink: object,
+        ink: QColor,
         thick: float,
         size: float,
         slot: int | None,
     ) -> None:
         low, high = (float(np.clip(edge, axis.low, axis.high)) for edge in interval)
-        s.line(axis(low), y, axis(high), y, ink, thick)  # type: ignore[arg-type]
+        s.line(axis(low), y, axis(high), y, ink, thick)
         for edge, shown in zip(interval, (low, high), strict=True):
             half = s.px(2) if shown != edge else s.px(4)
-            s.line(axis(shown), y - half, axis(shown), y + half, ink, thick)  # type: ignore[arg-type]
+            s.line(axis(shown), y - half, axis(shown), y + half, ink, thick)
         middle = axis(float(np.clip(value, axis.low, axis.high)))
         if slot is None:
-            s.dots([middle], [y], ink, size * 0.7)  # type: ignore[arg-type]
+            s.dots([middle], [y], ink, size * 0.7)
         else:
             s.glyph(middle, y, slot, size)

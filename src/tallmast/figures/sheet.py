@@ -126,6 +126,13 @@ class Sheet:
     def width(self, text: str, size: float = 12.0, bold: bool = False, mono: bool = False) -> float:
         return QFontMetricsF(self.paper.font(size, bold, mono)).horizontalAdvance(text)
 
+    def fitted(self, text: str, room: float, size: float = 12.0, bold: bool = False) -> str:
+        """A text cut where it would leave its room."""
+        shown = text
+        while len(shown) > 4 and self.width(shown, size, bold) > room:
+            shown = shown[:-2].rstrip() + "…"
+        return shown
+
     def text(
         self,
         x: float,

@@ -8,21 +8,16 @@ from dataclasses import dataclass
 import numpy as np
 from PySide6.QtCore import QRectF
 
-from tallmast.findings.field.recorded import Aligned, shares_of
-from tallmast.findings.field.samples import Tried
+from tallmast.findings.field.laid import Aligned, Along, difference_along, how_often
 from tallmast.findings.field.trace import LEVEL, Trace
 from tallmast.notebook.records import Antenna
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import percentile
-from tallmast.physics.traces import share_above
 from tallmast.units import show
 from tallmast.units.shown import SCALES
 
 from .picture import Picture
 from .sheet import Axis, Sheet
-
-BINS = 160
-"""Along the way, for the difference of two antennas."""
 
 
 def unit_of(read_on: str) -> str:
@@ -54,12 +49,11 @@ class TracesPicture(Picture):
         s, a, colour = sheet, self.aligned, sheet.paper.colour
         slots = {one.id: one.slot for one in self.antennas}
         shown = [(t, u) for t, u in a.traces if t.run.antenna_id not in self.hidden]
-        tried = list(dict.fromkeys(t.tried for t, _ in shown))
-        two = len(tried) == 2
+        along = difference_along(a, self.focus_id, self.hidden)
         left, right = rect.left() + s.px(46), rect.right() - s.px(14)
         top, bottom = rect.top() + s.px(22), rect.bottom() - s.px(24)
         under = bottom
-        if two:
+        if along is not None:
             bottom = top + (under - top) * 0.66
         x = Axis(0.0, max(a.edges_s[-1], 1e-6), left, right)
         y = _axis([t.values for t, _ in shown], a.limit, bottom, top)
@@ -90,10 +84,9 @@ class TracesPicture(Picture):
             s.text(left + s.px(6), y(a.limit) - s.px(8), "usable", colour("accent"), 11, halo=True)
         s.unclip()
         self._spots(s, shown, x, y, slots)
-        if two:
-            self._difference(
-                s, shown, tried, x, QRectF(left, bottom + s.px(14), right - left, under - bottom - s.px(14))
-            )
+        if along is not None:
+            rest = QRectF(left, bottom + s.px(14), right - left, under - bottom - s.px(14))
+            self._difference(s, along, x, rest)
         s.text(right, under + s.px(13), f"{a.edges_s[-1]:.0f} s", colour("soft"), 10.5, "right")
 
     def _marks(self, s: Sheet, x: Axis, top: float, bottom: float) -> None:
@@ -104,51 +97,48 @@ class TracesPicture(Picture):
                 s.text(x(at) + s.px(4), top - s.px(9), name, colour("soft"), 11)
 
     def _spots(self, s: Sheet, shown: Sequence[tuple[Trace, Floats]], x: Axis, y: Axis, slots: dict[str, int]) -> None:
-        names = {a.id: a.name for a in self.antennas}
         for k, antenna_id in enumerate(dict.fromkeys(t.run.antenna_id for t, _ in shown)):
             at = x.end - s.px(120), y.end + s.px(10) + k * s.px(16)
             s.glyph(at[0], at[1], slots.get(antenna_id, 0), 8)
             box = s.text(
                 at[0] + s.px(10),
                 at[1],
-                names.get(antenna_id, "?"),
+                self._name(antenna_id),
                 s.paper.antenna(slots.get(antenna_id, 0)),
                 11.5,
                 halo=True,
             )
             mine = [t for t, _ in shown if t.run.antenna_id == antenna_id]
             told = "; ".join(f"run {t.run.number}{_usable_words(t)}" for t in mine)
-            s.spot(box, mine[0].recording, f"{names.get(antenna_id, '?')}: {told}")
+            s.spot(box, mine[0].recording, f"{self._name(antenna_id)}: {told}")
 
-    def _difference(
-        self, s: Sheet, shown: Sequence[tuple[Trace, Floats]], tried: list[Tried], x: Axis, rect: QRectF
-    ) -> None:
+    def _difference(self, s: Sheet, along: Along, x: Axis, rect: QRectF) -> None:
         """The one in focus, or the first, less the other, along the way."""
         colour = s.paper.colour
-        first, second = sorted(tried, key=lambda one: one[0] != self.focus_id)
-        u = np.linspace(x.low, x.high, BINS)
-        mean = [
-            np.mean([np.interp(u, at, np.nan_to_num(t.values, nan=0.0)) for t, at in shown if t.tried == one], axis=0)
-            for one in (first, second)
-        ]
-        difference = mean[0] - mean[1]
-        most = max(float(np.abs(difference).max()), 1e-6)
+        read = np.isfinite(along.difference)
+        half = np.zeros_like(along.difference) if along.half is None else along.half
+        reach = np.abs(along.difference) + half
+        most = max(percentile(reach[read], 98.0), 1e-6) if read.any() else 1.0
         y = Axis(-most, most, rect.bottom(), rect.top())
+        s.clip(rect)
+        if along.half is not None:
+            edges = np.flatnonzero(np.diff(np.concatenate(([0], read.astype(int), [0]))))
+            for a, b in zip(edges[::2], edges[1::2], strict=True):
+                low, high = (y.many((along.difference + sign * half)[a:b]) for sign in (-1.0, 1.0))
+                s.between(x.many(along.time_s[a:b]), low, high, colour("open_wash"))
         s.line(rect.left(), y(0.0), rect.right(), y(0.0), colour("ink"), 1.0)
-        s.path(x.many(u), y.many(difference), colour("ink"), 1.4)
-        names = {a.id: a.name for a in self.antennas}
-        words = f"{names.get(first[0], '?')} less {names.get(second[0], '?')}"
+        s.path(x.many(along.time_s), y.many(along.difference), colour("ink"), 1.4)
+        s.unclip()
+        first, second = (self._name(tried[0]) for tried in (along.first, along.second))
+        how = "90 % by repeats" if along.half is not None else "run each again for its ±"
+        words = f"{first} less {second}, {how}"
         s.text(rect.left() + s.px(6), rect.top() + s.px(4), words, colour("soft"), 11, halo=True)
         for edge in (-most, most):
-            s.text(
-                rect.left() - s.px(6),
-                y(edge),
-                show.plus(edge, 0 if most >= 3 else 1),
-                colour("soft"),
-                10,
-                "right",
-                mono=True,
-            )
+            told = show.plus(edge, 0 if most >= 3 else 1)
+            s.text(rect.left() - s.px(6), y(edge), told, colour("soft"), 10, "right", mono=True)
+
+    def _name(self, antenna_id: str) -> str:
+        return next((a.name for a in self.antennas if a.id == antenna_id), "?")
 
 
 def _usable_words(trace: Trace) -> str:
@@ -170,8 +160,7 @@ class HowOftenPicture(Picture):
 
     @property
     def title(self) -> str:  # type: ignore[override]
-        less = self.aligned.read_on != LEVEL and not SCALES[self.aligned.read_on].more_is_better
-        return f"How often it was {'at most' if less else 'at least'} so many {unit_of(self.aligned.read_on)}"
+        return f"How often it was {'at most' if self.aligned.less_is_better else 'at least'} so many {unit_of(self.aligned.read_on)}"
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, a, colour = sheet, self.aligned, sheet.paper.colour
@@ -181,7 +170,6 @@ class HowOftenPicture(Picture):
         top, bottom = rect.top() + s.px(12), rect.bottom() - s.px(28)
         x = _axis([t.values for t in shown], a.limit, left, right)
         y = Axis(0.0, 100.0, bottom, top)
-        less = a.read_on != LEVEL and not SCALES[a.read_on].more_is_better
         for tick in (0.0, 25.0, 50.0, 75.0, 100.0):
             s.line(left, y(tick), right, y(tick), colour("hairline"))
             s.text(left - s.px(6), y(tick), f"{tick:g} %", colour("soft"), 10.5, "right", mono=True)
@@ -195,17 +183,13 @@ class HowOftenPicture(Picture):
                 "middle",
                 mono=True,
             )
-        levels = np.linspace(x.low, x.high, 200)
-        for tried in dict.fromkeys(t.tried for t in shown):
-            mine = [shares_of(t) for t in shown if t.tried == tried]
-            values, stands = (np.concatenate(parts) for parts in zip(*mine, strict=True))
-            share = 100.0 * (share_above(-values, stands, -levels) if less else share_above(values, stands, levels))
-            slot = slots.get(tried[0], 0)
+        for often in how_often(a, x.low, x.high, self.hidden):
+            slot = slots.get(often.tried[0], 0)
             s.path(
-                x.many(levels),
-                y.many(share),
+                x.many(often.levels),
+                y.many(often.share),
                 s.paper.antenna(slot),
-                2.2 if tried[0] == self.focus_id else 1.5,
+                2.2 if often.tried[0] == self.focus_id else 1.5,
                 s.dash(slot),
             )
         if a.limit is not None:

@@ -150,7 +150,7 @@ class Analyzer(Procedure):
     def begin(self) -> None:
         """With the practice bench where nothing else was ever connected."""
         if self.line is None:
-            self.plan = usual_plan(self.place.evidence.question)
+            self.plan = usual_plan(self.place.question)
         if not self.address:
             self.connect_to(PRACTICE)
         self.refresh()
@@ -228,7 +228,7 @@ class Analyzer(Procedure):
 
     def _read(self, raw: RawSweep) -> None:
         self.reading = read_live(
-            raw.frequency_hz, raw.gamma, self.place.evidence.question, self.setting.cable, self._calibration
+            raw.frequency_hz, raw.gamma, self.place.question, self.setting.cable, self._calibration
         )
         if self.holding:
             m = self.reading.magnitude

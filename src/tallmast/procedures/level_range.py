@@ -87,7 +87,7 @@ class OnLevels(Procedure):
 
     @property
     def frequency_hz(self) -> float:
-        question = self.place.evidence.question
+        question = self.place.question
         return question.centre_hz if question else 869e6
 
     def use(self, addresses: Addresses) -> None:

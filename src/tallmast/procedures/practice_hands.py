@@ -60,9 +60,9 @@ class PracticeHands:
     def stock(self) -> None:
         """The shelf's antennas laid on the bench, as their states say."""
         if self.server is not None:
-            evidence, plan = self._analyzer.place.evidence, self._analyzer.plan
-            centre = evidence.question.centre_hz if evidence.question else 0.5 * (plan.start_hz + plan.stop_hz)
-            practising.stock(self.server.bench, evidence.antennas, centre)
+            place, plan = self._analyzer.place, self._analyzer.plan
+            centre = place.question.centre_hz if place.question else 0.5 * (plan.start_hz + plan.stop_hz)
+            practising.stock(self.server.bench, place.evidence.antennas, centre)
 
     def attach(self, what: str) -> None:
         if self.server is None:
@@ -107,7 +107,7 @@ class PracticeHands:
     def read_meter(self) -> None:
         """The bench's inline meter on what is attached, at the band's centre, kept as a reading."""
         analyzer, server = self._analyzer, self.server
-        antenna, question = analyzer.antenna(), analyzer.place.evidence.question
+        antenna, question = analyzer.antenna(), analyzer.place.question
         if antenna is None or question is None or server is None or not self.holds(antenna):
             return
         hz, address = question.centre_hz, server.meter.address

@@ -11,7 +11,7 @@ from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Figure
 from tallmast.notebook.entry import Entry
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna
+from tallmast.notebook.records import Antenna, Question
 
 
 class Workplace(Protocol):
@@ -21,6 +21,10 @@ class Workplace(Protocol):
 
     @property
     def evidence(self) -> Evidence: ...
+
+    @property
+    def question(self) -> Question | None:
+        """As it is of the band that is looked at."""
 
     @property
     def focus_antenna(self) -> Antenna | None: ...

@@ -126,9 +126,8 @@ class RunByKeys(Procedure):
         mine = [r for r in self.place.evidence.readings(run.id) if (r.place_id, r.end) == (place.id, self.listening)]
         noted = f": {', '.join(r.as_typed for r in mine)}" if mine else ""
         where = f"{self.at % len(self.cells) + 1} of {len(self.cells)}"
-        self.tell(f"{place.name} · {self._run_words(run)} · {end}{noted}", kept)
         self.title = f"Calls, {where}, run {run.number}: one key logs"
-        self.on_change()
+        self.tell(f"{place.name} · {self._run_words(run)} · {end}{noted}", kept)
 
     def next_cell(self) -> None:
         self.at = (self.at + 1) % max(len(self.cells), 1)

@@ -22,7 +22,7 @@ from tallmast.figures.verdict import GainPicture
 from tallmast.findings import tables
 from tallmast.findings.climb import Climb
 from tallmast.findings.field.decision import decision_of
-from tallmast.findings.field.recorded import aligned
+from tallmast.findings.field.laid import aligned
 from tallmast.findings.figure import Check, Figure
 from tallmast.findings.levels import LevelsFinding
 from tallmast.findings.table import Cell, Row, Table

@@ -12,7 +12,7 @@ import re
 from dataclasses import dataclass
 
 from tallmast.physics.constants import DIPOLE_GAIN_DBI
-from tallmast.physics.decibels import power_ratio, s9_dbm, s_unit_dbm, watt_from_dbm
+from tallmast.physics.decibels import dbm_from_watt, power_ratio, s9_dbm, s_unit_dbm, watt_from_dbm
 from tallmast.physics.reflection import SWR_CEILING
 
 from .scales import FIELDS, LEVELS, NOISES, RESISTANCES_OHM, inward, scale
@@ -114,8 +114,16 @@ def _level_dbm(text: str, expected: str, bare: str) -> float:
 
 
 def power(text: str) -> float:
-    """W; `25mW`, `0.5 W`, `14 dBm`, `112 dBµV`, `1.1 V in 75 Ω`; a bare number is W. Raises `UnitError`."""
-    expected = "a power above zero, such as 25 mW or 14 dBm"
+    """W; `25mW`, `0.5 W`, `14 dBm`, `112 dBµV`, `1.1 V in 75 Ω`; less what is put behind it, `250 mW - 24 dB`; a bare number
+    is W. Raises `UnitError`."""
+    expected = "a power above zero, such as 25 mW, 14 dBm or 250 mW − 24 dB"
+    behind = re.fullmatch(r"(.+?)\s*(-|\+|less|minus|plus)\s*(\d+(?:[.,]\d+)?)\s*dB", clean(text), re.IGNORECASE)
+    if behind:
+        by_db = number(behind[3]) if behind[2].lower() in ("+", "plus") else -number(behind[3])
+        dbm = float(dbm_from_watt(power(behind[1]))) + by_db
+        if not -250 <= dbm < 100:
+            raise UnitError(expected, text)
+        return float(watt_from_dbm(dbm))
     dbm = _level_dbm(text, expected, "W")
     if not -250 <= dbm < 100:
         raise UnitError(expected, text)

@@ -30,7 +30,7 @@ class Scale:
 
 SCALES: dict[str, Scale] = {
     "S units": Scale("S units", most=9.0),
-    "bars": Scale("bars", r"bars?", "shows more bars than", most=100.0),
+    "bars": Scale("bars", r"(?:(?:of|/)\s*\d+\s*)?bars?", "shows more bars than", most=100.0),
     "bit rate": Scale("Mbit/s", r"mbit/s|mbps|mb/s", "gets a higher bit rate than", countable=True),
     "packet rate": Scale("%", r"%|percent|packets?", "gets more packets through than", countable=True, most=100.0),
     "picture grade": Scale("of 5", r"(?:of 5\s+)?(?:grade|picture)", "gives a better picture than", most=5.0),
@@ -92,6 +92,9 @@ def shown(text: str, bare: str = "") -> Shown:
     for key, scale in SCALES.items():
         match = re.fullmatch(rf"({NUMBER})\s*(?:{scale.written})", body) if scale.written else None
         if match:
+            there = re.search(r"(?:of|/)\s*(\d+)\s*bars?$", body)
+            if there and number(match[1]) > int(there[1]):
+                raise UnitError(f"bars from 0 to the {there[1]} there are", text)
             return _checked(key, number(match[1]), text)
     if bare and re.fullmatch(NUMBER, body):
         return _checked(bare, number(body), text)

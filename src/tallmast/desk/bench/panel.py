@@ -36,7 +36,7 @@ class AnalyzerPanel(KeyPanel[Analyzer]):
             LiveFrame(
                 analyzer.plan.start_hz,
                 analyzer.plan.stop_hz,
-                analyzer.place.evidence.question,
+                analyzer.place.question,
                 antenna.slot if antenna else 0,
                 antenna.name if antenna else "nothing",
             )

@@ -65,7 +65,7 @@ SWEEP = RecordSheet(
 
 
 def _meter_start(session: Session) -> Values:
-    evidence, question = session.evidence, session.evidence.question
+    evidence, question = session.evidence, session.question
     readings = evidence.all(MeterReading)
     last = {name: getattr(readings[-1], name) for name in ("power_w", "relative_u", "fixture")} if readings else {}
     return {

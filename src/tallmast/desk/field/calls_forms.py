@@ -103,7 +103,7 @@ def calls_form(session: Session, then: Callable[[], object]) -> Form:
         places, new = _places(evidence, v["places"])
         if len(places) * len(v["antennas"]) < 2:
             raise FieldError("places", "A comparison takes two antennas, or two places at least.")
-        runs = _runs(evidence, v, [p.id for p in places])
+        runs = _runs(evidence, v, [p.id for p in places], session.channel_hz)
         calls = len(places) * len(runs)
         label = (
             f"A grid of {show.count(calls, 'call')}: {show.count(len(places), 'place')}, {show.count(len(runs), 'run')}"
@@ -141,7 +141,7 @@ def _places(evidence: Evidence, named: list[Named]) -> tuple[list[Place], list[P
     return every, new
 
 
-def _runs(evidence: Evidence, v: dict[str, Any], places: list[str]) -> list[Run]:
+def _runs(evidence: Evidence, v: dict[str, Any], places: list[str], channel_hz: float | None) -> list[Run]:
     """A run for every antenna in every mode; twice, in swapped order, where the whole way is gone with each."""
     sets = list(product(v["modes"] or [""], v["antennas"]))
     if v["order"] == "whole":
@@ -156,6 +156,7 @@ def _runs(evidence: Evidence, v: dict[str, Any], places: list[str]) -> list[Run]
             state_id=states[antenna_id],
             manner="places",
             power_w=v["power"],
+            channel_hz=channel_hz,
             mode=mode,
             listening=v["end"],
             plan=plan,

@@ -110,7 +110,7 @@ PLACE = RecordSheet(
 
 def _pads_in_chain(session: Session) -> float:
     """All attenuation that lies in the chain as it is set up, in tenths: what a new run is likely to have."""
-    chain, question = session.evidence.chain, session.evidence.question
+    chain, question = session.evidence.chain, session.question
     if chain is None or question is None:
         return 0.0
     return round(chain.pad_db + feed_loss(Drawer(session.evidence, question.centre_hz), chain.placed).pad_db, 1)
@@ -137,14 +137,25 @@ SAME_AGAIN = (
 )
 
 
+def _frequency(session: Session, run: Run | None) -> float:
+    """That of a run: of its channel, or of the question's first band; 0 where neither is known."""
+    question = session.evidence.question
+    return (run.channel_hz if run is not None else None) or (question.bands[0].centre_hz if question else 0.0)
+
+
 def _next_run(session: Session) -> Values:
-    """Everything is carried over from the run before but the antenna."""
+    """Everything is carried over from the run before but the antenna, and the channel where another band is looked at."""
     evidence = session.evidence
     begun: Values = {"antenna_id": session.focus_antenna.id if session.focus_antenna else None}
     if evidence.runs:
         last = evidence.runs[-1]
-        return begun | {name: getattr(last, name) for name in SAME_AGAIN}
+        carried = {name: getattr(last, name) for name in SAME_AGAIN}
+        whole, channel_hz = evidence.question, session.channel_hz
+        if whole is not None and channel_hz and whole.band_of(_frequency(session, last)) != whole.band_of(channel_hz):
+            carried["channel_hz"] = channel_hz
+        return begun | carried
     return begun | {
+        "channel_hz": session.channel_hz,
         "power_w": evidence.chain.power_w if evidence.chain else None,
         "pad_db": _pads_in_chain(session),
         "place_id": evidence.question.home_place_id if evidence.question else None,
@@ -176,19 +187,21 @@ RUN = RecordSheet(
 def _reading_fields(session: Session, old: Reading | None) -> list[tuple[str, Field]]:
     """What was heard is read with the displays that were stepped; where it was heard is any place but home."""
     evidence = session.evidence
-    question = evidence.question
-    frequency = question.centre_hz if question else 0.0
-    displays = session.climb.displays if session.climb else {}
-    home = question.home_place_id if question else None
+    home = evidence.question.home_place_id if evidence.question else None
     places = choices_of(session, "place")
     readings = evidence.all(Reading)
     place = old.place_id if old else readings[-1].place_id if readings else None
     run = evidence.get(Run, old.run_id) if old else evidence.runs[-1] if evidence.runs else None
     bare = READ_ON[run.read_on] if run is not None and run.read_on else ""
 
-    def echo(reports: list[dict[str, Any]]) -> str:
+    def heard(text: str) -> str:
+        _reports(session, text, run)
+        return text
+
+    def echo(text: str) -> str:
+        displays = session.climb.displays if session.climb else {}
         try:
-            return " · ".join(report_words(meant(r, run), displays) for r in reports)
+            return " · ".join(report_words(meant(r, run), displays) for r in _reports(session, text, run))
         except read.UnitError:
             return "write its unit, or say in the run what a bare number means"
 
@@ -198,7 +211,7 @@ def _reading_fields(session: Session, old: Reading | None) -> list[tuple[str, Fi
             Field(
                 "what",
                 f"What was heard; a bare number is {bare}" if bare else "What was heard",
-                lambda t: reports_of(t, frequency, displays),
+                heard,
                 echo,
                 old.as_typed if old else "",
                 "-97 dBm · 59, 57, nothing · 3 bars · 31 Mbit/s · barely · snow",
@@ -229,9 +242,14 @@ def _heard(values: Values, old: Reading | None, session: Session) -> Values:
     return {"as_typed": report_words(first), **first}
 
 
+def _reports(session: Session, text: str, run: Run | None) -> list[dict[str, Any]]:
+    return reports_of(text, _frequency(session, run), session.climb.displays if session.climb else {})
+
+
 def _meant(values: Values, run_id: str, session: Session) -> list[dict[str, Any]]:
+    """The run may have been chosen after the reading was typed: what S9 is, and what a bare number, is its own."""
     run = session.evidence.get(Run, run_id)
-    return [meant(report, run) for report in values["sheet:what"]]
+    return [meant(report, run) for report in _reports(session, values["sheet:what"], run)]
 
 
 def _attempts(reading: Reading, values: Values, session: Session) -> list[Reading]:

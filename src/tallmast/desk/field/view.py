@@ -14,7 +14,7 @@ from tallmast.figures.traces import HowOftenPicture, TracesPicture
 from tallmast.findings.climb import Climb
 from tallmast.findings.field.decision import decision_of
 from tallmast.findings.field.fixes import PlaceFix
-from tallmast.findings.field.recorded import aligned
+from tallmast.findings.field.laid import aligned
 from tallmast.findings.tables import field as tables
 from tallmast.procedures.run_by_keys import RunByKeys, State
 

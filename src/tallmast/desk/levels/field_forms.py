@@ -19,7 +19,7 @@ from ..sheets.keeping import antenna_choices, field_for
 
 def field_form(session: Session) -> Form:
     """Field strength to and from power: what an antenna takes up, what makes a field. Nothing is kept."""
-    question = session.evidence.question
+    question = session.question
     frequency = question.centre_hz if question else 869e6
     antennas = [("", "one of the gain below"), *antenna_choices(session)]
     fields = [

@@ -84,7 +84,7 @@ FOUND = {"near": _near, "fail": _fail, "protect": _protect}
 
 def find_pads_form(session: Session) -> Form:
     """Which pads to take. The answer goes to the working; the notebook stays as it is."""
-    question = session.evidence.question
+    question = session.question
     usual_hz = question.centre_hz if question else 869e6
 
     def kept(v: dict[str, Any]) -> bool:

@@ -120,7 +120,7 @@ def keep_tried(session: Session) -> None:
 
 def units_form(session: Session) -> Form:
     """One value written in every unit that people use for it. Nothing is kept."""
-    question = session.evidence.question
+    question = session.question
     frequency = question.centre_hz if question else None
 
     def told(rows: Sequence[tuple[str, str]]) -> str:

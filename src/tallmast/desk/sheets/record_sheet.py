@@ -111,7 +111,7 @@ def field_of(session: Session, field: AskedField, value: Any) -> Field:
             field.key, asked.words, choices=[*none, *choices], chosen=value, only=asked.only, seldom=asked.seldom
         )
     empty = not field.default and value == field.default
-    reader, question = asked.quantity.read, session.evidence.question
+    reader, question = asked.quantity.read, session.question
     if asked.quantity is LEVEL and question is not None:
         reader = partial(read.level, frequency_hz=question.centre_hz)  # what an S unit is goes by the band
     return Field(

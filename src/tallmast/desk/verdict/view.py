@@ -44,6 +44,8 @@ class VerdictView(RungView):
         self.change_card.setVisible(some)
         # Who never measured a gain sees what was compared; of antennas of which nothing but that is known no table is made.
         self.card.setVisible(bool(shown))
+        # Where no picture grows with the window, the room that is left stays below.
+        self.box.setStretch(self.box.count() - 1, 0 if shown else 1)
         self.decision_card.setVisible(some and decision is not None and not any(r.margin for r in finding.ranked))
         self.rank.setVisible(bool(shown) or any(r.match or r.margin for r in finding.ranked))
         self.claims.setVisible(bool(finding.claims))

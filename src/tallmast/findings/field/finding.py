@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from tallmast.notebook.records import Place, Reading
 
@@ -63,7 +64,7 @@ class FieldFinding(Finding):
     traces: tuple[Trace, ...] = ()
     """Recordings in time, each quantity of each."""
 
-    @property
+    @cached_property
     def contrasts(self) -> tuple[Contrast, ...]:
         """On every scale: in decibels over the main group's places, the better level first, then the others."""
         levels = self.main.contrasts if self.main else ()

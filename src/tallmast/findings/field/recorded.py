@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Recording, Run
 from tallmast.physics.decibels import Floats
-from tallmast.physics.statistics import median
-from tallmast.physics.traces import durations, usable, warped
+from tallmast.physics.traces import usable
 
 from ..figure import Check
 from .samples import Tried
-from .trace import LEVEL, Stretch, Trace, good, stretch_names
+from .trace import LEVEL, Stretch, Trace, good
 
 USABLE, DROPOUTS = "usable", "dropouts"
 BEFORE, WHOLE = "start", "all of it"
@@ -95,44 +92,6 @@ def noted_of(traces: Sequence[Trace]) -> Noted:
                 put(USABLE, trace, stretch, 100.0 * stretch.usable.share)
                 put(DROPOUTS, trace, stretch, stretch.usable.a_minute)
     return out
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Aligned:
-    """Traces of one quantity laid over each other by their marks: each stretch as long as it is in the middle of them."""
-
-    read_on: str
-    edges_s: tuple[float, ...]
-    names: tuple[str, ...]
-    traces: tuple[tuple[Trace, Floats], ...]
-    """Each with its times as they are drawn."""
-    limit: float | None
-
-
-def aligned(traces: Sequence[Trace]) -> Aligned | None:
-    """The quantity that most was recorded of; None where nothing was."""
-    if not traces:
-        return None
-    kinds = [t.read_on for t in traces]
-    read_on = max(dict.fromkeys(kinds), key=kinds.count)
-    mine = [t for t in traces if t.read_on == read_on]
-    names = stretch_names(mine)
-    lengths = [median([s.to_s - s.from_s for t in mine for s in t.stretches if s.name == name]) for name in names]
-    edges = np.concatenate([[0.0], np.cumsum(lengths)])
-    out = []
-    for trace in mine:
-        there = [names.index(s.name) for s in trace.stretches]
-        starts = np.array([s.from_s for s in trace.stretches] + [trace.stretches[-1].to_s]) if there else None
-        if starts is None or any(b != a + 1 for a, b in itertools.pairwise(there)):
-            continue  # its marks come in another order: it can't be laid over the others
-        out.append((trace, warped(trace.time_s, starts, edges[[*there, there[-1] + 1]])))
-    limit = next((t.limit for t in mine if t.limit is not None), None)
-    return Aligned(read_on, tuple(float(e) for e in edges), tuple(names), tuple(out), limit) if out else None
-
-
-def shares_of(trace: Trace) -> tuple[Floats, Floats]:
-    """(values, how long each stands), for how often they are above a level."""
-    return trace.values, durations(trace.time_s)
 
 
 def recorded_checks(traces: Sequence[Trace]) -> list[Check]:

@@ -12,6 +12,8 @@ from .finding import Known
 
 CLOSE_DB = 1.0
 """Nobody hears less."""
+MOST_SPOTS = 30
+"""More than these nobody goes to."""
 RUN_MINUTES = 10.0
 """What a run on foot takes, for want of anything better."""
 
@@ -77,6 +79,8 @@ def _runs_wanted(known: Known) -> list[str]:
         return []
     if told.scale not in (DECIBELS, REACH) and told.alike:
         more = spots_for(told.figure.value / 100.0) - told.cells
+        if more > MOST_SPOTS:
+            return ["Nearly alike at the spots so far: no number of spots that one would go to parts them."]
         if more > 0:
             return [
                 f"{show.upper_first(show.count(more, 'more spot'))} like these would part them, if it goes on as it did."

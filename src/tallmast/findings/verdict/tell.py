@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna
 
 from ..aims import Aims
 from ..bench import BandBench, BenchFinding
@@ -13,7 +14,7 @@ from ..field import FieldFinding
 from ..figure import Check, Mark, Standing
 from ..gain import GainEvidence
 from ..levels.compare import Compared
-from ..link import LinkFinding
+from ..link import LinkFinding, Margin
 from ..pattern import PatternFinding
 from ..shelf import ShelfFinding
 from .answers import answer
@@ -46,35 +47,10 @@ def find(
             Standing("nothing", "nothing to judge yet"),
         )
     claims = judge_claims(evidence, shelf, bench, pattern, field, link, gains)
-    at_far = evidence.far_end.antenna_id if evidence.far_end is not None else ""
-    here = [a for a in evidence.antennas if a.id != at_far]
-    candidates = [a for a in here if a.known_gain_dbi is None] or here
-    margins = {m.antenna.id: m for m in link.margins}
-    # An antenna of which nothing is known has a margin on paper, and no place in a ranking.
-    shown = [
-        a for a in candidates if a.id in margins and (margins[a.id].basis == "measured" or not gains[a.id].guessed)
-    ]
-    rankable = [margins[a.id] for a in shown if margins[a.id].basis != "free space only"]
-    if not rankable:
-        rankable = [margins[a.id] for a in candidates if a.id in margins and gains[a.id].combined]
+    candidates = _candidates(evidence)
+    rankable = _rankable(candidates, link, gains)
     chances = chances_of(rankable, field, gains) if len(rankable) > 1 else {}
-    ranked = []
-    for antenna in evidence.antennas:
-        at_bench = next((b for b in bench.antennas if b.antenna.id == antenna.id), None)
-        mine = pattern.of(antenna.id)
-        cut = mine.cut("azimuth") or mine.cut("elevation") if mine else None
-        ranked.append(
-            Ranked(
-                antenna,
-                margins.get(antenna.id),
-                chances.get(antenna.id),
-                gains[antenna.id],
-                at_bench.worst if at_bench else None,
-                at_bench.limit_mark if at_bench else "open",
-                cut.sector if cut else None,
-            )
-        )
-    ranked.sort(key=lambda r: (r.antenna.known_gain_dbi is not None, -(r.margin.figure.value if r.margin else -999.0)))
+    ranked = _ranked(evidence, bench, pattern, link, gains, chances)
     known = Known(
         evidence,
         aims.focus_id,
@@ -92,29 +68,78 @@ def find(
         bands,
     )
     told = answer(known)
-    checks = _checks(claims, ranked)
-    placed = len(rankable)
-    total = len(candidates)
-    if not known.rankable:
-        any_evidence = turns is not None or any(f.standing.mark != "nothing" for f in (bench, pattern, field))
-        standing = Standing(
-            "some" if any_evidence else "nothing", "evidence, no ranking" if any_evidence else "nothing measured yet"
-        )
-    else:
-        quarrel = any(g.agreement == "disagrees" for g in gains.values())
-        words = f"all {total} ranked" if placed == total and total > 1 else f"{placed} of {total} ranked"
-        standing = Standing("disagreement" if quarrel else "done", words)
     return VerdictFinding(
         told.sentence,
         told.detail,
-        standing,
-        tuple(checks),
+        _standing(known, len(candidates), turns is not None),
+        tuple(_checks(claims, ranked)),
         told.headline,
         known.ranked,
         claims,
         changes_of(known),
         told.lamp,
     )
+
+
+def _candidates(evidence: Evidence) -> list[Antenna]:
+    """What is to be ranked: neither the far end's antenna nor, where there are others, a reference."""
+    at_far = evidence.far_end.antenna_id if evidence.far_end is not None else ""
+    here = [a for a in evidence.antennas if a.id != at_far]
+    return [a for a in here if a.known_gain_dbi is None] or here
+
+
+def _rankable(candidates: Sequence[Antenna], link: LinkFinding, gains: dict[str, GainEvidence]) -> list[Margin]:
+    """An antenna of which nothing is known has a margin on paper, and no place in a ranking."""
+    margins = {m.antenna.id: m for m in link.margins}
+    mine = [margins[a.id] for a in candidates if a.id in margins]
+    shown = [m for m in mine if m.basis == "measured" or not gains[m.antenna.id].guessed]
+    placed = [m for m in shown if m.basis != "free space only"]
+    return placed or [m for m in mine if gains[m.antenna.id].combined]
+
+
+def _ranked(
+    evidence: Evidence,
+    bench: BenchFinding,
+    pattern: PatternFinding,
+    link: LinkFinding,
+    gains: dict[str, GainEvidence],
+    chances: dict[str, float],
+) -> list[Ranked]:
+    """Every antenna with what is known of it, the greatest margin first, references last."""
+    margins = {m.antenna.id: m for m in link.margins}
+    out = []
+    for antenna in evidence.antennas:
+        at_bench = next((b for b in bench.antennas if b.antenna.id == antenna.id), None)
+        mine = pattern.of(antenna.id)
+        cut = mine.cut("azimuth") or mine.cut("elevation") if mine else None
+        out.append(
+            Ranked(
+                antenna,
+                margins.get(antenna.id),
+                chances.get(antenna.id),
+                gains[antenna.id],
+                at_bench.worst if at_bench else None,
+                at_bench.limit_mark if at_bench else "open",
+                cut.sector if cut else None,
+            )
+        )
+    return sorted(
+        out, key=lambda r: (r.antenna.known_gain_dbi is not None, -(r.margin.figure.value if r.margin else -999.0))
+    )
+
+
+def _standing(known: Known, total: int, in_turn: bool) -> Standing:
+    """How far the ranking has come; where there is none, what there is instead."""
+    placed = len(known.rankable)
+    if placed:
+        quarrel = any(g.agreement == "disagrees" for g in known.gains.values())
+        words = f"all {total} ranked" if placed == total and total > 1 else f"{placed} of {total} ranked"
+        return Standing("disagreement" if quarrel else "done", words)
+    if known.field.contrasts:
+        return Standing("some", "compared, no margin")
+    if in_turn or any(f.standing.mark != "nothing" for f in (known.bench, known.pattern, known.field)):
+        return Standing("some", "evidence, no ranking")
+    return Standing("nothing", "nothing measured yet")
 
 
 def _checks(claims: tuple[ClaimFate, ...], ranked: list[Ranked]) -> list[Check]:
