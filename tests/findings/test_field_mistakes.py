@@ -2,6 +2,7 @@
 
 import pytest
 
+from tallmast.findings.tables.field import contrasts as contrasts_table
 from tallmast.notebook.records import State
 
 from .build import Book
@@ -135,3 +136,29 @@ def test_what_home_heard_is_compared_too_and_its_own_power_is_not_in_it(lane):
     field = book.climb().field
     assert field.main.difference("a", "b").value == pytest.approx(4.0, abs=0.3)
     assert field.main.walked("a") is None, "home's levels make no margin of the far end"
+
+
+def levels_of_two(lane, flight_db: float) -> Book:
+    """A 4 dB over B by boat, so many dB over it in flight; both again in swapped order, a tenth apart."""
+    book, a, b = lane
+    number = 0
+    for manner, over_db in (("boat", 4.0), ("flight", flight_db)):
+        for k, antenna in enumerate((a, b, b, a)):
+            number += 1
+            run = book.run(antenna, number, manner=manner)
+            for at, spot in enumerate(SPOTS):
+                level = -80.0 - 5.0 * at + (over_db if antenna is a else 0.0) + 0.1 * (k + at % 2)
+                book.reading(run, spot, level_dbm=level)
+    return book
+
+
+def test_boat_and_flight_that_say_opposite_things_are_named_and_both_stand_in_the_table(lane):
+    book = levels_of_two(lane, -4.0)
+    assert "A over B: boat and flight disagree" in words(book)
+    table = contrasts_table(book.climb().field)
+    told = {row.cells[table.heads.index("Told by")].text: row.cells[0].text for row in table.rows}
+    assert told == {"level, same places, boat": "A against B", "level, same places, flight": "B against A"}
+
+
+def test_boat_and_flight_that_agree_raise_nothing(lane):
+    assert not [text for text in words(levels_of_two(lane, 4.2)) if "disagree" in text]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from itertools import combinations
 from typing import TYPE_CHECKING
@@ -22,6 +23,9 @@ from .words import parting_words
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
+
+SURE = 1.19
+"""Times the half-width of 90 % is that of 95 %."""
 
 
 def ceiling_checks(evidence: Evidence, field: FieldFinding, displays: Mapping[str, DisplayFinding]) -> list[Check]:
@@ -92,10 +96,31 @@ def contrast_checks(field: FieldFinding) -> list[Check]:
             wide = "; the ± is widened to take both in" if contrast.scale == DECIBELS else ""
             why = f"{within}. What it does depends on the rest{wide}."
             out.append(Check("disagrees", f"{both[0]} over {both[1]}: blocks disagree", contrast.figure, why))
+    out += _manners_disagree(field)
     for group in field.groups:
         out += [steps.check(step) for step in group.steps]
         out += [outliers.check(group.outlier)] if group.outlier is not None else []
     return out + _drift_checks(field)
+
+
+def _manners_disagree(field: FieldFinding) -> list[Check]:
+    """The same change told in two manners, by boat and in flight, farther apart than nineteen times of twenty."""
+    out = []
+    main = {contrast.key: contrast for contrast in field.contrasts if contrast.scale == DECIBELS}
+    for manner, other in field.apart:
+        mine = main.get(other.key)
+        if mine is None or field.main is None:
+            continue
+        there = other.figure.value if other.change in mine.changes else -other.figure.value
+        if abs(there - mine.figure.value) > SURE * math.hypot(mine.figure.half, other.figure.half):
+            better, less = sides(mine.changes, field.names)
+            words = f"{better} over {less}: {field.main.manner} and {manner} disagree"
+            why = (
+                f"{field.main.manner}: {mine.figure.text}; {manner}: {show.plus_minus(there, other.figure.half, 'dB')}. "
+                "Other places, paths and angles are other answers: go by the manner in which it is to be used."
+            )
+            out.append(Check("disagrees", words, other.figure, why))
+    return out
 
 
 def order_checks(evidence: Evidence, field: FieldFinding) -> list[Check]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -68,9 +69,13 @@ class FieldFinding(Finding):
     def contrasts(self) -> tuple[Contrast, ...]:
         """On every scale: in decibels over the main group's places, the better level first, then the others."""
         levels = self.main.contrasts if self.main else ()
-        ahead = (*(c for c in levels if c.figure.value >= 0), *self.own, *self.reached)
-        # What was changed together is told from each of the things that were; once is enough.
-        return tuple({(c.scale, c.key): c for c in reversed(ahead)}.values())[::-1]
+        return _once((*_ahead(levels), *self.own, *self.reached))
+
+    @cached_property
+    def apart(self) -> tuple[tuple[str, Contrast], ...]:
+        """(manner, contrast) in decibels of the runs of other manners than the main group's: other places, another path."""
+        others = (group for group in self.groups if group is not self.main)
+        return tuple((group.manner, c) for group in others for c in _once(_ahead(group.contrasts)))
 
     @property
     def main(self) -> Group | None:
@@ -80,3 +85,12 @@ class FieldFinding(Finding):
 
     def wanted_distance_m(self) -> float | None:
         return next((p.distance.value for p in self.places if self.wanted and p.place.id == self.wanted.id), None)
+
+
+def _ahead(contrasts: Iterable[Contrast]) -> tuple[Contrast, ...]:
+    return tuple(c for c in contrasts if c.figure.value >= 0)
+
+
+def _once(contrasts: Sequence[Contrast]) -> tuple[Contrast, ...]:
+    """What was changed together is told from each of the things that were; once is enough."""
+    return tuple({(c.scale, c.key): c for c in reversed(contrasts)}.values())[::-1]

@@ -78,14 +78,16 @@ def _as_said(reading: Reading) -> str:
 
 def contrasts(finding: FieldFinding) -> Table:
     """What every change did, the better first: alone, or with what was changed together with it."""
-    every = finding.contrasts
+    manner = finding.main.manner if finding.main and finding.apart else ""
+    rows = [*((manner, c) for c in finding.contrasts), *finding.apart]
+    every = [c for _, c in rows]
     columns: list[tuple[str, list[Cell]]] = [
         (
             "The better against the other",
             [Cell(" against ".join(sides(c.changes, finding.names)), c.figure) for c in every],
         ),
         ("Difference", [_difference(c) for c in every]),
-        ("Told by", [soft(_against(c)) for c in every]),
+        ("Told by", [soft(_against(c, how)) for how, c in rows]),
         ("By how much", [Cell(c.size.text if c.size else "", c.size, number=True) for c in every]),
         ("Runs", [Cell(str(c.runs), number=True) for c in every]),
         ("Places", [Cell(str(c.cells), number=True) for c in every]),
@@ -94,8 +96,8 @@ def contrasts(finding: FieldFinding) -> Table:
     ]
     # A column that says nothing of any of them is left out.
     there = [(head, cells) for head, cells in columns if any(cell.text not in ("", "–") for cell in cells)]
-    rows = tuple(Row(cells) for cells in zip(*(cells for _, cells in there), strict=True))
-    return Table("contrasts", "What every change did", tuple(head for head, _ in there), rows)
+    told = tuple(Row(cells) for cells in zip(*(cells for _, cells in there), strict=True))
+    return Table("contrasts", "What every change did", tuple(head for head, _ in there), told)
 
 
 def _blocks(contrast: Contrast) -> str:
@@ -110,9 +112,10 @@ def _difference(contrast: Contrast) -> Cell:
     return Cell(contrast.figure.text, contrast.figure, mark, "soft" if contrast.alike else "", number=True)
 
 
-def _against(contrast: Contrast) -> str:
+def _against(contrast: Contrast, manner: str) -> str:
+    """`manner`: of the runs, where there are several."""
     if contrast.scale == DECIBELS:
-        return "level, same places"
+        return "level, same places" + (f", {manner}" if manner else "")
     if contrast.scale == REACH:
         return "how far it was heard"
     return f"{'heard or not' if contrast.scale == 'heard' else contrast.scale}, chance of better"
