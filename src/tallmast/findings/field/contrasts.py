@@ -102,6 +102,32 @@ class _Part:
     """Standard uncertainty of the sum over the cells by what was read off."""
 
 
+@dataclass(frozen=True, eq=False, repr=False)
+class _Told:
+    """The mean of a contrast over the cells of one or more blocks, dB, and where its uncertainty comes from."""
+
+    mean: float
+    u: float
+    degrees: float
+    places: int
+    runs: int
+    """That count in it."""
+    weights: Floats
+    """What each run of all counts with. [run]"""
+    shares: tuple[float, float, float, float]
+    """Standard uncertainty by run to run, by place, by drift, by known steps."""
+    by_reading: bool
+    """Whether what was read off makes more of the places' share than their scatter."""
+
+    @property
+    def u_place(self) -> float:
+        return self.shares[1]
+
+    def turned(self) -> _Told:
+        """The same the other way round."""
+        return replace(self, mean=-self.mean, weights=-self.weights)
+
+
 class Compared:
     """Runs of one manner by cells, and their settings: what of each factor can be told from them."""
 
@@ -213,38 +239,35 @@ class Compared:
         parts, changes, parted = self._parts(change)
         if not parts:
             return ()
-        back = [replace(p, each=-p.each, weights=-p.weights) for p in parts]
-        turned = tuple(Change(c.factor, c.since, c.to) for c in changes)
-        return self._contrast(parts, changes, parted, names_of), self._contrast(back, turned, parted, names_of)
+        back = tuple(Change(c.factor, c.since, c.to) for c in changes)
+        whole = self._told(parts)
+        blocks = [(p.block, self._told([p])) for p in parts] if len(parts) > 1 else []
+        return (
+            self._contrast(whole, blocks, changes, parted, names_of(changes)),
+            self._contrast(
+                whole.turned(), [(name, told.turned()) for name, told in blocks], back, parted, names_of(back)
+            ),
+        )
 
     def _contrast(
         self,
-        parts: list[_Part],
+        whole: _Told,
+        blocks: Sequence[tuple[str, _Told]],
         changes: tuple[Change, ...],
         parted: bool,
-        names_of: Callable[[Sequence[Change]], tuple[str, str]],
+        names: tuple[str, str],
     ) -> Contrast:
-        names = names_of(changes)
-        figure = self._figure(parts, names)
-        blocks = tuple((p.block, self._figure([p], names)) for p in parts) if len(parts) > 1 else ()
-        figure, agree = _agreement(figure, blocks)
-        weights = np.abs(np.sum([p.weights for p in parts], axis=0))
-        return Contrast(
-            changes,
-            figure,
-            int(np.count_nonzero(weights)),
-            sum(len(p.each) for p in parts),
-            blocks,
-            agree,
-            parted,
-            u_place_db=_place_part(parts)[0],
-        )
+        told = tuple((block, self._figure(one, names)) for block, one in blocks)
+        figure, agree = _agreement(self._figure(whole, names), told)
+        return Contrast(changes, figure, whole.runs, whole.places, told, agree, parted, u_place_db=whole.u_place)
 
-    def _figure(self, parts: list[_Part], names: tuple[str, str]) -> Figure:
+    def _told(self, parts: Sequence[_Part]) -> _Told:
+        """The mean over the cells of some blocks, and what it leaves open."""
         every = np.concatenate([p.each for p in parts])
         places = len(every)
         mean = float(every.mean())
         weights = np.sum([p.weights * len(p.each) for p in parts], axis=0) / places
+        runs = int(np.count_nonzero(np.sum([np.abs(p.weights) for p in parts], axis=0)))
         spread = self.spread
         u_run = spread.s_db * math.sqrt(float(np.sum(weights**2)))
         u_place, place_degrees, by_reading = _place_part(parts)
@@ -253,23 +276,25 @@ class Compared:
         u = math.hypot(u_run, u_place, u_drift, u_step)
         below = u_place**4 / place_degrees + (0.0 if math.isinf(spread.degrees) else u_run**4 / spread.degrees)
         degrees = u**4 / below if below > 0 else math.inf
+        shares = (u_run, u_place, u_drift, u_step)
+        return _Told(mean, u, degrees, places, runs, weights, shares, by_reading)
+
+    def _figure(self, told: _Told, names: tuple[str, str]) -> Figure:
+        spread, weights, degrees = self.spread, told.weights, told.degrees
         how = f"{ASSUMED_RUN_SPREAD_DB:g} dB assumed" if spread.assumed else f"s = {spread.s_db:.2f} dB"
-        shares = [
-            (f"run to run, {how}", u_run),
-            ("what it was read on" if by_reading else "each place in its own way", u_place),
-            (
-                "drift, as told" if self.drift.told else f"drift by the order, {DRIFT_DB:g} dB a session assumed",
-                u_drift,
-            ),
-            ("known steps of power and pads", u_step),
-        ]
+        reasons = (
+            f"run to run, {how}",
+            "what it was read on" if told.by_reading else "each place in its own way",
+            "drift, as told" if self.drift.told else f"drift by the order, {DRIFT_DB:g} dB a session assumed",
+            "known steps of power and pads",
+        )
         k = coverage_factor(degrees)
         lines = (
-            f"runs paired by place: {show.count(places, 'place')} heard by all that it takes",
+            f"runs paired by place: {show.count(told.places, 'place')} heard by all that it takes",
             *self._side(names[0], weights, weights > 0),
             *self._side(names[1], weights, weights < 0),
-            f"difference {show.decibel(mean)}",
-            f"u = {u:.2f} dB × {k:.2f} (90 %, {'normal' if math.isinf(degrees) else f'{degrees:.0f} degrees of freedom'})",
+            f"difference {show.decibel(told.mean)}",
+            f"u = {told.u:.2f} dB × {k:.2f} (90 %, {'normal' if math.isinf(degrees) else f'{degrees:.0f} degrees of freedom'})",
         )
         if spread.assumed:
             meaning = "No setting was run twice, so how far repeats differ is assumed. Run each again in swapped order."
@@ -279,12 +304,12 @@ class Compared:
             )
         return Figure(
             f"{names[0]} over {names[1]}",
-            mean,
-            u,
+            told.mean,
+            told.u,
             "dB",
             Working(
                 lines,
-                tuple((words, show.decibel(share, 2)) for words, share in shares if share >= 0.005),
+                tuple((words, show.decibel(u, 2)) for words, u in zip(reasons, told.shares, strict=True) if u >= 0.005),
                 "least squares on the design of the runs, paired by place; Student's t by Welch and Satterthwaite, "
                 "JCGM 100 §G.4",
                 meaning,
@@ -292,7 +317,7 @@ class Compared:
             degrees,
         )
 
-    def _side(self, name: str, weights: Floats, taken: Floats) -> list[str]:
+    def _side(self, name: str, weights: Floats, taken: NDArray[np.bool_]) -> list[str]:
         numbers = [(self.cells.runs[i].number, abs(float(weights[i]))) for i in np.flatnonzero(taken)]
         if not numbers:
             return []
