@@ -109,25 +109,29 @@ def records(evidence: Evidence) -> list[Thing]:
     return evidence.once("things to be found", _records)
 
 
+_LAST: dict[int, Thing] = {}
+"""By a record's identity, what stood for it the last time: an act leaves nearly all of thousands as they were."""
+
+
 def _records(evidence: Evidence) -> list[Thing]:
     out = []
-    titles: dict[str, str] = {}  # thousands of readings belong to a few runs and places
-
-    def title(record_id: str) -> str:
-        if record_id not in titles:
-            titles[record_id] = evidence.title(record_id)
-        return titles[record_id]
-
     for kind, model in KINDS.items():
         if not model.rung:
             continue
         references = [n for n in model.__struct_fields__ if n.endswith("_id") and n not in ("series_id", "state_id")]
+        belongs: dict[tuple[str, ...], str] = {}  # thousands of readings belong to a few runs and places
         every: Sequence[Record] = evidence.all(model)
-        rung = model.rung.capitalize()
         for record in every:
-            names = [title(other) for n in references if (other := getattr(record, n))]
-            where = ", ".join([n for n in names if n != "?"] + [rung])
-            out.append(thing(record.title, where, record, also=kind))
+            others = tuple([getattr(record, n) for n in references])
+            if others not in belongs:
+                names = [evidence.title(other) for other in others if other]
+                belongs[others] = ", ".join([n for n in names if n != "?"] + [model.rung.capitalize()])
+            one = _LAST.get(id(record))
+            if one is None or one.payload is not record or one.where != belongs[others]:
+                one = thing(record.title, belongs[others], record, also=kind)
+            out.append(one)
+    _LAST.clear()
+    _LAST.update((id(one.payload), one) for one in out)
     return out
 
 
