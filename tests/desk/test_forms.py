@@ -15,10 +15,10 @@ from tallmast.notebook.records import (
     Antenna,
     Cable,
     CableSweep,
-    Chain,
     Claim,
     FarEnd,
     Fixture,
+    HomeEnd,
     MeterReading,
     Question,
     Reading,
@@ -56,15 +56,15 @@ def test_a_correction_changes_what_was_written_and_nothing_else(hands):
     assert session.evidence.get(MeterReading, exact.id) == exact.revised(fixture="Plate B")
 
 
-@pytest.mark.parametrize("model", [Question, Chain, FarEnd])
+@pytest.mark.parametrize("model", [Question, HomeEnd, FarEnd])
 def test_single_records_too(hands, qtbot, model):
     session = hands.window.session
-    before = [session.evidence.question, session.evidence.chain, session.evidence.far_end]
+    before = [session.evidence.question, session.evidence.home_end, session.evidence.far_end]
     sheet = EntrySheet(form(session, model))
     sheet.build()
     qtbot.addWidget(sheet)
     assert sheet.keep(), sheet.trouble.text()
-    after = [session.evidence.question, session.evidence.chain, session.evidence.far_end]
+    after = [session.evidence.question, session.evidence.home_end, session.evidence.far_end]
     assert after == before
 
 

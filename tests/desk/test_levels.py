@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QApplication
 
 from tallmast.desk.field.reports import on_display, report_of, report_words
 from tallmast.desk.levels.find_forms import source as read_source
-from tallmast.desk.levels.sheets import placed_of
+from tallmast.desk.sheets.named import placed_of
 from tallmast.findings.levels.display import read_displays
 from tallmast.notebook.records import (
     Comparison,
@@ -92,7 +92,7 @@ class TestTrying:
         hands.window.stand()
         hands._key(hands.focus, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
         hands.settle()
-        assert hands.window.session.evidence.chain.cable_loss_db == pytest.approx(1.5)
+        assert hands.window.session.evidence.home_end.cable_loss_db == pytest.approx(1.5)
         assert hands.window.session.aims.tried == ()
         assert not hands.sentence.startswith("Tried")
 
@@ -141,7 +141,7 @@ class TestDrawer:
         box = next(p for p in hands.window.session.evidence.all(Piece) if p.name == "grey box")
         assert (box.type, box.largest_db) == ("step attenuator", 31.0)
         hands.write("p", {"placed": "10 dB pad; grey box 12 dB; mast preamp"})
-        chain = hands.window.session.evidence.chain
+        chain = hands.window.session.evidence.home_end
         assert [p.setting_db for p in chain.placed] == [0.0, 12.0, 0.0]
         levels = hands.window.session.climb.levels
         assert "mast preamp" not in [s.name for s in levels.out.steps]

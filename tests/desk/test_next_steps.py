@@ -10,7 +10,7 @@ from tallmast.desk.next_steps import FIRST, WAYS, offered
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Chain, FarEnd, Place, Question, Run
+from tallmast.notebook.records import Antenna, FarEnd, HomeEnd, Place, Question, Run
 from tallmast.notebook.store import Notebook
 
 OWN = {
@@ -25,7 +25,7 @@ OWN = {
 ASKED = Question(band_low_hz=868e6, band_high_hz=870e6)
 A, B = Antenna(id="a", name="A"), Antenna(id="b", name="B")
 HOME, ROCK = (Place(id=n, name=n, latitude_deg=57.9 + i / 100, longitude_deg=-11.0) for i, n in enumerate("hr"))
-CHAIN, FAR = Chain(power_w=0.01), FarEnd(sensitivity_dbm=-110.0)
+CHAIN, FAR = HomeEnd(power_w=0.01), FarEnd(sensitivity_dbm=-110.0)
 RUN = Run(id="1", number=1, antenna_id="a", power_w=0.01)
 
 

@@ -11,10 +11,10 @@ from tallmast.findings.field.group import sides
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import (
     Antenna,
-    Chain,
     Claim,
     Cut,
     FarEnd,
+    HomeEnd,
     Log,
     MeterReading,
     Place,
@@ -102,9 +102,9 @@ class Book:
     def reading(self, run: Run, place_id: str, **more) -> Reading:
         return self.add(Reading(run_id=run.id, place_id=place_id, **more))
 
-    def levels(self, **more) -> Chain:
+    def levels(self, **more) -> HomeEnd:
         more.setdefault("power_w", 0.01)
-        return self.add(Chain(**more))
+        return self.add(HomeEnd(**more))
 
     def far(self, **more) -> FarEnd:
         more.setdefault("sensitivity_dbm", -110.0)

@@ -87,11 +87,11 @@ def test_a_substitution_counts_only_its_scatter_by_degrees():
     assert "±" in found.loss.text
 
 
-def linked(**far) -> tuple[Book, object]:
+def linked(hears_dbm=None, **far) -> tuple[Book, object]:
     book = Book()
     book.home(3000.0)
     a = book.antenna("A", known_gain_dbi=2.15, polarization="vertical")
-    book.levels(power_w=0.01, full_power_w=0.1)
+    book.levels(power_w=0.01, full_power_w=0.1, sensitivity_dbm=hears_dbm)
     book.far(**{"gain_dbi": 0.0, "sensitivity_dbm": -110.0, "polarization": "vertical", **far})
     return book, a
 
@@ -99,7 +99,7 @@ def linked(**far) -> tuple[Book, object]:
 @pytest.mark.parametrize(("home_dbm", "mark"), [(-116.0, "holds"), (-96.0, "open"), (-60.0, "open")])
 def test_the_way_back_holds_only_where_its_whole_interval_is_above_nothing(home_dbm, mark):
     """A far end heard that can't hear back is half a link."""
-    book, a = linked(power_w=0.01, home_sensitivity_dbm=home_dbm)
+    book, a = linked(power_w=0.01, hears_dbm=home_dbm)
     for number in (1, 2):
         book.log(book.run(a, number), D, -60 - 30 * np.log10(D / 100))
     link = book.climb(a).link

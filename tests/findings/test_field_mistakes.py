@@ -3,7 +3,7 @@
 import pytest
 
 from tallmast.findings.tables.field import contrasts as contrasts_table
-from tallmast.notebook.records import State
+from tallmast.notebook.records import Branch, State
 
 from .build import Book
 
@@ -85,8 +85,8 @@ def test_a_level_above_what_was_sent_is_asked_about(lane, level, named):
 def test_a_branch_that_stayed_on_is_named(lane):
     book, a, b = lane
     omni = book.antenna("Omni")
-    heard(book, a, 1, "H H N N", also_on_id=omni.id)
-    heard(book, b, 2, "H H H N", also_on_id=omni.id)
+    heard(book, a, 1, "H H N N", branches=[Branch(antenna_id=omni.id)])
+    heard(book, b, 2, "H H H N", branches=[Branch(antenna_id=omni.id)])
     assert "Omni stayed on in runs 1 and 2" in words(book)
 
 

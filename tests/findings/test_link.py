@@ -12,11 +12,11 @@ from .build import Book
 from .test_field import D
 
 
-def book(wanted=3000.0, **far) -> Book:
+def book(wanted=3000.0, hears_dbm=None, **far) -> Book:
     made = Book()
     made.home(wanted)
     made.antenna("A", known_gain_dbi=2.15, polarization="vertical")
-    made.levels(power_w=0.01, full_power_w=0.1)
+    made.levels(power_w=0.01, full_power_w=0.1, sensitivity_dbm=hears_dbm)
     made.far(**{"gain_dbi": 0.0, "sensitivity_dbm": -110.0, "polarization": "vertical", **far})
     return made
 
@@ -82,7 +82,7 @@ def test_an_antenna_that_was_not_run_goes_by_its_gain():
 
 
 def test_the_way_back():
-    made = book(power_w=0.01, home_sensitivity_dbm=-116.0)
+    made = book(power_w=0.01, hears_dbm=-116.0)
     margin = made.climb().link.margins[0]
     # 10 dB less power, a receiver 6 dB better: 4 dB less.
     assert margin.back.value == pytest.approx(margin.figure.value - 4.0)
@@ -204,8 +204,8 @@ def test_more_than_sixty_decibels_to_spare_are_asked_about():
 
 def test_what_both_ends_and_the_pads_leave_open_is_in_the_margin():
     def half(**chain):
-        made = book(power_w=0.1, home_sensitivity_dbm=-110.0)
-        made.levels(power_w=0.01, full_power_w=0.1, **chain)
+        made = book(power_w=0.1)
+        made.levels(power_w=0.01, full_power_w=0.1, sensitivity_dbm=-110.0, **chain)
         a = made.records["a"]
         for number in (1, 2):
             made.log(made.run(a, number, power_w=0.01, pad_db=10), D, -60 - 25 * np.log10(D / 100))

@@ -28,6 +28,7 @@ from tallmast.notebook.records import (
     Radio,
     Reading,
     Sweep,
+    from_json,
 )
 from tallmast.notebook.rescue import rescue
 from tallmast.notebook.store import Notebook
@@ -44,6 +45,11 @@ def notebook(tmp_path):
 
 def asked() -> Entry:
     return Entry("Asked", [Question(text="Which?", band_low_hz=868e6, band_high_hz=870e6)])
+
+
+def _revisions(book, record_id: str) -> list:
+    rows = book._db.execute("SELECT kind, body FROM revision WHERE record_id = ? ORDER BY number", (record_id,))
+    return [from_json(kind, body) for kind, body in rows]
 
 
 def names(notebook) -> list[str]:
@@ -353,7 +359,7 @@ class TestUpgrade:
         book = Notebook.open(path)
         assert schema.format_of(book._db) == schema.FORMAT
         evidence = book.evidence()
-        piece, chain, far = evidence.all(Piece)[0], evidence.chain, evidence.far_end
+        piece, chain, far = evidence.all(Piece)[0], evidence.home_end, evidence.far_end
         assert (piece.name, piece.type, piece.first.family, piece.tolerance_db) == ("elbow", "adapter", "SMA", 0.0)
         assert (chain.pad_db, chain.placed, chain.ground_reflection) == (10.0, [], True)
         assert (far.sensitivity_dbm, far.wanted_db) == (-99.0, 0.0)
@@ -368,6 +374,20 @@ class TestUpgrade:
         assert [s.minute for s in evidence.all(Comparison)[0].spells] == [0.0, 4.0]
         assert evidence.all(Radio)[0].power_w == 0.025
         assert evidence.series(evidence.all(DisplayRun)[0].series_id)["shown"].tolist() == [5.0, 3.0, 1.0]
+        book.close()
+
+    def test_a_kept_file_of_format_7_opens_with_everything_in_it(self, tmp_path):
+        path = Path(shutil.copy(KEPT.with_name("format-7.tallmast"), tmp_path / "old.tallmast"))
+        book = Notebook.open(path)
+        assert schema.format_of(book._db) == schema.FORMAT and not book.set_aside
+        home, far = book.evidence().home_end, book.evidence().far_end
+        assert (home.power_w, home.cable_loss_db, home.pads) == (0.02, 1.5, []), "it was the chain"
+        assert home.sensitivity_dbm == -103.0, "the far end's last word on it"
+        assert (far.sensitivity_dbm, far.power_w, far.power_u_db) == (-98.0, 0.02, 0.5)
+        (run,) = book.evidence().runs
+        assert [b.antenna_id for b in run.branches] == ["omni"], "it stayed on"
+        history = [(home.power_w, home.sensitivity_dbm) for home in _revisions(book, "home end")]
+        assert history == [(0.01, None), (0.02, -104.0), (0.02, -103.0)]
         book.close()
 
     def test_a_failed_upgrade_leaves_the_file_as_it_was(self, tmp_path, monkeypatch):

@@ -27,7 +27,7 @@ def flown(hands, tmp_path):
     for number, (panel, often) in enumerate(
         (("Leaf", 6.0), ("Tile", 1.0), ("Tile", 1.0), ("Leaf", 6.0), ("Leaf", 6.0), ("Tile", 1.0)), 1
     ):
-        hands.write("r", {"antenna": panel, "power": "", "manner": "flight", "also_on": "Omni"}, "run")
+        hands.write("r", {"antenna": panel, "power": "", "manner": "flight", "branches": "Omni"}, "run")
         path = tmp_path / f"flight-{number}.csv"
         path.write_text(flown_log(random, often))
         hands.drop(path)

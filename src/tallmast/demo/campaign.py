@@ -10,7 +10,7 @@ import numpy as np
 
 from tallmast.notebook.entry import Entry
 from tallmast.notebook.evidence import Evidence, Series
-from tallmast.notebook.records import Chain, FarEnd, Record
+from tallmast.notebook.records import FarEnd, HomeEnd, Record
 from tallmast.notebook.store import Notebook
 
 from . import bench, levels, runs, shelf
@@ -68,10 +68,11 @@ def write(path: Path, seed: int = SEED) -> None:
 
 def _levels_and_far_end(truth: Truth, seed: int) -> Iterator[Entry]:
     yield from levels.drawer()
-    chain = Chain(
+    near = HomeEnd(
         power_w=runs.TEST_POWER_W,
         power_u_db=0.3,
         radio_id=levels.LOGGER.id,
+        sensitivity_dbm=-102.0,
         placed=levels.CHAIN_PADS,
         cable_loss_db=1.2,
         cable_loss_u_db=0.1,
@@ -79,7 +80,7 @@ def _levels_and_far_end(truth: Truth, seed: int) -> Iterator[Entry]:
         duty=0.1,
         legal_eirp_w=0.5,
     )
-    yield Entry("Power 10 mW through 16 dB of pads; 25 mW in the end", [chain])
+    yield Entry("Power 10 mW through 16 dB of pads; 25 mW in the end", [near])
     far = FarEnd(
         name="gauge",
         gain_dbi=0.0,
@@ -88,9 +89,9 @@ def _levels_and_far_end(truth: Truth, seed: int) -> Iterator[Entry]:
         sensitivity_dbm=-99.0,
         sensitivity_u_db=0.7,
         power_w=0.01,
-        home_sensitivity_dbm=-102.0,
+        power_u_db=0.3,
         radio_id=levels.GAUGE.id,
         wanted_db=6.0,
     )
     yield Entry("Far end: the gauge's whip and its sensitivity", [far])
-    yield from levels.after(truth, chain, seed)
+    yield from levels.after(truth, near, seed)

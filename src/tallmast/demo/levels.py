@@ -13,12 +13,12 @@ from tallmast.instruments.practice.receivers import RECEIVERS
 from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import (
     At,
-    Chain,
     Comparison,
     Connector,
     DisplayRun,
     Emitter,
     GainTable,
+    HomeEnd,
     NoiseSite,
     PadCheck,
     Piece,
@@ -123,7 +123,7 @@ def drawer() -> Iterator[Entry]:
         yield Entry(f"Into the drawer: {piece.name}", [piece])
 
 
-def after(truth: Truth, chain: Chain, seed: int) -> Iterator[Entry]:
+def after(truth: Truth, near: HomeEnd, seed: int) -> Iterator[Entry]:
     """What was tried with them."""
     random = np.random.default_rng([seed, 4])
     yield _pad_check(truth, random)

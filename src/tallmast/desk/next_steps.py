@@ -34,7 +34,7 @@ def _bench(climb: Climb) -> list[str]:
 
 def _levels(climb: Climb) -> list[str]:
     evidence = climb.evidence
-    if evidence.chain is None:
+    if evidence.home_end is None:
         return ["power and pads"]
     return ["far end"] if evidence.far_end is None else []
 
@@ -56,7 +56,7 @@ def _field(climb: Climb) -> list[str]:
 
 def _link(climb: Climb) -> list[str]:
     evidence = climb.evidence
-    if evidence.chain is None:
+    if evidence.home_end is None:
         return ["power and pads"]
     if evidence.far_end is None:
         return ["far end"]

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Chain, Claim, Question
+from tallmast.notebook.records import Antenna, Claim, Question
 from tallmast.physics import aperture
 from tallmast.physics.constants import DIPOLE_GAIN_DBI, wavelength
 from tallmast.units import show
@@ -253,8 +253,7 @@ def find(evidence: Evidence, aims: Aims, drawer: Sequence[InDrawer]) -> ShelfFin
 
 def _rows(evidence: Evidence, question: Question, pieces: Mapping[str, InDrawer]) -> tuple[ShelfRow, ...]:
     """Each antenna with its claims on paper, its limit, and what it is screwed onto."""
-    chains = evidence.all(Chain)
-    power_w = (chains[-1].full_power_w or chains[-1].power_w) if chains else None
+    power_w = evidence.home_end.most_w if evidence.home_end else None
     rows = []
     for antenna in evidence.antennas:
         claims = evidence.claims(antenna.id)

@@ -9,7 +9,22 @@ from typing import Any, TypeVar, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from .records import Antenna, Chain, Claim, Cut, FarEnd, Log, MeterReading, Place, Question, Reading, Record, Run, Sweep
+from .records import (
+    Antenna,
+    Claim,
+    Cut,
+    FarEnd,
+    HomeEnd,
+    Log,
+    MeterReading,
+    Place,
+    Question,
+    Radio,
+    Reading,
+    Record,
+    Run,
+    Sweep,
+)
 
 R = TypeVar("R", bound=Record)
 T = TypeVar("T")
@@ -103,8 +118,17 @@ class Evidence:
         return self.get(Question, "question")
 
     @cached_property
-    def chain(self) -> Chain | None:
-        return self.get(Chain, "chain")
+    def home_end(self) -> HomeEnd | None:
+        """As noted; of power and sensitivity what its radio of the drawer says, where nothing else does."""
+        end = self.get(HomeEnd, "home end")
+        radio = self.get(Radio, end.radio_id) if end is not None else None
+        if end is None or radio is None:
+            return end
+        if end.power_w is None:
+            end = end.revised(power_w=radio.power_w, power_u_db=radio.power_u_db)
+        if end.sensitivity_dbm is None:
+            end = end.revised(sensitivity_dbm=radio.sensitivity_dbm, sensitivity_u_db=radio.sensitivity_u_db)
+        return end
 
     @cached_property
     def far_end(self) -> FarEnd | None:

@@ -5,11 +5,13 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from collections.abc import Callable
+from typing import Any
 
 APPLICATION_ID = 0x54414C4D  # "TALM"
-FORMAT = 7
+FORMAT = 8
 
 FORMAT_1 = """
 CREATE TABLE act (
@@ -90,7 +92,62 @@ def _to_7(db: sqlite3.Connection) -> None:
     _append_only(db, "revision", "UPDATE")
 
 
-UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {2: _to_2, 3: _to_3, 4: _to_4, 5: _to_5, 6: _to_6, 7: _to_7}
+def _to_8(db: sqlite3.Connection) -> None:
+    """The two ends are alike: what was the chain is the home end, and home's sensitivity, which stood with the far end, is
+    its own. What stayed on beside the antenna of a run is a branch of it."""
+    db.execute("DROP TRIGGER revision_no_update")
+    home: dict[str, Any] = {}
+    # In order: each revision of the home end gets the sensitivity that held at that time.
+    level: float | None = None
+    for number, kind, body in db.execute(
+        "SELECT number, kind, body FROM revision WHERE kind IN ('chain', 'far end', 'run') ORDER BY number"
+    ).fetchall():
+        record = _object(body)
+        if kind == "chain":
+            home = {**record, "id": "home end", "sensitivity_dbm": level} if record is not None else {}
+            db.execute(
+                "UPDATE revision SET kind = 'home end', record_id = 'home end', body = ? WHERE number = ?",
+                (json.dumps(home) if record is not None else body, number),
+            )
+            continue
+        if kind == "far end":
+            level = record.pop("home_sensitivity_dbm", None) if record is not None else None
+        elif record is not None and record.pop("also_on_id", ""):
+            record["branches"] = [{"antenna_id": json.loads(body)["also_on_id"]}]
+        if record is not None:
+            db.execute("UPDATE revision SET body = ? WHERE number = ?", (json.dumps(record), number))
+    if home.get("sensitivity_dbm") != level:
+        _say_of_home(db, {**home, "id": "home end", "sensitivity_dbm": level})
+    _append_only(db, "revision", "UPDATE")
+
+
+def _say_of_home(db: sqlite3.Connection, record: dict[str, Any]) -> None:
+    """A revision of the home end by the last act that there is: what the far end's sheet said of home after the chain's."""
+    act = db.execute("SELECT max(act) FROM revision WHERE record_id = 'far end'").fetchone()[0]
+    db.execute(
+        "INSERT INTO revision (act, record_id, kind, body) VALUES (?, 'home end', 'home end', ?)",
+        (act, json.dumps(record)),
+    )
+
+
+def _object(body: str | None) -> dict[str, Any] | None:
+    """A record's body as it stands; None of one that was taken out, or can't be read: it stays as it is."""
+    try:
+        found = json.loads(body or "null")
+    except (ValueError, RecursionError):
+        return None
+    return found if isinstance(found, dict) else None
+
+
+UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {
+    2: _to_2,
+    3: _to_3,
+    4: _to_4,
+    5: _to_5,
+    6: _to_6,
+    7: _to_7,
+    8: _to_8,
+}
 """UPGRADES[n] turns format n−1 into n."""
 
 

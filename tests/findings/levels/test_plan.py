@@ -14,10 +14,11 @@ def link(**far) -> tuple[Book, object]:
     book = Book()
     book.home(2000.0)
     antenna = book.antenna("A", known_gain_dbi=8.0, polarization="vertical")
-    book.levels(power_w=0.01, cable_loss_db=1.0, pads=[Pad(name="10 dB pad", attenuation_db=10)])
+    book.levels(
+        power_w=0.01, sensitivity_dbm=-105.0, cable_loss_db=1.0, pads=[Pad(name="10 dB pad", attenuation_db=10)]
+    )
     far.setdefault("gain_dbi", 2.0)
     far.setdefault("power_w", 0.1)
-    far.setdefault("home_sensitivity_dbm", -105.0)
     book.far(**far)
     return book, antenna
 
@@ -36,7 +37,9 @@ def test_a_mast_preamp_is_in_the_way_of_the_receiver_only():
     book, a = link()
     book.add(Piece(id="amp", name="amp", type="preamp", gain_db=15.0, overload_dbm=-30.0))
     book.add(Radio(id="set", name="set", overload_dbm=-25.0, damage_dbm=10.0, noise_figure_db=6.0, bandwidth_hz=50e3))
-    book.levels(power_w=0.01, placed=[Placed(piece_id="amp"), Placed(piece_id="gone")], radio_id="set")
+    book.levels(
+        power_w=0.01, sensitivity_dbm=-105.0, placed=[Placed(piece_id="amp"), Placed(piece_id="gone")], radio_id="set"
+    )
     levels = book.climb(a).levels
     assert "amp" not in [s.key for s in levels.out.steps]
     assert next(s for s in levels.back.steps if s.key == "amp").change_db == 15.0

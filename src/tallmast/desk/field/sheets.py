@@ -14,6 +14,7 @@ from tallmast.units.quantity import DISTANCE, WHERE
 
 from ..session import Session
 from ..sheets.fields import Field, FieldError
+from ..sheets.named import branches_field
 from ..sheets.record_sheet import RecordSheet, Values, choices_of, named_once
 from .log_forms import log_form
 from .recording_forms import RECORDING
@@ -110,10 +111,10 @@ PLACE = RecordSheet(
 
 def _pads_in_chain(session: Session) -> float:
     """All attenuation that lies in the chain as it is set up, in tenths: what a new run is likely to have."""
-    chain, question = session.evidence.chain, session.question
-    if chain is None or question is None:
+    near, question = session.evidence.home_end, session.question
+    if near is None or question is None:
         return 0.0
-    return round(chain.pad_db + feed_loss(Drawer(session.evidence, question.centre_hz), chain.placed).pad_db, 1)
+    return round(near.pad_db + feed_loss(Drawer(session.evidence, question.centre_hz), near.placed).pad_db, 1)
 
 
 SAME_AGAIN = (
@@ -128,7 +129,6 @@ SAME_AGAIN = (
     "battery",
     "weather",
     "far_antenna_id",
-    "also_on_id",
     "mode",
     "listener",
     "day",
@@ -156,14 +156,21 @@ def _next_run(session: Session) -> Values:
         return begun | carried
     return begun | {
         "channel_hz": session.channel_hz,
-        "power_w": evidence.chain.power_w if evidence.chain else None,
+        "power_w": evidence.home_end.power_w if evidence.home_end else None,
         "pad_db": _pads_in_chain(session),
         "place_id": evidence.question.home_place_id if evidence.question else None,
     }
 
 
 def _numbered(values: Values, old: Run | None, session: Session) -> Values:
-    return {"number": old.number if old else max((r.number for r in session.evidence.runs), default=0) + 1}
+    number = old.number if old else max((r.number for r in session.evidence.runs), default=0) + 1
+    return {"number": number, "branches": values["branches"] or []}
+
+
+def _run_fields(session: Session, old: Run | None) -> list[tuple[str, Field]]:
+    before = old or (session.evidence.runs[-1] if session.evidence.runs else None)
+    words = "Antennas connected, and how they were held, where that differs"
+    return branches_field(session, before.branches if before else [], words, ends=True)
 
 
 RUN = RecordSheet(
@@ -177,6 +184,7 @@ RUN = RecordSheet(
     opened=lambda run, evidence: f"Run {run.number}",
     note="Change one thing at a time. Stay clear of the antenna while it transmits; see rung 3 for the distance.",
     carried=_next_run,
+    own=_run_fields,
     work_out=_numbered,
     again=True,
 )

@@ -12,11 +12,11 @@ from tallmast.figures.paper import Appearance
 from tallmast.findings.climb import RUNGS
 from tallmast.notebook.records import (
     Antenna,
-    Chain,
     Claim,
     Comparison,
     Emitter,
     FarEnd,
+    HomeEnd,
     MeterReading,
     NoiseSite,
     Piece,
@@ -109,7 +109,7 @@ def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
         Act("new state", "New state (trimmed, bent …)", new_state, "Write"),
         Act("analyzer", "Analyzer: sweep …", on("bench", "start_live"), "Write"),
         Act("meter reading", "Meter reading …", record(MeterReading), "Write"),
-        Act("power and pads", "Power and pads …", record(Chain), "Write"),
+        Act("power and pads", "Power and pads …", record(HomeEnd), "Write"),
         Act("find pads", "Find pads in the drawer …", sheet("levels", "find_forms.find_pads_form"), "Write"),
         Act("verify pad", "Measure a pad by substitution …", on("levels", "start_substitution"), "Write"),
         Act("display run", "Step a display through decibels …", on("levels", "start_display_run"), "Write"),

@@ -53,7 +53,7 @@ HELP: dict[str, RungHelp] = {
         "What is radiated and what arrives, does each piece bear its share, and what does a test at reduced power stand for?",
         (
             "Put radios (R), pads, cables and preamps (D) into the drawer.",
-            "Note the chain of the test (P) and the far end (E). The staircase shows the link; O turns to the way back, noise, displays and drawer.",
+            "Note home’s power and pads (P) and the far end (E): both with their pieces, and the antennas on their ports. The staircase shows the link; O turns to the way back, noise, displays and drawer.",
             "Drag a step with a grip, pick it with ← → and Shift ↑ ↓, or type values (K). Ctrl+Enter keeps what was tried.",
             "Find pads for an attenuation, for a link that fails at a distance, or to protect an input (F).",
             "Measure a pad by substitution (Z): without it, with it, without it again.",

@@ -27,9 +27,9 @@ JOBS = (
 
 
 def _fields(session: Session, frequency_hz: float) -> list[Field]:
-    chain = session.evidence.chain
-    radio = session.evidence.get(Radio, chain.radio_id) if chain else None
-    power_w = (chain.full_power_w or chain.power_w) if chain else None
+    near = session.evidence.home_end
+    radio = session.evidence.get(Radio, near.radio_id) if near else None
+    power_w = near.most_w if near else None
 
     def one(key: str, name: str, of: Quantity, hint: str, *jobs: str, value: Any = None) -> Field:
         return field_for(key, name, of, value, hint, only=("job", jobs))
@@ -50,14 +50,14 @@ def _fields(session: Session, frequency_hz: float) -> list[Field]:
 def _near(session: Session, v: dict[str, Any], drawer: Drawer, frequency_hz: float) -> Figure:
     if v["wanted"] is None:
         raise FieldError("wanted", "How much is wanted? Such as 26 dB.")
-    chain = session.evidence.chain
-    return solver.stacks_figure(drawer, v["wanted"], v["power"] or 0.001, chain.duty if chain else 1.0)
+    near = session.evidence.home_end
+    return solver.stacks_figure(drawer, v["wanted"], v["power"] or 0.001, near.duty if near else 1.0)
 
 
 def _fail(session: Session, v: dict[str, Any], drawer: Drawer, frequency_hz: float) -> Figure:
     if v["distance"] is None or v["distance"] <= 0:
         raise FieldError("distance", "At what distance is it to fail? Such as 400 m.")
-    if session.evidence.chain is None or session.evidence.far_end is None:
+    if session.evidence.home_end is None or session.evidence.far_end is None:
         raise FieldError("job", "Note power and pads (P) and the far end (E) first.")
     climb = session.climb
     if climb is None or climb.levels.ends is None:

@@ -68,14 +68,14 @@ def try_form(session: Session) -> Form:
 
 def keep_tried(session: Session) -> None:
     """Write what was tried on the staircase into the chain; gains and fixed pieces can't be written, and that is told."""
-    tried, chain = dict(session.aims.tried), session.evidence.chain
-    if not tried or chain is None:
+    tried, near = dict(session.aims.tried), session.evidence.home_end
+    if not tried or near is None:
         session.trouble.emit("Nothing is being tried: drag a step of the staircase, or K.")
         return
     pieces = {piece.id: piece for piece in session.evidence.all(Piece)}
     changes: dict[str, Any] = {}
     words, left = [], []
-    pads_now, placed_now = list(chain.pads), list(chain.placed)
+    pads_now, placed_now = list(near.pads), list(near.placed)
     for key, change in tried.items():
         if key == "power":
             changes["power_w"] = watt_from_dbm(change)
@@ -113,7 +113,7 @@ def keep_tried(session: Session) -> None:
             f"{show.upper_first(show.join(left))} can’t be kept from here: it is what was measured or noted."
         )
         return
-    record = chain.revised(**changes, pads=pads_now, placed=placed_now)
+    record = near.revised(**changes, pads=pads_now, placed=placed_now)
     if session.write(Entry(f"Kept from the staircase: {show.join(words)}", [record])):
         session.aim(tried=tuple((k, v) for k, v in tried.items() if "antenna" in k or k in ("far power", "path")))
 

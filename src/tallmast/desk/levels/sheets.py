@@ -2,31 +2,28 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Sequence
 from typing import Any, get_args
 
 from tallmast.findings.levels.compare import UNKNOWN, decibels_of, rule
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import (
-    Chain,
     Comparison,
     DisplayRun,
     DisplayScale,
     Emitter,
-    FarEnd,
     GainTable,
+    HomeEnd,
     NoiseSite,
     PadCheck,
     Piece,
-    Placed,
     Radio,
 )
-from tallmast.units import quantity, read, show
+from tallmast.units import quantity, show
 
 from ..session import Session
 from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import text_of
+from ..sheets.named import named_parts, placed_text, station_fields
 from ..sheets.record_sheet import RecordSheet, Values, declared_fields, named_once, values_of
 from .find_forms import source
 
@@ -114,82 +111,29 @@ RADIO = RecordSheet(
 # The chain
 
 
-def placed_of(text: str, pieces: Sequence[Piece]) -> list[Placed]:
-    """Pieces of the drawer by name, in order, `;` or `,` between them; a step attenuator with its setting."""
-    known = {piece.name.lower(): piece for piece in pieces}
-    out = []
-    for part in re.split(r"\s*[;,]\s*", read.clean(text).strip("; ,")):
-        name, setting = part.lower(), 0.0
-        # Longest name first: “10 dB pad” is a name, not a setting of “10”.
-        match = next((k for k in sorted(known, key=len, reverse=True) if name == k or name.startswith(f"{k} ")), None)
-        if match is None:
-            there = show.join([piece.name for piece in pieces]) or "nothing yet: write it on Levels (D)"
-            raise read.UnitError(f"pieces of the drawer. There is {there}", part)
-        piece, rest = known[match], name[len(match) :].strip()
-        if rest:
-            if piece.type != "step attenuator":
-                raise read.UnitError(f"{piece.name} alone: only a step attenuator can be set", part)
-            setting = read.loss(rest)
-            if setting > (piece.largest_db or 0.0):
-                raise read.UnitError(f"at most {piece.largest_db:g} dB on {piece.name}", part)
-        out.append(Placed(piece_id=piece.id, setting_db=setting))
-    return out
-
-
-def placed_text(made: Sequence[Placed], pieces: Sequence[Piece]) -> str:
-    by_id = {piece.id: piece for piece in pieces}
-    words = []
-    for one in made:
-        piece = by_id.get(one.piece_id)
-        if piece is not None:
-            words.append(piece.name + (f" {one.setting_db:g} dB" if piece.type == "step attenuator" else ""))
-    return "; ".join(words)
-
-
-def placed_field(session: Session, old: Chain | FarEnd | None) -> list[tuple[str, Field]]:
-    """Pieces by their names: which there are is known to the notebook alone."""
-    pieces = session.evidence.all(Piece)
-    return [
-        (
-            "placed",
-            Field(
-                "placed",
-                "Pieces of the drawer, from the radio on",
-                lambda t: placed_of(t, pieces),
-                lambda v: f"{show.count(len(v), 'piece')}: {placed_text(v, pieces)}",
-                text_of(list(old.placed) or None if old else None, lambda v: placed_text(v, pieces)),
-                "white cable; step box 12 dB; mast preamp" if pieces else "the drawer is on Levels (D)",
-            ),
-        )
-    ]
-
-
-def placed_pieces(values: Values, old: Chain | FarEnd | None, session: Session) -> Values:
-    return {"placed": values["placed"] or []}
-
-
-def _powers(values: Values, old: Chain | None, session: Session) -> None:
+def _powers(values: Values, old: HomeEnd | None, session: Session) -> None:
     if values["full_power_w"] is not None and values["full_power_w"] < values["power_w"] * 0.999:
         raise FieldError(
             "full_power", "The power in the end is less than in the test: leave it empty, or swap the two."
         )
 
 
-def _chain_words(chain: Chain, old: Chain | None, evidence: Evidence) -> str:
-    through = [f"{chain.pad_db:g} dB of pads"] if chain.pads else []
-    through += [placed_text(chain.placed, evidence.all(Piece))] if chain.placed else []
-    return f"power {show.power(chain.power_w)}" + (f" through {show.join(through)}" if through else ", no pads")
+def _home_words(near: HomeEnd, old: HomeEnd | None, evidence: Evidence) -> str:
+    through = [f"{near.pad_db:g} dB of pads"] if near.pads else []
+    through += [placed_text(near.placed, evidence.all(Piece))] if near.placed else []
+    power = show.power(near.power_w) if near.power_w else "not noted"
+    return f"power {power}" + (f" through {show.join(through)}" if through else ", no pads")
 
 
-CHAIN = RecordSheet(
-    Chain,
+HOME_END = RecordSheet(
+    HomeEnd,
     "Power and pads",
-    words=_chain_words,
-    opened=lambda chain, evidence: "Power and pads",
+    words=_home_words,
+    opened=lambda near, evidence: "Power and pads",
     note="Band, power and licence are the regulator’s business: the limit is the one you enter.",
     check=_powers,
-    own=placed_field,
-    work_out=placed_pieces,
+    own=station_fields,
+    work_out=named_parts,
     removed_as=None,
 )
 
@@ -197,12 +141,12 @@ CHAIN = RecordSheet(
 
 
 def _noise_start(session: Session) -> Values:
-    chain = session.evidence.chain
-    radio = session.evidence.get(Radio, chain.radio_id) if chain else None
+    near = session.evidence.home_end
+    radio = session.evidence.get(Radio, near.radio_id) if near else None
     return {
         "bandwidth_hz": radio.bandwidth_hz if radio else None,
         "receiver_figure_db": radio.noise_figure_db if radio else None,
-        "feed_loss_db": chain.cable_loss_db if chain else 0.0,
+        "feed_loss_db": near.cable_loss_db if near else 0.0,
     }
 
 
@@ -342,4 +286,4 @@ GAIN_TABLE = RecordSheet(
     removed_as=lambda table: f"gain table {table.source}",
 )
 
-SHEETS = (PIECE, RADIO, CHAIN, NOISE, EMITTER, COMPARISON, DISPLAY_RUN, PAD_CHECK, GAIN_TABLE)
+SHEETS = (PIECE, RADIO, HOME_END, NOISE, EMITTER, COMPARISON, DISPLAY_RUN, PAD_CHECK, GAIN_TABLE)

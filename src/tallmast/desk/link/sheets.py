@@ -8,10 +8,10 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import FarEnd
 from tallmast.units.quantity import LEVEL, LOSS, POWER
 
-from ..levels.sheets import placed_field, placed_pieces
 from ..session import Session
 from ..sheets.entry import Form
 from ..sheets.keeping import field_for
+from ..sheets.named import named_parts, station_fields
 from ..sheets.record_sheet import RecordSheet
 
 
@@ -25,8 +25,8 @@ FAR_END = RecordSheet(
     words=_words,
     opened=lambda far, evidence: "The far end",
     note="The stated level is the weakest at which it still works.",
-    own=placed_field,
-    work_out=placed_pieces,
+    own=station_fields,
+    work_out=named_parts,
     removed_as=None,
 )
 SHEETS = (FAR_END,)
@@ -35,8 +35,8 @@ SHEETS = (FAR_END,)
 def what_if_form(session: Session) -> Form:
     """Another power or another pad: how far then? Nothing is written in the notebook."""
     aims = session.aims
-    chain = session.evidence.chain
-    power = aims.what_if_power_w or (chain.full_power_w or chain.power_w if chain else None)
+    near = session.evidence.home_end
+    power = aims.what_if_power_w or (near.most_w if near else None)
     fields = [
         field_for("power", "Power", POWER, power, "100 mW"),
         field_for("pad", "Pads in all", LOSS, aims.what_if_pad_db, "0 dB"),

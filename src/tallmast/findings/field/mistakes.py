@@ -11,7 +11,7 @@ from tallmast.units import show
 from ..figure import Check
 from .finding import FieldFinding
 from .fixes import PlaceFix
-from .runs import ANTENNA, OWN
+from .runs import ANTENNA, OWN, others_on
 from .samples import Tried
 
 MOST_GAIN_DB = 30.0
@@ -98,12 +98,12 @@ def _above_what_was_sent(evidence: Evidence) -> list[Check]:
 
 def _also_on(evidence: Evidence, field: FieldFinding) -> list[Check]:
     """A receiver that takes the better of two shows the other one, where the one compared is the worse."""
-    on = [row for row in field.rows if row.run.also_on_id and row.run.also_on_id != row.run.antenna_id]
+    on = [(row, taking) for row in field.rows if (taking := others_on(evidence, row.run))]
     if not on:
         return []
-    other = evidence.antenna(on[0].run.also_on_id)
-    runs = show.join([str(row.run.number) for row in on])
-    name = other.name if other else "another antenna"
+    runs = show.join([str(row.run.number) for row, _ in on])
+    names = dict.fromkeys(evidence.title(branch.antenna_id) for _, taking in on for branch in taking)
+    name = show.join([name if name != "?" else "another antenna" for name in names])
     words = f"{name} stayed on in run{'s' if len(on) > 1 else ''} {runs}"
     why = "The receiver takes the better of the two, so what was compared may be what stayed on. Take it off, and run again."
     return [Check("disagrees", words, None, why)]

@@ -43,7 +43,8 @@ class Outlier:
 def pads_known(evidence: Evidence) -> list[float]:
     """Every attenuation that somebody could have left out or in: pads of the drawer, of the chain, and of the runs."""
     drawer = [p.loss_db for p in evidence.all(Piece) if p.type == "pad"]
-    chain = [pad.attenuation_db for pad in evidence.chain.pads] if evidence.chain else []
+    ends = [end for end in (evidence.home_end, evidence.far_end) if end is not None]
+    chain = [pad.attenuation_db for end in ends for pad in end.pads]
     runs = [run.pad_db for run in evidence.runs]
     apart = [abs(a - b) for a in set(runs) for b in set(runs)]
     return sorted({round(p, 1) for p in (*drawer, *chain, *runs, *apart) if p >= LEAST_DB})

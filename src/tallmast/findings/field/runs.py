@@ -9,9 +9,11 @@ from functools import partial
 from typing import Literal
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Run
+from tallmast.notebook.records import Branch, Run
 from tallmast.units import show
 
+ALSO_ON, HELD = "also on", "held"
+"""Of a branch without a port: one that stayed on beside the antenna compared; and how that one itself was held."""
 FactorKind = Literal["compared", "known step", "block"]
 """Its effect is wanted; it is known in dB and taken out; or comparisons are made within it and pooled."""
 Verdict = Literal["baseline", "one thing", "same", "several things", "taken in", "another manner"]
@@ -39,9 +41,37 @@ def _far_antenna(evidence: Evidence, run: Run) -> str:
     return antenna.name if antenna else ""
 
 
-def _also_on(evidence: Evidence, run: Run) -> str:
-    antenna = evidence.antenna(run.also_on_id)
-    return antenna.name if antenna else ""
+def branches_of(evidence: Evidence, run: Run) -> list[Branch]:
+    """As they were in a run: as it says, else as its ends are noted."""
+    if run.branches:
+        return run.branches
+    home, far = evidence.home_end, evidence.far_end
+    return [*(home.branches if home else ()), *(b.revised(end="away") for b in (far.branches if far else ()))]
+
+
+def others_on(evidence: Evidence, run: Run) -> list[Branch]:
+    """Those of home that took what there was beside the antenna compared."""
+    mine = [b for b in branches_of(evidence, run) if b.end == "home" and b.antenna_id != run.antenna_id]
+    return [b for b in mine if b.connected and not b.covered]
+
+
+def _branch_name(run: Run, branch: Branch) -> str:
+    """What is the same of a branch from run to run: its port; without one, whether it is the one compared."""
+    where = "far " if branch.end == "away" else ""
+    if branch.port:
+        return f"{where}port {branch.port}"
+    compared = run.far_antenna_id if branch.end == "away" else run.antenna_id
+    return where + (HELD if branch.antenna_id == compared else ALSO_ON)
+
+
+def _branches(name: str, evidence: Evidence, run: Run) -> str:
+    """How the branches of a name were: which antenna, where that is not the one compared, and how it was held."""
+    words = []
+    for branch in branches_of(evidence, run):
+        if _branch_name(run, branch) == name:
+            compared = branch.antenna_id == (run.far_antenna_id if branch.end == "away" else run.antenna_id)
+            words.append(", ".join([*([] if compared else [evidence.title(branch.antenna_id)]), *branch.held]))
+    return " and ".join(sorted(filter(None, words)))
 
 
 def _place(evidence: Evidence, run: Run) -> str:
@@ -56,7 +86,6 @@ def _own(name: str, evidence: Evidence, run: Run) -> str:
 FACTORS = (
     Factor("antenna", "compared", _antenna),
     Factor("far antenna", "compared", _far_antenna),
-    Factor("also on", "compared", _also_on),
     Factor("power", "known step", lambda evidence, run: show.power(run.power_w) if run.power_w else ""),
     Factor("pad", "known step", lambda evidence, run: f"{run.pad_db:g} dB"),
     Factor("rate", "compared", lambda evidence, run: run.rate),
@@ -76,10 +105,13 @@ OWN = "own "
 NAMES = frozenset(factor.name for factor in FACTORS)
 
 
-def factors_of(runs: Iterable[Run]) -> tuple[Factor, ...]:
-    """Every factor, those by the user's own names last."""
+def factors_of(evidence: Evidence, runs: Iterable[Run]) -> tuple[Factor, ...]:
+    """Every factor: those that every run has, its branches, those by the user's own names."""
+    runs = list(runs)
     own = dict.fromkeys(name for run in runs for name in run.other)
-    return FACTORS + tuple(Factor(own_name(name), "compared", partial(_own, name)) for name in own)
+    branches = dict.fromkeys(_branch_name(run, branch) for run in runs for branch in branches_of(evidence, run))
+    held = tuple(Factor(name, "compared", partial(_branches, name)) for name in branches)
+    return FACTORS + held + tuple(Factor(own_name(name), "compared", partial(_own, name)) for name in own)
 
 
 def own_name(name: str) -> str:
@@ -156,7 +188,7 @@ def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
     differs from it in antenna and one thing more, a run of the same antenna in the baseline's setting.
     """
     runs = evidence.runs
-    every = factors_of(runs)
+    every = factors_of(evidence, runs)
     factors = {run.id: {factor.name: factor.level(evidence, run) for factor in every} for run in runs}
     stray = incidental(factors)
     kinds = {factor.name: factor.kind for factor in every if factor.name not in stray}

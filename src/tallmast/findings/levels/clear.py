@@ -60,8 +60,8 @@ def _distance(eirp_w: float, duty: float, frequency_hz: float, limit: exposure.L
 def clear_distances(evidence: Evidence, full_dbm: float, gain_u_db: float) -> tuple[Clear, ...]:
     """By every limit that covers the frequency. The gain may be higher than thought: the upper end of its uncertainty is
     taken, since this keeps people clear."""
-    chain, question = evidence.chain, evidence.question
-    assert chain is not None and question is not None
+    near, question = evidence.home_end, evidence.question
+    assert near is not None and question is not None
     eirp_w = watt_from_dbm(full_dbm + 1.645 * gain_u_db)
     out = []
     for limit in get_args(exposure.Limit):
@@ -69,8 +69,8 @@ def clear_distances(evidence: Evidence, full_dbm: float, gain_u_db: float) -> tu
             out.append(
                 Clear(
                     limit,
-                    _distance(eirp_w, chain.duty, question.centre_hz, limit, GROUND),
-                    _distance(eirp_w, chain.duty, question.centre_hz, limit, 1.0),
+                    _distance(eirp_w, near.duty, question.centre_hz, limit, GROUND),
+                    _distance(eirp_w, near.duty, question.centre_hz, limit, 1.0),
                 )
             )
         except ValueError:

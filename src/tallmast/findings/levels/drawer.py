@@ -18,7 +18,7 @@ from ..connection import mating
 from ..field.path import PathFit
 from ..figure import Figure, Working
 from ..rails import exponent_trouble
-from .pieces import REDUCING, Drawer, PieceLoss, feed_loss
+from .pieces import REDUCING, Drawer, PieceLoss, feed_loss, loss_of
 from .plan import PlanInputs
 
 MOST_PIECES = 4
@@ -350,21 +350,12 @@ def stacks_figure(
 
 def fail_figure(ends: PlanInputs, fit: PathFit | None, fail_m: float, power_w: float | None) -> Figure:
     """The attenuation that makes the link fail at a distance, over several exponents, and what to take for it."""
-    chain, far, made = ends.chain, ends.far, ends.drawer
+    near, far, made = ends.near, ends.far, ends.drawer
     assert far is not None
-    power = power_w or chain.full_power_w or chain.power_w
-    home, away = feed_loss(made, chain.placed), feed_loss(made, far.placed)
+    power = power_w or ends.full_w
+    home, (away_db, _) = feed_loss(made, near.placed), loss_of(made, far)
     lost = ends.polarization.value if ends.polarization else 0.0
-    budget = (
-        dbm_from_watt(power)
-        - chain.cable_loss_db
-        - home.line_db
-        + ends.gain.value
-        - lost
-        + far.gain_dbi
-        - far.cable_loss_db
-        - away.line_db
-    )
+    budget = dbm_from_watt(power) - near.cable_loss_db - home.line_db + ends.gain.value - lost + far.gain_dbi - away_db
     exponents = [(2.0, 0.0, "free space"), (3.77, 0.0, "37.7 log d rule"), (4.0, 0.0, "plane earth")]
     if fit is not None and not exponent_trouble(fit.exponent):
         exponents.insert(0, (fit.exponent.value, fit.exponent.u, "measured in the field"))
@@ -382,7 +373,7 @@ def fail_figure(ends: PlanInputs, fit: PathFit | None, fail_m: float, power_w: f
     )
     best = rows[0]
     lines = tuple(f"{r.named[:22]:<22} n {r.exponent:.2f}: {r.pad.text}" for r in rows)
-    stacks, why = nearest(made, max(best.pad.value, 0.0), power, chain.duty)
+    stacks, why = nearest(made, max(best.pad.value, 0.0), power, near.duty)
     take = f"take {stacks[0].words}: {show.decibel(stacks[0].loss_db, 1)}" if stacks else f"from the drawer: {why}"
     return Figure(
         best.pad.name,

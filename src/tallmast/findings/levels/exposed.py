@@ -135,9 +135,9 @@ def exposed(evidence: Evidence, ends: PlanInputs, antenna: Antenna | None) -> Ex
 def _after(ends: PlanInputs, frequency_hz: float) -> tuple[float, float]:
     """(dB, u) from the antenna to the receiver at another frequency: filters and cables are not alike everywhere."""
     drawer: Drawer = ends.drawer
-    change, variance = -ends.chain.cable_loss_db - ends.chain.pad_db, ends.chain.cable_u_db**2
-    variance += sum(pad.tolerance_db**2 / 3.0 for pad in ends.chain.pads)
-    for piece, setting in drawer.placed(ends.chain.placed):
+    change, variance = -ends.near.cable_loss_db - ends.near.pad_db, ends.near.cable_u_db**2
+    variance += sum(pad.tolerance_db**2 / 3.0 for pad in ends.near.pads)
+    for piece, setting in drawer.placed(ends.near.placed):
         taken = drawer.taken(piece, setting, frequency_hz)
         change -= taken.loss_db
         variance += taken.whole_u_db**2

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import At, PadCheck, Piece, Placed
+from tallmast.notebook.records import At, PadCheck, Piece, Placed, Station
 from tallmast.physics.field_strength import gain_from_table
 from tallmast.units import show
 
@@ -175,6 +175,16 @@ class FeedLoss:
     pad_u_db: float = 0.0
     line_db: float = 0.0
     line_u_db: float = 0.0
+
+
+def loss_of(drawer: Drawer, station: Station) -> tuple[float, float]:
+    """(dB, standard uncertainty) of everything between a station's radio and its antenna, pads among it."""
+    placed = feed_loss(drawer, station.placed)
+    pads_u = (pad.tolerance_db / math.sqrt(3.0) for pad in station.pads)
+    return (
+        station.cable_loss_db + placed.line_db + placed.pad_db + station.pad_db,
+        math.hypot(station.cable_u_db, placed.line_u_db, placed.pad_u_db, *pads_u),
+    )
 
 
 def feed_loss(drawer: Drawer, placed: Sequence[Placed]) -> FeedLoss:

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Chain, FarEnd, Piece, Radio
+from tallmast.notebook.records import Antenna, FarEnd, HomeEnd, Piece, Radio
 from tallmast.physics.decibels import dbm_from_watt
 from tallmast.physics.noise import floor_dbm
 from tallmast.physics.propagation import free_space_loss_db
@@ -19,7 +19,7 @@ from ..figure import Figure
 from ..gain import GainEvidence
 from ..polarization import loss_between
 from ..rails import carried, exponent_trouble, model_u_db
-from .pieces import Drawer, feed_loss
+from .pieces import Drawer, feed_loss, loss_of
 from .staircase import Limit, Part, Plan, Planned
 
 OPEN_PATH_U_DB = 6.0
@@ -42,8 +42,12 @@ class Path:
 class PlanInputs:
     """What both directions need."""
 
-    chain: Chain
+    near: HomeEnd
     far: FarEnd | None
+    power_w: float
+    """Of home in the test."""
+    full_w: float
+    """Of home in the end."""
     antenna_name: str
     gain: Figure
     polarization: Figure | None
@@ -57,9 +61,9 @@ class PlanInputs:
 def ends(
     evidence: Evidence, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding
 ) -> PlanInputs | None:
-    """Everything for a plan; None without question and chain."""
-    question, chain, far = evidence.question, evidence.chain, far_end_of(evidence, gains)
-    if question is None or chain is None:
+    """Everything for a plan; None without a question and home’s power."""
+    question, near, far = evidence.question, evidence.home_end, far_end_of(evidence, gains)
+    if question is None or near is None or near.power_w is None:
         return None
     gain = gains[antenna.id].working_value() if antenna else Figure("gain, assumed", 2.15, 3.0, "dBi")
     drawer = Drawer(evidence, question.centre_hz)
@@ -67,15 +71,17 @@ def ends(
     if antenna is not None and far is not None:
         polarization = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
     made = PlanInputs(
-        chain,
+        near,
         far,
+        near.power_w,
+        near.full_power_w or near.power_w,
         antenna.name if antenna else "a dipole",
         gain,
         polarization,
         None,
         drawer,
         question.centre_hz,
-        evidence.get(Radio, chain.radio_id),
+        evidence.get(Radio, near.radio_id),
         evidence.get(Radio, far.radio_id) if far else None,
     )
     path = _path(made, evidence, antenna, gains, field) if far is not None else None
@@ -106,9 +112,9 @@ def _path(
     u = math.hypot(u, model_u_db(fit.exponent.value, distance, fit.reach_m[1]), group.shared_u_db)
     gain = gains[walked.id].working_value()
     crossed = loss_between(walked.polarization, walked.axial_ratio_db, e.far.polarization, e.far.axial_ratio_db)
-    line = e.chain.cable_loss_db + feed_loss(e.drawer, e.chain.placed).line_db
-    far_line = e.far.cable_loss_db + feed_loss(e.drawer, e.far.placed).line_db
-    sent = dbm_from_watt(group.power_w or e.chain.power_w) - group.pad_db - line + gain.value
+    line = e.near.cable_loss_db + feed_loss(e.drawer, e.near.placed).line_db
+    far_line, _ = loss_of(e.drawer, e.far)
+    sent = dbm_from_watt(group.power_w or e.power_w) - group.pad_db - line + gain.value
     loss = sent - crossed.value + e.far.gain_dbi - far_line - level
     # Its own gain cancels where the same antenna stands at the end of the sum; another's does not.
     own = antenna is not None and walked.id == antenna.id
@@ -151,10 +157,10 @@ def _piece_step(drawer: Drawer, piece: Piece, setting: float, part: Part, freque
 
 def _home(e: PlanInputs, receiving: bool) -> list[Planned]:
     """From the home radio to its antenna's connector; in the order of the signal."""
-    chain = e.chain
+    near = e.near
     steps = [
         _piece_step(e.drawer, piece, setting, "far" if receiving else "near", e.frequency_hz)
-        for piece, setting in e.drawer.placed(chain.placed)
+        for piece, setting in e.drawer.placed(near.placed)
         if receiving or piece.type != "preamp"
     ]
     steps += [
@@ -170,12 +176,12 @@ def _home(e: PlanInputs, receiving: bool) -> list[Planned]:
             -PAD_MOST_DB,
             0.0,
         )
-        for i, pad in enumerate(chain.pads)
+        for i, pad in enumerate(near.pads)
     ]
-    if chain.cable_loss_db:
+    if near.cable_loss_db:
         part: Part = "far" if receiving else "near"
         steps.append(
-            Planned("cable", "Cable", -chain.cable_loss_db, chain.cable_u_db, 0.0, part, None, (), -30.0, 0.0, 0.1)
+            Planned("cable", "Cable", -near.cable_loss_db, near.cable_u_db, 0.0, part, None, (), -30.0, 0.0, 0.1)
         )
     return steps[::-1] if receiving else steps
 
@@ -187,8 +193,15 @@ def _far(e: PlanInputs, far: FarEnd, receiving: bool) -> list[Planned]:
         for piece, setting in e.drawer.placed(far.placed)
         if receiving or piece.type != "preamp"
     ]
+    steps += [
+        Planned(
+            f"far pad {i}", f"{far.name}’s {pad.name}", -pad.attenuation_db, 0.0, pad.tolerance_db, part, pad.rating_w
+        )
+        for i, pad in enumerate(far.pads)
+    ]
     if far.cable_loss_db:
-        steps.append(Planned("far cable", f"{far.name}’s cable", -far.cable_loss_db, 0.1, 0.0, part))
+        cable = f"{far.name}’s cable"
+        steps.append(Planned("far cable", cable, -far.cable_loss_db, far.cable_u_db, 0.0, part))
     return steps[::-1] if receiving else steps
 
 
@@ -228,18 +241,18 @@ def _antenna(key: str, name: str, gain_db: float, u_db: float, part: Part, limit
 
 def out(e: PlanInputs, changed: Mapping[str, float]) -> Plan:
     """From home's transmitter to the far receiver; into the air only, where nothing is known of the far end."""
-    chain, far = e.chain, e.far
+    near, far = e.near, e.far
     legal = (
-        [Limit("your limit of EIRP", dbm_from_watt(chain.legal_eirp_w), "under", "after", True)]
-        if chain.legal_eirp_w
+        [Limit("your limit of EIRP", dbm_from_watt(near.legal_eirp_w), "under", "after", True)]
+        if near.legal_eirp_w
         else []
     )
     steps = [
         Planned(
             "power",
             e.home_radio.name if e.home_radio else "Transmitter",
-            dbm_from_watt(chain.power_w),
-            chain.power_u_db,
+            dbm_from_watt(e.power_w),
+            near.power_u_db,
             0.0,
             "near",
             None,
@@ -257,7 +270,7 @@ def out(e: PlanInputs, changed: Mapping[str, float]) -> Plan:
         steps.append(_antenna("far antenna", f"{far.name}’s antenna", far.gain_dbi, far.gain_u_db, "far"))
         steps += _far(e, far, receiving=True)
         steps[-1] = Planned(**{**steps[-1].__dict__, "limits": (*steps[-1].limits, *limits)})
-    return Plan("out", tuple(steps), chain.duty, e.path.basis if e.path else "", changed)
+    return Plan("out", tuple(steps), near.duty, e.path.basis if e.path else "", changed)
 
 
 def back(e: PlanInputs, changed: Mapping[str, float]) -> Plan | None:
@@ -265,9 +278,11 @@ def back(e: PlanInputs, changed: Mapping[str, float]) -> Plan | None:
     far = e.far
     if far is None or e.path is None or far.power_w is None:
         return None
-    limits = _receiver("home", far.home_sensitivity_dbm, far.sensitivity_u_db, far.wanted_db, e.home_radio)
+    limits = _receiver(e.near.name, e.near.sensitivity_dbm, e.near.sensitivity_u_db, e.near.wanted_db, e.home_radio)
     steps = [
-        Planned("far power", far.name, dbm_from_watt(far.power_w), 0.5, 0.0, "near", None, (), -40.0, 60.0, 1.0),
+        Planned(
+            "far power", far.name, dbm_from_watt(far.power_w), far.power_u_db, 0.0, "near", None, (), -40.0, 60.0, 1.0
+        ),
         *_far(e, far, receiving=False),
         _antenna("far antenna", f"{far.name}’s antenna", far.gain_dbi, far.gain_u_db, "near"),
         *_across(e, far, e.path),
@@ -275,4 +290,4 @@ def back(e: PlanInputs, changed: Mapping[str, float]) -> Plan | None:
         *_home(e, receiving=True),
     ]
     steps[-1] = Planned(**{**steps[-1].__dict__, "limits": (*steps[-1].limits, *limits)})
-    return Plan("back", tuple(steps), 1.0, e.path.basis, changed)
+    return Plan("back", tuple(steps), far.duty, e.path.basis, changed)

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Chain
+from tallmast.notebook.records import Antenna, HomeEnd
 from tallmast.physics.decibels import dbm_from_watt, watt_from_dbm
 from tallmast.physics.propagation import range_ratio
 from tallmast.units import show
@@ -95,9 +95,9 @@ def find(
     """The Levels' finding for the antenna in focus."""
     antenna = evidence.antenna(aims.focus_id) or (evidence.antennas[0] if evidence.antennas else None)
     ends = plans.ends(evidence, antenna, gains, found)
-    question, chain = evidence.question, evidence.chain
+    question, home = evidence.question, evidence.home_end
     drawer = Drawer(evidence, question.centre_hz) if question else None
-    if ends is None or chain is None or question is None:
+    if ends is None or home is None or question is None:
         told = LevelsFinding(
             "Power and pads are not noted yet.",
             "Levels answers: what is radiated, does each pad bear it, what does a reduced-power test stand for, what is "
@@ -108,7 +108,7 @@ def find(
         changed = dict(aims.tried)
         back = plans.back(ends, changed)
         told = _told(
-            evidence, antenna, chain, ends, climb(plans.out(ends, changed)), climb(back) if back else None, found
+            evidence, antenna, home, ends, climb(plans.out(ends, changed)), climb(back) if back else None, found
         )
     return replace(
         told,
@@ -120,16 +120,16 @@ def find(
     )
 
 
-def _full_eirp(chain: Chain, ends: plans.PlanInputs) -> Figure:
+def _full_eirp(home: HomeEnd, ends: plans.PlanInputs) -> Figure:
     """What is radiated without pads."""
-    line = feed_loss(ends.drawer, chain.placed)
-    line_db = chain.cable_loss_db + line.line_db
-    power_w = chain.full_power_w or chain.power_w
+    line = feed_loss(ends.drawer, home.placed)
+    line_db = home.cable_loss_db + line.line_db
+    power_w = ends.full_w
     full_dbm = dbm_from_watt(power_w) - line_db + ends.gain.value
     parts = (
         (f"gain of {ends.antenna_name}", ends.gain.u),
-        ("transmitter", chain.power_u_db),
-        ("cable", chain.cable_u_db),
+        ("transmitter", home.power_u_db),
+        ("cable", home.cable_u_db),
         ("line", line.line_u_db),
     )
     return Figure(
@@ -158,12 +158,12 @@ class Reduction:
     u_db: float
 
 
-def _reduction(chain: Chain, ends: plans.PlanInputs, out: Staircase) -> Reduction:
-    full_w = chain.full_power_w or chain.power_w
+def _reduction(home: HomeEnd, ends: plans.PlanInputs, out: Staircase) -> Reduction:
+    full_w = ends.full_w
     pads_db = -math.fsum(s.change_db for s in out.steps if s.key.startswith("pad ") or _reduces(s, ends))
-    u = math.hypot(feed_loss(ends.drawer, chain.placed).pad_u_db, *(p.tolerance_db / math.sqrt(3) for p in chain.pads))
-    if full_w != chain.power_w:
-        u = math.hypot(u, chain.power_u_db)
+    u = math.hypot(feed_loss(ends.drawer, home.placed).pad_u_db, *(p.tolerance_db / math.sqrt(3) for p in home.pads))
+    if full_w != ends.power_w:
+        u = math.hypot(u, home.power_u_db)
     return Reduction(pads_db + dbm_from_watt(full_w) - out.steps[0].level_dbm, pads_db, u)
 
 
@@ -185,7 +185,7 @@ def _sentence(
     out: Staircase,
     near: Sequence[Step],
     ends: plans.PlanInputs,
-    chain: Chain,
+    home: HomeEnd,
     eirp: Figure,
     reduction: Reduction,
     best: StandsFor,
@@ -208,7 +208,7 @@ def _sentence(
         detail = _tightest(stairs, True, True)
     else:
         sentence = f"{ends.antenna_name} radiates {radiated} EIRP at full power: nothing is reduced."
-        detail = _tightest(stairs, False, bool(chain.pads or chain.placed))
+        detail = _tightest(stairs, False, bool(home.pads or home.placed))
     if out.plan.changed:
         sentence = f"Tried: {sentence[:1].lower() if sentence.startswith('The ') else sentence[:1]}{sentence[1:]}"
         detail += " Ctrl+Enter keeps what was tried; K changes it, or lets go of it."
@@ -218,30 +218,30 @@ def _sentence(
 def _told(
     evidence: Evidence,
     antenna: Antenna | None,
-    chain: Chain,
+    home: HomeEnd,
     ends: plans.PlanInputs,
     out: Staircase,
     back: Staircase | None,
     found: FieldFinding,
 ) -> LevelsFinding:
-    eirp, full = _eirp(out, ends), _full_eirp(chain, ends)
-    reduction = _reduction(chain, ends, out)
+    eirp, full = _eirp(out, ends), _full_eirp(home, ends)
+    reduction = _reduction(home, ends, out)
     table, best = _stands(reduction, found)
     clears = clear_distances(evidence, full.value, full.u)
-    chosen = next((c for c in clears if c.limit == chain.limit), None)
-    clear = None if chosen is None else chosen.with_ground if chain.ground_reflection else chosen.free_space
+    chosen = next((c for c in clears if c.limit == home.limit), None)
+    clear = None if chosen is None else chosen.with_ground if home.ground_reflection else chosen.free_space
     near = out.steps[: next(i for i, s in enumerate(out.steps) if s.key == "antenna") + 1]
     seen = exposed(evidence, ends, antenna)
     # At full power the pads are out; what comes back gains only by that.
     stairs = [(out, reduction.all_db)] + ([(back, reduction.pads_db)] if back else [])
-    sentence, detail = _sentence(out, near, ends, chain, eirp, reduction, best, stairs)
+    sentence, detail = _sentence(out, near, ends, home, eirp, reduction, best, stairs)
     hot = any(step.mark == "fails" for step in near)
     pads = f"{show.fixed(reduction.pads_db, 0)} dB of pads" if reduction.pads_db > 0.05 else "no pads"
     return LevelsFinding(
         sentence,
         detail,
         Standing("disagreement", "pad over rating") if hot else Standing("done", pads),
-        tuple(_checks(near, stairs, chain, full.value, seen, ends, clear, found)),
+        tuple(_checks(near, stairs, home, full.value, seen, ends, clear, found)),
         eirp,
         out,
         back,
@@ -252,7 +252,7 @@ def _told(
         table,
         clear,
         clears,
-        dbm_from_watt(chain.legal_eirp_w) if chain.legal_eirp_w else None,
+        dbm_from_watt(home.legal_eirp_w) if home.legal_eirp_w else None,
         exposed=seen,
         ends=ends,
     )
@@ -320,7 +320,7 @@ def _tightest(stairs: Sequence[tuple[Staircase, float]], reduced: bool, any_pad:
 def _checks(
     near: tuple[Step, ...],
     all_stairs: Sequence[tuple[Staircase, float]],
-    chain: Chain,
+    home: HomeEnd,
     full_dbm: float,
     seen: Exposed | None,
     ends: plans.PlanInputs,
@@ -336,9 +336,9 @@ def _checks(
                 " It gets hot: don’t touch it." if hot else ""
             )
             checks.append(Check(step.mark, text, None, why))
-    if chain.legal_eirp_w is not None:
-        over = full_dbm - dbm_from_watt(chain.legal_eirp_w)
-        text = f"your limit {show.power(chain.legal_eirp_w)} EIRP: " + (
+    if home.legal_eirp_w is not None:
+        over = full_dbm - dbm_from_watt(home.legal_eirp_w)
+        text = f"your limit {show.power(home.legal_eirp_w)} EIRP: " + (
             f"{show.decibel(over)} over" if over > 0 else f"{show.decibel(-over)} to spare"
         )
         checks.append(
@@ -365,12 +365,12 @@ def _checks(
             mark = "holds" if spare >= 0 else "disagrees"
             words += f", at worst {show.decibel(abs(spare))} {'under' if spare >= 0 else 'over'} overload"
         checks.append(Check(mark, words, seen.total, why))
-    home = found.home
-    if clear is not None and home is not None and home.height_m < HAND_HEIGHT_M and metres(clear) > 0.2:
+    stands = found.home
+    if clear is not None and stands is not None and stands.height_m < HAND_HEIGHT_M and metres(clear) > 0.2:
         checks.append(
             Check(
                 "disagrees",
-                f"antenna at hand height, {show.length(home.height_m)}",
+                f"antenna at hand height, {show.length(stands.height_m)}",
                 clear,
                 "People can reach it: fence it off or raise it while it is live.",
             )

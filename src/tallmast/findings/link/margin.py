@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Chain, FarEnd, Radio
+from tallmast.notebook.records import Antenna, FarEnd, HomeEnd
 from tallmast.physics import propagation
 from tallmast.physics.decibels import dbm_from_watt
 from tallmast.physics.statistics import normal_cdf
@@ -18,7 +18,7 @@ from ..field.path import PathFit
 from ..field.samples import Tried
 from ..figure import Figure, Working, named, parts_of
 from ..gain import GainEvidence
-from ..levels.pieces import Drawer, feed_loss
+from ..levels.pieces import Drawer, feed_loss, loss_of
 from ..polarization import loss_between
 from ..rails import carried, exponent_trouble, model_u_db, reach
 
@@ -30,8 +30,6 @@ ASSUMED_SCATTER_DB = 6.0
 
 PAD_U_DB = 0.2
 """Of a pad that is noted of a run and stands nowhere in the chain."""
-FAR_POWER_U_DB = 0.5
-"""Of the far transmitter's power where its radio is not in the drawer."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -53,21 +51,21 @@ class Margin:
 
 
 def fixed_budget(
-    evidence: Evidence, chain: Chain, far: FarEnd, antenna: Antenna, gain: Figure, power_w: float, pad_db: float
+    evidence: Evidence, near: HomeEnd, far: FarEnd, antenna: Antenna, gain: Figure, power_w: float, pad_db: float
 ) -> tuple[UFloat, list[str]]:
     """Level before the path, with named uncertainties: power − pad − cable + both gains − polarization."""
     polarization = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
     assert evidence.question is not None
     drawer = Drawer(evidence, evidence.question.centre_hz)
-    home, away = feed_loss(drawer, chain.placed), feed_loss(drawer, far.placed)
-    home_db, away_db = chain.cable_loss_db + home.line_db, far.cable_loss_db + away.line_db
+    home = feed_loss(drawer, near.placed)
+    home_db, (away_db, away_u) = near.cable_loss_db + home.line_db, loss_of(drawer, far)
     total = (
-        named(dbm_from_watt(power_w), chain.power_u_db, "transmitter")
-        - named(pad_db, pads_u_db(chain, drawer, pad_db), "pad")
-        - named(home_db, math.hypot(chain.cable_u_db, home.line_u_db), "home cable")
+        named(dbm_from_watt(power_w), near.power_u_db, "transmitter")
+        - named(pad_db, pads_u_db(near, drawer, pad_db), "pad")
+        - named(home_db, math.hypot(near.cable_u_db, home.line_u_db), "home cable")
         + named(gain.value, gain.u, f"gain of {antenna.name}")
         + named(far.gain_dbi, far.gain_u_db, f"gain of {far.name}")
-        - named(away_db, away.line_u_db, "far cable")
+        - named(away_db, away_u, "far cable and pads")
         - named(polarization.value, polarization.u, "polarization")
     )
     lines = [
@@ -87,7 +85,7 @@ class Ask:
     """What a margin is asked for: the two ends, what was found between them, and power, pads and distance."""
 
     evidence: Evidence
-    chain: Chain
+    near: HomeEnd
     far: FarEnd
     gains: dict[str, GainEvidence]
     group: Group | None
@@ -168,7 +166,7 @@ def _level(ask: Ask, antenna: Antenna) -> _Level:
         if other is not None:
             return _as_another(ask, group, fit, antenna, *other)
     total, lines = fixed_budget(
-        ask.evidence, ask.chain, ask.far, antenna, ask.gains[antenna.id].working_value(), ask.power_w, ask.pad_db
+        ask.evidence, ask.near, ask.far, antenna, ask.gains[antenna.id].working_value(), ask.power_w, ask.pad_db
     )
     loss = float(propagation.free_space_loss_db(ask.distance_m, ask.frequency_hz))
     return _Level(
@@ -185,7 +183,7 @@ def _carried(ask: Ask, group: Group, fit: PathFit, tried: Tried) -> tuple[UFloat
     """What a run's fitted line says at the distance, with the power and pads asked for: (level, dB m fitted, change, ν)."""
     value, u, degrees = carried(fit, tried, ask.distance_m)
     drawer = Drawer(ask.evidence, ask.frequency_hz)
-    step, changes = _changed(ask.chain, drawer, group, ask.power_w, ask.pad_db)
+    step, changes = _changed(ask.near, drawer, group, ask.power_w, ask.pad_db)
     level = named(value, u, "path as fitted") + changes + _beyond(fit, ask.distance_m) + _zero(group)
     return level, value, step, degrees
 
@@ -225,18 +223,16 @@ def _as_another(ask: Ask, group: Group, fit: PathFit, antenna: Antenna, other: A
 
 def _way_back(ask: Ask, out: Figure) -> Figure | None:
     """The margin from the far end's transmitter to home; None where its power or home's receiver is not noted."""
-    chain, far = ask.chain, ask.far
-    if not far.power_w or far.home_sensitivity_dbm is None:
+    near, far = ask.near, ask.far
+    if not far.power_w or near.sensitivity_dbm is None:
         return None
-    radio = ask.evidence.get(Radio, far.radio_id)
-    far_u = radio.power_u_db if radio is not None else FAR_POWER_U_DB
     power_db = dbm_from_watt(far.power_w) - dbm_from_watt(ask.power_w)
-    receiver_db = far.sensitivity_dbm - far.home_sensitivity_dbm
+    receiver_db = far.sensitivity_dbm - near.sensitivity_dbm
     return Figure(
         "margin, the way back",
         out.value + power_db + receiver_db + ask.pad_db,
         # The level out rests on what home sent, the level back on what the far end sends, and on home's receiver.
-        math.hypot(out.u, far_u, chain.power_u_db, far.sensitivity_u_db),
+        math.hypot(out.u, far.power_u_db, near.power_u_db, near.sensitivity_u_db),
         "dB",
         Working(
             (
@@ -246,9 +242,9 @@ def _way_back(ask: Ask, out: Figure) -> Figure | None:
             ),
             (
                 ("the margin out", show.decibel(out.u, 2)),
-                (f"what {far.name} sends", show.decibel(far_u, 2)),
-                ("what home sends", show.decibel(chain.power_u_db, 2)),
-                ("home’s receiver", show.decibel(far.sensitivity_u_db, 2)),
+                (f"what {far.name} sends", show.decibel(far.power_u_db, 2)),
+                ("what home sends", show.decibel(near.power_u_db, 2)),
+                ("home’s receiver", show.decibel(near.sensitivity_u_db, 2)),
             ),
             "the path is the same both ways (reciprocity)",
             "A decibel is a decibel both ways, until noise makes the ends differ.",
@@ -268,22 +264,22 @@ def _zero(group: Group) -> UFloat:
     return named(0.0, group.shared_u_db, "zero of the display")
 
 
-def pads_u_db(chain: Chain, drawer: Drawer, pad_db: float) -> float:
+def pads_u_db(near: HomeEnd, drawer: Drawer, pad_db: float) -> float:
     """Standard uncertainty of the pads in the chain: each one's tolerance as a rectangle, or as it was measured."""
     if not pad_db:
         return 0.0
-    known = [pad.tolerance_db / math.sqrt(3.0) for pad in chain.pads]
-    placed = feed_loss(drawer, chain.placed).pad_u_db
+    known = [pad.tolerance_db / math.sqrt(3.0) for pad in near.pads]
+    placed = feed_loss(drawer, near.placed).pad_u_db
     return math.hypot(*known, placed) if known or placed else PAD_U_DB
 
 
-def _changed(chain: Chain, drawer: Drawer, group: Group, power_w: float, pad_db: float) -> tuple[float, UFloat]:
+def _changed(near: HomeEnd, drawer: Drawer, group: Group, power_w: float, pad_db: float) -> tuple[float, UFloat]:
     """From the runs' power and pads to those asked for: (dB, the same with its named uncertainties)."""
-    power = dbm_from_watt(power_w) - dbm_from_watt(group.power_w or chain.power_w)
+    power = dbm_from_watt(power_w) - dbm_from_watt(group.power_w or near.power_w or power_w)
     pads = group.pad_db - pad_db
     # What another setting sends is as uncertain as the transmitter's power; the same setting cancels.
-    power_u = chain.power_u_db if abs(power) > 0.05 else 0.0
-    pads_u = pads_u_db(chain, drawer, pads) if abs(pads) > 0.05 else 0.0
+    power_u = near.power_u_db if abs(power) > 0.05 else 0.0
+    pads_u = pads_u_db(near, drawer, pads) if abs(pads) > 0.05 else 0.0
     return power + pads, named(power, power_u, "power, then and now") + named(pads, pads_u, "pads")
 
 

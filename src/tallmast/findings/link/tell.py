@@ -55,11 +55,12 @@ class LinkFinding(Finding):
 
 def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: FieldFinding) -> LinkFinding:
     """The Link's finding, told of the antenna in focus."""
-    question, chain, far = evidence.question, evidence.chain, far_end_of(evidence, gains)
+    question, near, far = evidence.question, evidence.home_end, far_end_of(evidence, gains)
     missing = []
     if question is None or not evidence.antennas:
         missing.append("a question with antennas")
-    if chain is None:
+    full_w = near.most_w if near is not None else None
+    if full_w is None:
         missing.append("power and pads (rung 3)")
     if far is None:
         missing.append("the far end: its antenna and sensitivity")
@@ -69,15 +70,14 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         distance = max(p.distance.value for p in field.places)
     if distance is None:
         missing.append("a place to reach, with its position")
-    if question is None or chain is None or far is None or distance is None or missing:
+    if question is None or near is None or full_w is None or far is None or distance is None or missing:
         return LinkFinding(
             "The budget can't be drawn up yet.",
             f"Link answers: does the physics agree, and how far does it reach? Still wanted: {show.join(missing)}.",
             Standing("nothing", "no budget yet"),
         )
-    full_w = chain.full_power_w or chain.power_w
     heights = (field.home.height_m if field.home else 2.0, field.wanted.height_m if field.wanted else 2.0)
-    ask = Ask(evidence, chain, far, gains, group, distance, full_w, 0.0, heights)
+    ask = Ask(evidence, near, far, gains, group, distance, full_w, 0.0, heights)
     margins = tuple(margin_of(ask, antenna) for antenna in evidence.antennas)
     focus = evidence.antenna(aims.focus_id) or evidence.antennas[0]
     margin = next(m for m in margins if m.antenna.id == focus.id)
@@ -86,8 +86,8 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         other = replace(ask, power_w=aims.what_if_power_w or full_w, pad_db=aims.what_if_pad_db)
         what_if = margin_of(other, focus).reach
     fit = group.fit if group else None
-    at_power, at_pad = (group.power_w or chain.power_w, group.pad_db) if group else (full_w, 0.0)
-    total, lines = fixed_budget(evidence, chain, far, focus, gains[focus.id].working_value(), at_power, at_pad)
+    at_power, at_pad = (group.power_w or near.power_w or full_w, group.pad_db) if group else (full_w, 0.0)
+    total, lines = fixed_budget(evidence, near, far, focus, gains[focus.id].working_value(), at_power, at_pad)
     base, base_u = float(total.nominal_value), float(total.std_dev)
     scatter = fit.scatter_db if fit else ASSUMED_SCATTER_DB
     samples = _samples(field, group, focus)
@@ -279,16 +279,12 @@ def _checks(
     for report in field.reports:
         if field.wanted is None or report.place.id != field.wanted.id or report.run.run.antenna_id != margin.antenna.id:
             continue
-        chain = evidence.chain
-        if not report.away or chain is None or distance is None:
-            continue
+        near = evidence.home_end
         run = report.run.run
-        here = (
-            margin.figure.value
-            + dbm_from_watt(run.power_w or chain.power_w)
-            - dbm_from_watt(chain.full_power_w or chain.power_w)
-            - run.pad_db
-        )
+        sent_w, full_w = (run.power_w or near.power_w, near.most_w) if near is not None else (None, None)
+        if not report.away or sent_w is None or full_w is None or distance is None:
+            continue
+        here = margin.figure.value + dbm_from_watt(sent_w) - dbm_from_watt(full_w) - run.pad_db
         # One place strays from the path as a place does, beside what the margin itself leaves open.
         strays = coverage_factor(math.inf) * (fit.scatter_db if fit else ASSUMED_SCATTER_DB)
         half = math.hypot(margin.figure.half, strays)

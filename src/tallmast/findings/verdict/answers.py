@@ -289,13 +289,13 @@ def _cost(known: Known, contrast: Contrast) -> str:
 
 def by_power(known: Known) -> Answer | None:
     """How much power the place takes with the antenna in focus, or with the best."""
-    chain, field = known.evidence.chain, known.field
-    if chain is None or not known.rankable:
+    near, field = known.evidence.home_end, known.field
+    if near is None or near.most_w is None or not known.rankable:
         return None
     margin: Margin = next(
         (m for m in known.rankable if m.antenna.id == known.focus_id), max(known.rankable, key=lambda m: m.figure.value)
     )
-    full = chain.full_power_w or chain.power_w
+    full = near.most_w
     figure = _power_figure(margin, full)
     where = field.wanted.name if field.wanted else "the place"
     low, high = (full * float(power_ratio(-edge)) for edge in reversed(margin.figure.interval))

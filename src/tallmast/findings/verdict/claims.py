@@ -58,16 +58,16 @@ def judge_claims(
                 margin = next((m for m in link.margins if m.antenna.id == antenna.id), None)
                 reach = margin.reach if margin is not None else None
                 fit = field.main.fit if field.main else None
+                full = evidence.home_end.most_w if evidence.home_end else None
                 if margin is not None and margin.basis != "free space only" and reach is None:
                     why = f"How far it reaches can’t be told: {margin.no_reach}."
                 if (
                     margin is not None
                     and margin.basis != "free space only"
-                    and evidence.chain
+                    and full
                     and reach is not None
                     and fit is not None
                 ):
-                    full = evidence.chain.full_power_w or evidence.chain.power_w
                     power = claim.at_power_w or full
                     scale = range_ratio(float(power_db(power / full)), fit.exponent.value)
                     low, high = (edge * scale for edge in reach.interval)

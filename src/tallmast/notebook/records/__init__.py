@@ -7,6 +7,8 @@ all of itself in its class: see `base` and `asked`.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import msgspec
 
 from .base import *  # noqa: F403
@@ -17,12 +19,22 @@ from .levels import *  # noqa: F403
 from .lists import *  # noqa: F403
 from .pattern import *  # noqa: F403
 from .shelf import *  # noqa: F403
+from .stations import *  # noqa: F403
 
-_MODULES = ("shelf", "bench", "levels", "pattern", "field")
+_MODULES = ("shelf", "bench", "levels", "stations", "pattern", "field")
+
+
+def _kinds(model: type[Record]) -> Iterator[type[Record]]:
+    """The classes built on one that are a kind: some only say what several have in common."""
+    for other in model.__subclasses__():
+        if other.kind:
+            yield other
+        yield from _kinds(other)
+
 
 KINDS: dict[str, type[Record]] = {
     model.kind: model
-    for model in sorted(Record.__subclasses__(), key=lambda model: _MODULES.index(model.__module__.rpartition(".")[2]))
+    for model in sorted(_kinds(Record), key=lambda model: _MODULES.index(model.__module__.rpartition(".")[2]))
 }
 """Every kind of record there is, from the first rung up."""
 

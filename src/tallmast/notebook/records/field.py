@@ -11,11 +11,10 @@ from tallmast.units.quantity import FREQUENCY, LENGTH, LOSS, NAME, NUMBER, POWER
 from .asked import Asked
 from .base import Finite, NotNegative, Part, Positive, Record
 from .lists import LEVELS, MARKS, Mark
+from .stations import LISTENING_ENDS, Branch, ListeningEnd
 
 Latitude = Annotated[float, Meta(ge=-90, le=90)]
 Longitude = Annotated[float, Meta(ge=-180, le=180)]
-ListeningEnd = Literal["home", "away"]
-LISTENING_ENDS: dict[ListeningEnd, str] = {"away": "the far end, out there", "home": "the home end"}
 RunKind = Literal["places", "walk", "drive", "boat", "flight", "loop"]
 ReadOn = Literal["", "bars", "bit rate", "packet rate", "picture grade", "readability", "delay", "dropouts", "level"]
 READ_ON: dict[ReadOn, str] = {
@@ -101,10 +100,10 @@ class Run(Record, frozen=True, kw_only=True):
         str, Asked("Antenna at the far end", of="antenna", none="the same as ever", seldom=True)
     ] = ""
     """Where that was changed from run to run."""
-    also_on_id: Annotated[
-        str, Asked("Another antenna that stayed connected", of="antenna", none="none", seldom=True)
-    ] = ""
-    """On a receiver that takes the better of two."""
+    branches: Annotated[
+        list[Branch], Asked("Antennas connected, and how they were held, where that differs", seldom=True)
+    ] = field(default_factory=list)
+    """Of both ends; none: as the two ends are noted."""
     mode: Annotated[str, Asked("Mode", hint="FM", seldom=True)] = ""
     listener: Annotated[str, Asked("Who, or what, listened", hint="the recorder", seldom=True)] = ""
     day: Annotated[str, Asked("Day", hint="Saturday", seldom=True)] = ""

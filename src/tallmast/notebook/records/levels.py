@@ -6,13 +6,10 @@ from typing import Annotated, ClassVar, Literal
 
 from msgspec import Meta, field
 
-from tallmast.physics.exposure import SOURCES
 from tallmast.units.quantity import (
-    AXIAL_RATIO,
     DECIBEL,
     DISTANCE,
     FREQUENCY,
-    GAIN,
     LENGTH,
     LEVEL,
     LOSS,
@@ -20,15 +17,14 @@ from tallmast.units.quantity import (
     NOISE_FIGURE,
     PERCENT,
     POWER,
-    RADIATED,
     TIMES,
     U_DB,
 )
 
 from .asked import Asked
-from .base import Finite, NotNegative, Part, Positive, Record
-from .lists import CURVE, PADS, POINTS, SPELLS, At, Pad, ReadingsInTurn
-from .shelf import CIRCULAR, Connector, Polarization
+from .base import Finite, NotNegative, Positive, Record
+from .lists import CURVE, POINTS, SPELLS, At, ReadingsInTurn
+from .shelf import Connector
 
 PieceType = Literal["adapter", "cable", "pad", "step attenuator", "filter", "preamp", "splitter"]
 PIECE_TYPES: dict[PieceType, str] = {
@@ -41,7 +37,6 @@ PIECE_TYPES: dict[PieceType, str] = {
     "splitter": "a splitter",
 }
 PASSIVE: tuple[PieceType, ...] = ("adapter", "pad", "step attenuator", "filter", "splitter")
-LIMITS = {key: words.split(",")[0] for key, words in SOURCES.items()}
 Surroundings = Literal["", "city", "residential", "rural", "quiet rural", "galactic"]
 SURROUNDINGS: dict[Surroundings, str] = {
     "": "not by category",
@@ -137,103 +132,6 @@ class Radio(Record, frozen=True, kw_only=True):
     ] = None
     overload_dbm: Annotated[Finite | None, Asked("Input where it overloads", LEVEL, "-25 dBm", seldom=True)] = None
     damage_dbm: Annotated[Finite | None, Asked("Input that it must never see", LEVEL, "10 dBm", seldom=True)] = None
-
-    @property
-    def title(self) -> str:
-        return self.name
-
-
-class Placed(Part, frozen=True, kw_only=True):
-    """A piece of the drawer in its place in a chain; `setting_db` of a step attenuator."""
-
-    piece_id: str
-    setting_db: NotNegative = 0.0
-
-
-class Chain(Record, frozen=True, kw_only=True):
-    """From the transmitter to the antenna's connector, as set up for the test."""
-
-    kind: ClassVar[str] = "chain"
-    rung: ClassVar[str] = "levels"
-    id: str = "chain"
-    radio_id: Annotated[str, Asked("Radio, from the drawer", of="radio", none="none noted")] = ""
-    power_w: Annotated[Positive, Asked("Transmitter power in the test", POWER, "10 mW or 10 dBm")]
-    pads: Annotated[list[Pad], Asked("Other pads, in order", PADS, "10 dB 2 W + 6 dB; empty: none")] = field(
-        default_factory=list
-    )
-    placed: Annotated[list[Placed], Asked("Pieces of the drawer, from the radio on")] = field(default_factory=list)
-    """From the radio on, before `pads`."""
-    cable_loss_db: Annotated[NotNegative, Asked("Cable loss", LOSS, "1.2 dB")] = 0.0
-    cable_loss_u_db: NotNegative = 0.1
-    full_power_w: Annotated[Positive | None, Asked("Power in the end, without pads", POWER, "25 mW")] = None
-    """What will be used in the end; the reduced-power test stands for it."""
-    power_u_db: Annotated[NotNegative, Asked("Uncertainty of the power", U_DB, "0.3 dB", seldom=True)] = 0.3
-    duty: Annotated[Annotated[float, Meta(gt=0, le=1)], Asked("Share of time on the air", PERCENT, "10 %")] = 1.0
-    limit: Annotated[
-        Literal["icnirp-2020", "fcc-1.1310"],
-        Asked("Exposure limit for the clear distance", choices=LIMITS, seldom=True),
-    ] = "icnirp-2020"
-    ground_reflection: Annotated[
-        bool,
-        Asked(
-            "For the clear distance the ground is taken",
-            choices={True: "to reflect (farther)", False: "not to reflect"},
-            seldom=True,
-        ),
-    ] = True
-    """Whether the clear distance allows for the ground's."""
-    legal_eirp_w: Annotated[
-        Positive | None, Asked("Your own limit of EIRP", RADIATED, "0.5 W; as your licence says", seldom=True)
-    ] = None
-    """The user's own limit."""
-
-    @property
-    def cable_u_db(self) -> float:
-        """Standard uncertainty of the cable's loss; none where there is no cable."""
-        return self.cable_loss_u_db if self.cable_loss_db else 0.0
-
-    @property
-    def pad_db(self) -> float:
-        return sum(pad.attenuation_db for pad in self.pads)
-
-    @property
-    def title(self) -> str:
-        return "power and pads"
-
-
-class FarEnd(Record, frozen=True, kw_only=True):
-    """The other end of the link."""
-
-    kind: ClassVar[str] = "far end"
-    rung: ClassVar[str] = "link"
-    id: str = "far end"
-    name: Annotated[str, Asked("What it is", NAME, "gauge", offered="", needed=True)] = "far end"
-    sensitivity_dbm: Annotated[Finite, Asked("Weakest signal it takes", LEVEL, "-112 dBm or 0.6 µV")]
-    sensitivity_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "1 dB", seldom=True)] = 1.0
-    antenna_id: Annotated[
-        str, Asked("Its antenna", of="antenna", none="none of the shelf: by its gain, below", seldom=True)
-    ] = ""
-    """Of the shelf: gain and polarization are then what is known of that one."""
-    gain_dbi: Annotated[Finite, Asked("Gain of its antenna", GAIN, "2.15 dBi")] = 2.15
-    gain_u_db: Annotated[NotNegative, Asked("Uncertainty of that", U_DB, "1 dB", seldom=True)] = 1.0
-    polarization: Annotated[Polarization, Asked("Its polarization")] = "vertical"
-    axial_ratio_db: Annotated[
-        NotNegative | None, Asked("Its axial ratio", AXIAL_RATIO, "2 dB or 1.26", ("polarization", CIRCULAR))
-    ] = None
-    radio_id: Annotated[str, Asked("Radio, from the drawer", of="radio", none="none noted", seldom=True)] = ""
-    placed: Annotated[list[Placed], Asked("Pieces of the drawer, from its radio on")] = field(default_factory=list)
-    """From its radio on; both ways."""
-    wanted_db: Annotated[
-        NotNegative, Asked("How far over its sensitivity you want to be", LOSS, "6 dB", seldom=True)
-    ] = 0.0
-    """How far over its sensitivity one would like to be."""
-    cable_loss_db: Annotated[NotNegative, Asked("Loss of its cable", LOSS, "0 dB")] = 0.0
-    power_w: Annotated[
-        Positive | None, Asked("Power it answers with", POWER, "10 mW; for the way back", seldom=True)
-    ] = None
-    home_sensitivity_dbm: Annotated[
-        Finite | None, Asked("Weakest signal home takes", LEVEL, "-104 dBm; for the way back", seldom=True)
-    ] = None
 
     @property
     def title(self) -> str:
