@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from tallmast.findings.field.runs import ANTENNA as COMPARED
+from tallmast.findings.field.runs import OWN
 from tallmast.findings.shelf import claim_words
 from tallmast.notebook.entry import Entry
 from tallmast.notebook.evidence import Evidence
@@ -21,13 +23,23 @@ def _limit_above_1(values: Values, old: Question | None, session: Session) -> No
         raise FieldError("swr_limit", "A limit of 1 can't be met or missed: give one above 1, such as 1.5.")
 
 
+def _question_fits(values: Values, old: Question | None, session: Session) -> None:
+    _limit_above_1(values, old, session)
+    climb = session.climb
+    known = [row.factors for row in climb.field.rows[:1]] if climb is not None else []
+    for name in values["treated"] if known else ():
+        names = [factor.removeprefix(OWN) for factor in known[0] if factor != COMPARED]
+        if name.lower() not in (factor.lower() for factor in names):
+            raise FieldError("treated", f"No run has anything called “{name}”. There is {show.join(names)}.")
+
+
 QUESTION = RecordSheet(
     Question,
     "The question",
     words=lambda q, old, evidence: f"the question: {q.text}" if old else f"asked: {q.text}",
     opened=lambda q, evidence: "The question",
     note="What this notebook is to settle. Places can be added later (rung 5).",
-    check=_limit_above_1,
+    check=_question_fits,
     removed_as=None,
 )
 

@@ -114,10 +114,11 @@ def sides(changes: Iterable[Change], names: Mapping[Tried, str]) -> tuple[str, s
 def steps_db(rows: Iterable[RunRow], base: RunRow) -> tuple[Floats, Floats]:
     """What power, and what pads, add to the level of each run against the baseline's, dB. Both [run]"""
     at, power, pads = base.run.power_w, [], []
+    by_power, by_pads = (base.kinds.get(name) == "known step" for name in ("power", "pad"))
     for r in rows:
         # A power that nobody noted is taken to be the baseline's: nothing says that it was another.
-        power.append(float(power_db(r.run.power_w / at)) if r.run.power_w and at else 0.0)
-        pads.append(base.run.pad_db - r.run.pad_db)
+        power.append(float(power_db(r.run.power_w / at)) if r.run.power_w and at and by_power else 0.0)
+        pads.append(base.run.pad_db - r.run.pad_db if by_pads else 0.0)
     return np.array(power, dtype=float), np.array(pads, dtype=float)
 
 

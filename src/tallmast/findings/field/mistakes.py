@@ -26,15 +26,17 @@ def mistake_checks(evidence: Evidence, field: FieldFinding) -> list[Check]:
         *_above_what_was_sent(evidence),
         *_also_on(evidence, field),
         *_state_changed(field),
-        *_incidental(field),
+        *_incidental(evidence, field),
     ]
 
 
-def _incidental(field: FieldFinding) -> list[Check]:
-    """What was noted differently of every run: said, since nothing is told of it."""
+def _incidental(evidence: Evidence, field: FieldFinding) -> list[Check]:
+    """What was noted differently of every run: said, since nothing is told of it; not of what somebody left out."""
     if not field.rows:
         return []
-    stray = [name.removeprefix(OWN) for name in field.rows[0].factors if name not in field.rows[0].kinds]
+    row, said = field.rows[0], evidence.question.treated if evidence.question else {}
+    stray = [name.removeprefix(OWN) for name in row.factors if name not in row.kinds]
+    stray = [name for name in stray if name.lower() not in (other.lower() for other in said)]
     if not stray:
         return []
     words = f"{show.join(stray)} noted differently of every run: it counts as run to run"

@@ -10,12 +10,13 @@ from typing import Literal
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Branch, Run
+from tallmast.notebook.records.lists import Treatment
 from tallmast.units import show
 
 ALSO_ON, HELD = "also on", "held"
 """Of a branch without a port: one that stayed on beside the antenna compared; and how that one itself was held."""
-FactorKind = Literal["compared", "known step", "block"]
-"""Its effect is wanted; it is known in dB and taken out; or comparisons are made within it and pooled."""
+FactorKind = Literal["compared", "known step", "block", "left out"]
+"""Its effect is wanted; it is known in dB and taken out; comparisons are made within it and pooled; or it does nothing."""
 Verdict = Literal["baseline", "one thing", "same", "several things", "taken in", "another manner"]
 
 
@@ -181,6 +182,13 @@ def incidental(factors: Mapping[str, Mapping[str, str]]) -> set[str]:
     return {name for name in HAPPENS if len({run[name] for run in runs}) > NEARLY_EVERY * len(runs)}
 
 
+def treated(evidence: Evidence, factors: Iterable[Factor]) -> dict[str, Treatment]:
+    """How the question says that factors are meant, by their names; the antenna is always compared."""
+    said = {name.lower(): how for name, how in evidence.question.treated.items()} if evidence.question else {}
+    names = [factor.name for factor in factors if factor.name != ANTENNA]
+    return {name: said[plain] for name in names if (plain := name.removeprefix(OWN).lower()) in said}
+
+
 def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
     """Every run against the baseline of its manner (boat with boat, flight with flight).
 
@@ -190,8 +198,10 @@ def what_changed(evidence: Evidence) -> tuple[RunRow, ...]:
     runs = evidence.runs
     every = factors_of(evidence, runs)
     factors = {run.id: {factor.name: factor.level(evidence, run) for factor in every} for run in runs}
-    stray = incidental(factors)
-    kinds = {factor.name: factor.kind for factor in every if factor.name not in stray}
+    said = treated(evidence, every)
+    stray = incidental(factors) - set(said)
+    kinds = {factor.name: said.get(factor.name, factor.kind) for factor in every if factor.name not in stray}
+    kinds = {name: kind for name, kind in kinds.items() if kind != "left out"}
     baselines: dict[str, Run] = {}
     for manner in {run.manner for run in runs}:
         mine = [run for run in runs if run.manner == manner]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated
+from typing import Annotated, Literal
 
 from msgspec import Meta
 
@@ -160,6 +160,28 @@ def own_levels_text(made: dict[str, str]) -> str:
     return "; ".join(f"{name}: {level}" for name, level in made.items())
 
 
+Treatment = Literal["compared", "block", "left out"]
+TREATED_AS: dict[Treatment, str] = {"compared": "compared", "block": "compared within", "left out": "left out"}
+TREATED_EXPECTED = f"what differed and how it is meant ({', '.join(TREATED_AS.values())}), such as “weather: compared; battery: left out”"
+
+
+def treated(text: str) -> dict[str, Treatment]:
+    """`weather: compared; day: compared within; battery: left out`. Raises `UnitError`."""
+    try:
+        said = own_levels(text)
+    except read.UnitError as error:
+        raise read.UnitError(TREATED_EXPECTED, text) from error
+    meant = {words: key for key, words in TREATED_AS.items()}
+    for name, level in said.items():
+        if level.lower() not in meant:
+            raise read.UnitError(TREATED_EXPECTED, f"{name}: {level}")
+    return {name: meant[level.lower()] for name, level in said.items()}
+
+
+def treated_text(made: dict[str, Treatment]) -> str:
+    return "; ".join(f"{name}: {TREATED_AS[how]}" for name, how in made.items())
+
+
 class Band(Part, frozen=True, kw_only=True):
     """A band with its own SWR limit."""
 
@@ -227,6 +249,7 @@ def marks_text(made: list[Mark]) -> str:
 
 MARKS = Quantity(marks, lambda made: ", ".join(f"{m.name} at {m.at_s:g} s" for m in made), marks_text)
 LEVELS = Quantity(own_levels, lambda made: show.count(len(made), "thing"), own_levels_text)
+TREATED = Quantity(treated, treated_text, treated_text)
 POINTS = Quantity(points, points_text, points_text)
 CURVE = Quantity(curve, curve_text, curve_text)
 PADS = Quantity(pads, lambda made: f"{sum(p.attenuation_db for p in made):g} dB in all: {pads_text(made)}", pads_text)

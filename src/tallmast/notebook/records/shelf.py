@@ -24,7 +24,7 @@ from tallmast.units.quantity import (
 
 from .asked import Asked
 from .base import Finite, NotNegative, Part, Positive, Record, new_id
-from .lists import BANDS, Band
+from .lists import BANDS, TREATED, Band, Treatment
 
 Polarization = Literal["unknown", "vertical", "horizontal", "slant", "right circular", "left circular"]
 CIRCULAR: tuple[Polarization, ...] = ("right circular", "left circular")
@@ -89,6 +89,12 @@ class Question(Record, frozen=True, kw_only=True):
     sector_from_deg: Annotated[Finite, Asked("Directions that matter, from", FROM_FRONT, "-30", seldom=True)] = -30.0
     sector_to_deg: Annotated[Finite, Asked("to, clockwise", FROM_FRONT, "30", seldom=True)] = 30.0
     """The directions that matter, clockwise from the antenna's own front."""
+
+    treated: Annotated[
+        dict[str, Treatment],
+        Asked("Of what differs from run to run", TREATED, "weather: compared; battery: left out", seldom=True),
+    ] = field(default_factory=dict)
+    """Factors that are not meant as they are taken to be by their names."""
 
     @property
     def centre_hz(self) -> float:
