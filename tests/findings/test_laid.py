@@ -16,7 +16,7 @@ def trace(antenna: str, number: int, values, read_on: str = LEVEL) -> Trace:
     recording = Recording(run_id=run.id, series_id="x", columns=[RecordedColumn(key="v", name="v", read_on=read_on)])
     values = np.broadcast_to(np.asarray(values, dtype=float), TIME.shape)
     whole = Stretch(WHOLE, 0.0, float(TIME[-1]), 0.0, None)
-    return Trace(recording, run, (antenna, "s"), read_on, TIME, values, None, (whole,))
+    return Trace(recording, run, (antenna, "s"), read_on, "away", "", TIME, values, None, (whole,))
 
 
 def test_two_antennas_run_twice_have_a_difference_with_the_band_of_students_t():

@@ -325,6 +325,18 @@ class TestRecordings:
         assert np.isnan(found.values["second"][1]) and any("nothing received" in n for n in found.notes)
         assert "voltage" not in found.taken.values(), "no column is taken that the header does not speak for"
 
+    def test_branches_and_ends_by_what_the_header_says_and_as_they_are_chosen(self):
+        text = (
+            b"time s;rssi left dBm;rssi right dBm;ant B dBm;home Mbit/s;LQ\n0;-71;-80;-75;31;99\n1;-72;-81;-76;30;98\n"
+        )
+        found = recording.read(text, "x.csv")
+        assert found.heard_at == {"first": "left", "second": "right", "third": "B", "fourth": "home", "fifth": ""}
+        assert found.read_on["fourth"] == "bit rate"
+        chosen = recording.read(text, "x.csv", {**found.taken, "first at": "", "fifth at": "away"})
+        assert (chosen.heard_at["first"], chosen.heard_at["fifth"]) == ("", "away")
+        with pytest.raises(FormatError, match="no end and no branch"):
+            recording.read(text, "x.csv", {**found.taken, "first at": "above"})
+
     def test_it_is_no_cut_and_a_cut_is_no_recording(self):
         assert sniff.kind_of(b"time s,level dBm\n0,-70\n1,-71\n2,-72\n", "x.csv") == "recording"
         assert sniff.kind_of(cut_text(), "x.csv") == "cut"

@@ -25,6 +25,10 @@ class Role:
     needed: bool = True
     choices: Mapping[str, str] = field(default_factory=dict)
     """Words of what can be chosen, where that is no column of the file: a unit, a meaning."""
+    none: str = "none"
+    """Words for nothing chosen."""
+    seldom: bool = False
+    """Folded away while nothing is chosen."""
 
 
 @dataclass(frozen=True)

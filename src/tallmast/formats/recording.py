@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from tallmast.notebook.records import RECORDED_AS, RecordedAs
+from tallmast.notebook.records import RECORDED_AS, RECORDED_AT, RecordedAs, RecordedAt
 
 from . import cut, log, table
 from .errors import FormatError
@@ -27,7 +27,23 @@ READ_ON: tuple[tuple[RecordedAs, str], ...] = (
     ("picture grade", r"grade|picture"),
 )
 """What the words of a header say of a column, tried in this order."""
-KEYS: tuple[tuple[str, str], ...] = (("first", "Quantity"), ("second", "Another one"), ("third", "A third one"))
+KEYS: tuple[tuple[str, str], ...] = (
+    ("first", "Quantity"),
+    ("second", "Another one"),
+    ("third", "A third one"),
+    ("fourth", "A fourth one"),
+    ("fifth", "A fifth one"),
+    ("sixth", "A sixth one"),
+)
+AT: tuple[tuple[RecordedAt, str], ...] = (
+    ("left", r"\bleft\b"),
+    ("right", r"\bright\b"),
+    ("A", r"\b(?:ant(?:enna)?|branch|port|rx)[ _]?(?:a|1)\b|[ _]a\b"),
+    ("B", r"\b(?:ant(?:enna)?|branch|port|rx)[ _]?(?:b|2)\b|[ _]b\b"),
+    ("home", r"\bhome\b"),
+    ("away", r"\b(?:far|remote)\b"),
+)
+"""What the words of a header say of where a column was heard: at a branch of a receiver, or at an end."""
 LONGEST_S = 400 * 86_400.0
 MOST_VALUE = 1e12
 
@@ -40,11 +56,16 @@ class RecordingFile:
     values: dict[str, Floats]
     read_on: dict[str, RecordedAs]
     taken: dict[str, str]
+    heard_at: dict[str, RecordedAt]
     notes: tuple[str, ...] = ()
 
 
 def _says(name: str) -> RecordedAs | None:
     return next((read_on for read_on, pattern in READ_ON if re.search(pattern, name, re.IGNORECASE)), None)
+
+
+def _heard_at(name: str) -> RecordedAt:
+    return next((at for at, pattern in AT if re.search(pattern, name, re.IGNORECASE)), "")
 
 
 def guess(found: table.Table) -> dict[str, str]:
@@ -54,7 +75,7 @@ def guess(found: table.Table) -> dict[str, str]:
     out = {"time": time} if time else {}
     spoken = [(n, said) for n in names if n != time and (said := _says(n)) is not None]
     for (key, _), (name, said) in zip(KEYS, spoken, strict=False):
-        out |= {key: name, f"{key} as": said}
+        out |= {key: name, f"{key} as": said, f"{key} at": _heard_at(name)}
     return out
 
 
@@ -91,8 +112,19 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> RecordingFil
     missing = sum(int(np.isnan(v).sum()) for v in values.values())
     if missing:
         notes.append(f"{missing} empty readings: counted as nothing received")
-    full = {k: taken.get(k, "") for key, _ in KEYS for k in (key, f"{key} as")} | {"time": taken["time"]}
-    return RecordingFile(time_s, values, read_on, full | {f"{k} as": v for k, v in read_on.items()}, tuple(notes))
+    heard_at = {key: _where(name, taken.get(f"{key} at")) for key in chosen}
+    every = {k: taken.get(k, "") for key, _ in KEYS for k in (key, f"{key} as", f"{key} at")}
+    full = every | {"time": taken["time"]} | {f"{k} as": v for k, v in read_on.items()}
+    return RecordingFile(time_s, values, read_on, full, heard_at, tuple(notes))
+
+
+def _where(name: str, said: str | None) -> RecordedAt:
+    """As somebody chose it. Raises `FormatError` for what is none of the choices."""
+    if not said:
+        return ""
+    if said not in RECORDED_AT:
+        raise FormatError(name, f"“{said}” is no end and no branch", todo="Choose where it was heard")
+    return said
 
 
 def _time(data: bytes, name: str, found: table.Table, column: str) -> tuple[Floats, list[str]]:
@@ -158,8 +190,22 @@ FORMAT = Format(
             role
             for key, words in KEYS
             for role in (
-                Role(key, words, needed=key == "first"),
-                Role(f"{key} as", "read on", key == "first", {str(k): v for k, v in RECORDED_AS.items()}),
+                Role(key, words, key == "first", seldom=key not in ("first", "second")),
+                Role(
+                    f"{key} as",
+                    "read on",
+                    key == "first",
+                    {str(k): v for k, v in RECORDED_AS.items()},
+                    seldom=key != "first",
+                ),
+                Role(
+                    f"{key} at",
+                    "heard at",
+                    False,
+                    {str(k): v for k, v in RECORDED_AT.items()},
+                    "the end said above",
+                    seldom=True,
+                ),
             )
         ),
     ),

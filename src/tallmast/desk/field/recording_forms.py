@@ -49,7 +49,7 @@ def recording_entry(session: Session, settings: dict[str, Any], read: RecordingF
     """A recording under its run."""
     key, columns = new_series({"time_s": read.time_s, **{k: np.ascontiguousarray(v) for k, v in read.values.items()}})
     named = [
-        RecordedColumn(key=k, name=read.taken[k], read_on=read.read_on[k])  # type: ignore[arg-type]
+        RecordedColumn(key=k, name=read.taken[k], read_on=read.read_on[k], heard_at=read.heard_at[k])  # type: ignore[arg-type]
         for k, _ in KEYS
         if k in read.values
     ]

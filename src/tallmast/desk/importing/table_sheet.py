@@ -148,10 +148,10 @@ def _role_fields(form: Format, found: table.Table | None, taken: Mapping[str, st
     for role in form.roles:
         choices: list[tuple[str, str]] = list(role.choices.items()) or columns
         if not role.needed:
-            choices = [("", "none"), *choices]
+            choices = [("", role.none), *choices]
         elif not taken.get(role.key) and not role.choices:
             choices = [("", "choose the column"), *choices]
-        out.append(Field(role.key, role.words, choices=choices, chosen=taken.get(role.key, "")))
+        out.append(Field(role.key, role.words, choices=choices, chosen=taken.get(role.key, ""), seldom=role.seldom))
     return out
 
 

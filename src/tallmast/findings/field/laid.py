@@ -39,12 +39,13 @@ class Aligned:
 
 
 def aligned(traces: Sequence[Trace]) -> Aligned | None:
-    """The quantity that most was recorded of; None where nothing was."""
+    """The quantity, at the branch, that most was recorded of; None where nothing was."""
     if not traces:
         return None
-    kinds = [t.read_on for t in traces]
-    read_on = max(dict.fromkeys(kinds), key=kinds.count)
-    mine = [t for t in traces if t.read_on == read_on]
+    kinds = [t.heard for t in traces]
+    heard = max(dict.fromkeys(kinds), key=kinds.count)
+    mine = [t for t in traces if t.heard == heard]
+    read_on = heard[0]
     names = stretch_names(mine)
     lengths = [median([s.to_s - s.from_s for t in mine for s in t.stretches if s.name == name]) for name in names]
     edges = np.concatenate([[0.0], np.cumsum(lengths)])

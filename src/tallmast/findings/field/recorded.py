@@ -24,20 +24,24 @@ STRETCH = "stretch "
 
 
 def traces_of(evidence: Evidence, tried: Mapping[str, Tried]) -> tuple[Trace, ...]:
-    """Every quantity of every recording; the limit is that of the first quantity."""
+    """Every quantity of every recording; the limit is that of the first quantity, wherever that was heard."""
     out = []
     for recording in evidence.all(Recording):
         run = evidence.get(Run, recording.run_id)
         if run is None:
             continue
         series = evidence.series(recording.series_id)
-        for i, column in enumerate(recording.columns):
+        for column in recording.columns:
             if column.key not in series:
                 continue
-            limit = recording.usable if i == 0 else None
+            limit = recording.usable if column.read_on == recording.columns[0].read_on else None
             time, values = series["time_s"], series[column.key]
             stretches = tuple(_stretches(recording, column.read_on, time, values, limit))
-            out.append(Trace(recording, run, tried[run.id], column.read_on, time, values, limit, stretches))
+            at = column.heard_at
+            end, branch = (at, "") if at in ("home", "away") else (recording.end, at)
+            out.append(
+                Trace(recording, run, tried[run.id], column.read_on, end, branch, time, values, limit, stretches)
+            )
     return tuple(out)
 
 
@@ -81,7 +85,8 @@ def noted_of(traces: Sequence[Trace]) -> Noted:
         if np.isnan(value) and scale == "delay":
             value = np.inf
         if not np.isnan(value):
-            cell = (STRETCH + stretch.name, trace.recording.end)
+            # Two branches at one stretch are one spot, as two ends of one place are.
+            cell = (STRETCH + stretch.name, f"{trace.end} {trace.branch}".strip())
             out.setdefault(scale, {}).setdefault(trace.run.id, {}).setdefault(cell, []).append(value)
 
     for trace in traces:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from tallmast.notebook.records import Recording, Run
+from tallmast.notebook.records import ListeningEnd, Recording, Run
 from tallmast.physics.decibels import Floats
 from tallmast.physics.traces import Usable, usable
 from tallmast.units.shown import SCALES
@@ -39,10 +39,18 @@ class Trace:
     tried: tuple[str, str]
     """The antenna of its run in the state of that day."""
     read_on: str
+    end: ListeningEnd
+    branch: str
+    """Of the receiver there; empty: as a whole."""
     time_s: Floats
     values: Floats
     limit: float | None
     stretches: tuple[Stretch, ...]
+
+    @property
+    def heard(self) -> tuple[str, ListeningEnd, str]:
+        """What it can be held against: the same quantity at the same branch of the same end."""
+        return self.read_on, self.end, self.branch
 
     @property
     def whole(self) -> Usable | None:
@@ -63,12 +71,15 @@ def stretch_names(traces: Sequence[Trace]) -> list[str]:
 
 
 def levels_of(traces: Sequence[Trace], run_id: str) -> list[tuple[Floats, int, bool]]:
-    """(levels dBm, number of the stretch, whether home listened) of a run's recordings in dBm."""
+    """(levels dBm, number of the stretch, whether home listened) of a run's recordings in dBm; a stretch at each branch of a
+    receiver has a number of its own."""
     names = stretch_names([t for t in traces if t.read_on == LEVEL])
+    branches = list(dict.fromkeys(t.branch for t in traces if t.read_on == LEVEL))
     out = []
     for trace in traces:
         if trace.run.id == run_id and trace.read_on == LEVEL:
             for stretch in trace.stretches:
                 inside = (trace.time_s >= stretch.from_s) & (trace.time_s <= stretch.to_s)
-                out.append((trace.values[inside], names.index(stretch.name), trace.recording.end == "home"))
+                number = names.index(stretch.name) + len(names) * branches.index(trace.branch)
+                out.append((trace.values[inside], number, trace.end == "home"))
     return out

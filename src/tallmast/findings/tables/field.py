@@ -13,7 +13,7 @@ from ..field.contrasts import DECIBELS, REACH, Contrast
 from ..field.finding import Reach
 from ..field.group import sides
 from ..field.runs import ANTENNA, RunRow
-from ..field.trace import LEVEL
+from ..field.trace import LEVEL, Trace
 from ..figure import Mark
 from ..table import TONES, Cell, Row, Table, soft
 
@@ -140,7 +140,7 @@ def stretches(finding: FieldFinding) -> Table:
                 longest = f", the longest {show.fixed(u.longest_s, 1)} s" if len(u.dropouts_s) > 1 else ""
                 dropped = f"{len(u.dropouts_s)}: {show.fixed(u.lost_s, 1)} s{longest}" if u.dropouts_s else "none"
             cells = (
-                Cell(f"run {trace.run.number}, {finding.names.get(trace.tried, '?')}"),
+                Cell(f"run {trace.run.number}, {finding.names.get(trace.tried, '?')}{_heard_at(trace)}"),
                 soft(stretch.name),
                 Cell(f"{show.fixed(stretch.to_s - stretch.from_s, 0)} s", number=True),
                 Cell(mean, number=True),
@@ -150,6 +150,11 @@ def stretches(finding: FieldFinding) -> Table:
             rows.append(Row(cells, trace.recording))
     heads = ("Run", "Stretch", "Takes", "Mean", "Usable", "Dropouts")
     return Table("stretches", "Recordings, stretch by stretch", heads, tuple(rows))
+
+
+def _heard_at(trace: Trace) -> str:
+    end = f", {trace.end} end" if trace.end != trace.recording.end else ""
+    return end + (f", {trace.branch}" if trace.branch else "")
 
 
 def places(finding: FieldFinding) -> Table:

@@ -196,13 +196,26 @@ RECORDED_AS: dict[RecordedAs, str] = {
 }
 
 
+RecordedAt = Literal["", "away", "home", "A", "B", "left", "right"]
+RECORDED_AT: dict[RecordedAt, str] = {
+    "away": "the far end",
+    "home": "the home end",
+    "A": "branch A",
+    "B": "branch B",
+    "left": "the left branch",
+    "right": "the right branch",
+}
+
+
 class RecordedColumn(Part, frozen=True, kw_only=True):
     """One quantity of a recording: the name of its column in the series, and what it was read on."""
 
-    key: Literal["first", "second", "third"]
+    key: Literal["first", "second", "third", "fourth", "fifth", "sixth"]
     name: str
     """As the file has it."""
     read_on: RecordedAs
+    heard_at: RecordedAt = ""
+    """One branch of a receiver, or another end than that of the recording; empty: its end, the receiver as a whole."""
 
 
 class Recording(Record, frozen=True, kw_only=True):
@@ -216,6 +229,9 @@ class Recording(Record, frozen=True, kw_only=True):
         "first": "of the first quantity, NaN: nothing was read",
         "second": "where there is one",
         "third": "where there is one",
+        "fourth": "where there is one",
+        "fifth": "where there is one",
+        "sixth": "where there is one",
     }
     run_id: Annotated[str, Asked("It is of run", of="run")]
     series_id: str
