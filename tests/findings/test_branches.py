@@ -3,6 +3,8 @@
 import numpy as np
 import pytest
 
+from tallmast.findings.field.words import merged_blocks
+from tallmast.findings.figure import Figure, Working
 from tallmast.notebook.records import Branch, Pad, Piece, Placed, Radio
 
 from .build import Book
@@ -39,7 +41,7 @@ def test_a_covered_port_is_told_against_the_same_port_open(walked):
     left = [both[0].revised(covered=True), both[1]]
     right = [both[0], both[1].revised(covered=True)]
     runs(book, [(a, both, 0.0), (a, left, -6.0), (a, right, -1.0), (a, right, -1.0), (a, left, -6.0), (a, both, 0.0)])
-    open_left = told(book, "port left")["", "covered"]
+    open_left = told(book, "port left")["on", "covered"]
     assert abs(open_left.value - 6.0) < 0.7 and open_left.interval[0] > 4.0
     open_right = told(book, "port right")["B", "B, covered"]
     assert abs(open_right.value - 1.0) < 0.7
@@ -48,8 +50,9 @@ def test_a_covered_port_is_told_against_the_same_port_open(walked):
 def test_how_the_compared_antenna_was_turned_is_a_factor(walked):
     book, a, _ = walked
     turned = [Branch(antenna_id=a.id, roll_deg=90.0)]
-    runs(book, [(a, [], 0.0), (a, turned, 9.0), (a, turned, 9.0), (a, [], 0.0)])
-    assert abs(told(book, "held")["turned 90°", ""].value - 9.0) < 0.7
+    upright = [Branch(antenna_id=a.id)]
+    runs(book, [(a, upright, 0.0), (a, turned, 9.0), (a, turned, 9.0), (a, upright, 0.0)])
+    assert abs(told(book, "pose")["turned 90°", "on"].value - 9.0) < 0.7
 
 
 def test_what_an_end_has_connected_holds_for_every_run_that_says_nothing_else(walked):
@@ -102,3 +105,14 @@ def test_a_home_that_only_listens_has_no_budget_and_says_what_is_wanted(walked):
     book.far(power_w=0.1)
     climb = book.climb(a)
     assert "power and pads" in climb.link.detail and climb.levels.out is None
+
+
+def test_blocks_that_say_the_same_are_said_once_by_what_they_share():
+    def told(value: float) -> Figure:
+        return Figure("chance", value, 5.0, "%", Working((), (), "", ""), low=value - 9.0, high=min(value + 9.0, 100.0))
+
+    facing = [("25 mW, facing", told(98.0)), ("200 mW, facing", told(70.0))]
+    turned = [("25 mW, round", told(5.0)), ("200 mW, round", told(30.0))]
+    assert [(label, f.value) for label, f in merged_blocks(facing + turned)] == [("facing", 70.0), ("round", 30.0)]
+    mixed = [("25 mW, facing", told(98.0)), ("200 mW, facing", told(50.0)), ("25 mW, round", told(97.0))]
+    assert [label for label, _ in merged_blocks(mixed)] == ["25 mW", "200 mW, facing"]

@@ -86,7 +86,7 @@ class TestLog:
 
     def test_the_guess_can_be_corrected(self):
         data = log_text("time,lat,lon,x")
-        with pytest.raises(FormatError, match="a level in dBm"):
+        with pytest.raises(FormatError, match="a level was found"):
             log.read_csv(data, "l.csv")
         assert log.read_csv(data, "l.csv", {"level_dbm": "x"}).columns["level_dbm"][0] == -70
 

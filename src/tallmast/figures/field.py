@@ -13,7 +13,9 @@ from PySide6.QtGui import QColor
 from tallmast.findings.field import FieldFinding
 from tallmast.findings.field.calls import share_at
 from tallmast.findings.field.fixes import PlaceFix
-from tallmast.findings.field.samples import RunSamples, Tried, Walk
+from tallmast.findings.field.runs import Tried
+from tallmast.findings.field.samples import RunSamples
+from tallmast.findings.field.tracks import Walk
 from tallmast.findings.figure import Figure
 from tallmast.findings.levels.clear import metres
 from tallmast.findings.rails import exponent_trouble

@@ -16,7 +16,7 @@ from .figure import Figure, Working
 
 if TYPE_CHECKING:
     from .field.path import PathFit
-    from .field.samples import Tried
+    from .field.runs import Tried
 
 LEAST_EXPONENT, MOST_EXPONENT = 1.5, 6.0
 FREE_SPACE, PLANE_EARTH = 2.0, 4.0

@@ -9,7 +9,9 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from . import table
+from tallmast.notebook.records import RECORDED_AS, RecordedAs
+
+from . import header, table
 from .errors import FormatError
 from .format import Columns, Format, Role, Seen, Start
 from .text import decode
@@ -25,8 +27,10 @@ GUESSES: dict[str, str] = {
 }
 """Which column names mean what, tried in this order."""
 
+MOST_SHOWN = 1e12
 MOST_TAGS, DEEPEST = 4_000_000, 64
 """Of a GPX file: more is no track, or one made to be slow."""
+DBM: RecordedAs = "level in dBm"
 NEEDED = ("latitude_deg", "longitude_deg", "level_dbm")
 
 
@@ -35,10 +39,12 @@ class LogFile:
     """Columns by our names (NaN in `level_dbm`: not heard there), from which of theirs, and what was odd."""
 
     columns: dict[str, Floats]
+    """`level_dbm`, or `shown` where it was read on a scale of its own."""
     mapping: dict[str, str] = field(default_factory=dict)
     choices: tuple[str, ...] = ()
     """Every numeric column of the file, for a person to choose from."""
     notes: tuple[str, ...] = ()
+    read_on: RecordedAs = DBM
 
 
 def guess_mapping(found: table.Table) -> dict[str, str]:
@@ -50,6 +56,11 @@ def guess_mapping(found: table.Table) -> dict[str, str]:
             if name not in mapping.values() and re.search(pattern, name.strip(), re.IGNORECASE):
                 mapping[ours] = name
                 break
+    if "level_dbm" not in mapping:
+        spoken = [n for n in names if n not in mapping.values() and header.says(n) is not None]
+        mapping |= dict(zip(("level_dbm",), spoken, strict=False))
+    if mapping.get("level_dbm") and found.had_header:
+        mapping["level as"] = header.seems(mapping["level_dbm"], found.columns[mapping["level_dbm"]]) or DBM
     if not found.had_header:
         for name in names:
             values = found.columns[name]
@@ -68,10 +79,13 @@ def guess_mapping(found: table.Table) -> dict[str, str]:
 def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
     """Read a delimited log; `mapping` overrides the guess. Raises `FormatError` naming what is missing or wrong."""
     first = table.preview(data, name)
-    table.there_or_error(name, first, [column for column in (mapping or {}).values() if column])
+    table.there_or_error(
+        name, first, [column for ours, column in (mapping or {}).items() if column and ours != "level as"]
+    )
     taken = {**guess_mapping(first), **(mapping or {})}
+    read_on = _read_on(name, taken.pop("level as", "") or DBM)
     taken = {ours: theirs for ours, theirs in taken.items() if theirs in first.columns}
-    words = {"latitude_deg": "a latitude", "longitude_deg": "a longitude", "level_dbm": "a level in dBm"}
+    words = {"latitude_deg": "a latitude", "longitude_deg": "a longitude", "level_dbm": "a level"}
     missing = [words[ours] for ours in NEEDED if ours not in taken]
     if missing:
         have = ", ".join(list(first.columns)[:12]) or "none"
@@ -100,15 +114,24 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
     if infinite.any():
         raise FormatError(name, "a level that is not finite", found.line(int(np.argmax(infinite))))
     heard = level[np.isfinite(level)]
-    if len(heard) and (heard.max() > 60 or heard.min() < -250):
+    if read_on == DBM and len(heard) and (heard.max() > 60 or heard.min() < -250):
         row = int(np.nanargmax(np.abs(level)))
-        raise FormatError(
-            name, f"{level[row]:g} is no level in dBm", found.line(row), "Check which column holds the level"
-        )
+        todo = "Check which column holds the level, and what it was read on"
+        raise FormatError(name, f"{level[row]:g} is no level in dBm", found.line(row), todo)
+    if read_on != DBM:
+        table.plausible_or_error(name, found, taken["level_dbm"], level, -MOST_SHOWN, MOST_SHOWN, "reading")
+        columns["shown"] = columns.pop("level_dbm")
     unheard = int(np.isnan(level).sum())
     if unheard:
         notes.append(f"{unheard} rows without a level: taken as not heard")
-    return LogFile(columns, taken, tuple(first.columns), tuple(notes))
+    return LogFile(columns, {**taken, "level as": read_on}, tuple(first.columns), tuple(notes), read_on)
+
+
+def _read_on(name: str, said: str) -> RecordedAs:
+    for known in RECORDED_AS:
+        if said == known:
+            return known
+    raise FormatError(name, f"“{said}” is nothing that a level is read on", todo="Choose what it is")
 
 
 @dataclass(frozen=True)
@@ -226,7 +249,8 @@ FORMAT = Format(
     (
         Role("latitude_deg", "Latitude"),
         Role("longitude_deg", "Longitude"),
-        Role("level_dbm", "Level, dBm"),
+        Role("level_dbm", "Level, or what was read"),
+        Role("level as", "read on", choices={str(k): v for k, v in RECORDED_AS.items()}),
         Role("time_s", "Time", needed=False),
         Role("height_m", "Height, m", needed=False),
     ),

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from tallmast.notebook.records import RECORDED_AS, RECORDED_AT, RecordedAs, RecordedAt
 
-from . import cut, log, table
+from . import cut, header, log, table
 from .errors import FormatError
 from .format import Columns, Format, Role, Seen, Start
 
@@ -18,15 +18,6 @@ Floats = NDArray[np.float64]
 TIME = re.compile(r"\btime\b|^t$|^t[ _(\[]|second|\bsecs?\b|elapsed|timestamp|\bzeit\b|^ms$|\bclock\b", re.IGNORECASE)
 MILLI = re.compile(r"\bms\b|milli", re.IGNORECASE)
 CLOCK = re.compile(r"(?:\d{4}-\d\d-\d\d[T ])?(\d{1,2}):(\d\d)(?::(\d\d(?:[.,]\d+)?))?(?:Z|[+-]\d\d:?\d\d)?")
-READ_ON: tuple[tuple[RecordedAs, str], ...] = (
-    ("bit rate", r"mbit|mbps|mb/s|bit.?rate|throughput"),
-    ("delay", r"delay|latency|ping|rtt"),
-    ("packet rate", r"\blq\b|link quality|packet|\bper\b|%"),
-    ("level in dBm", r"dbm|rssi|\brx\b.*level|signal|level"),
-    ("bars", r"bars?"),
-    ("picture grade", r"grade|picture"),
-)
-"""What the words of a header say of a column, tried in this order."""
 KEYS: tuple[tuple[str, str], ...] = (
     ("first", "Quantity"),
     ("second", "Another one"),
@@ -60,10 +51,6 @@ class RecordingFile:
     notes: tuple[str, ...] = ()
 
 
-def _says(name: str) -> RecordedAs | None:
-    return next((read_on for read_on, pattern in READ_ON if re.search(pattern, name, re.IGNORECASE)), None)
-
-
 def _heard_at(name: str) -> RecordedAt:
     return next((at for at, pattern in AT if re.search(pattern, name, re.IGNORECASE)), "")
 
@@ -73,7 +60,7 @@ def guess(found: table.Table) -> dict[str, str]:
     names = list(found.columns)
     time = next((n for n in names if TIME.search(n)), "")
     out = {"time": time} if time else {}
-    spoken = [(n, said) for n in names if n != time and (said := _says(n)) is not None]
+    spoken = [(n, said) for n in names if n != time and (said := header.seems(n, found.columns[n])) is not None]
     for (key, _), (name, said) in zip(KEYS, spoken, strict=False):
         out |= {key: name, f"{key} as": said, f"{key} at": _heard_at(name)}
     return out
@@ -96,7 +83,7 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> RecordingFil
     read_on: dict[str, RecordedAs] = {}
     values: dict[str, Floats] = {}
     for key, column in chosen.items():
-        said = taken.get(f"{key} as") or _says(column)
+        said = taken.get(f"{key} as") or header.seems(column, found.columns[column])
         if said not in RECORDED_AS:
             raise FormatError(name, f"what “{column}” was read on is not said", todo="Choose what it is")
         read_on[key] = said
@@ -175,7 +162,7 @@ def _recognise(start: Start) -> Seen | None:
     if not any(TIME.search(n) for n in names):
         return Seen(0.1, "a table whose header says nothing that is known here")
     time = next(n for n in names if TIME.search(n))
-    spoken = [n for n in found.columns if n != time and _says(n) is not None]
+    spoken = [n for n in found.columns if n != time and header.says(n) is not None]
     return Seen(0.75 if spoken else 0.5, f"a time in “{time}”")
 
 

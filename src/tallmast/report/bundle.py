@@ -248,8 +248,10 @@ def _gpx(series: Any, number: int) -> str:
         '<gpx version="1.1" creator="Tall Mast" xmlns="http://www.topografix.com/GPX/1/1">',
     ]
     lines.append(f"<trk><name>{escape(f'run {number}')}</name><trkseg>")
-    for lat, lon, level in zip(series["latitude_deg"], series["longitude_deg"], series["level_dbm"], strict=True):
-        comment = "" if np.isnan(level) else f"<cmt>{level:.1f} dBm</cmt>"
+    in_dbm = "level_dbm" in series
+    noted = series["level_dbm" if in_dbm else "shown"]
+    for lat, lon, value in zip(series["latitude_deg"], series["longitude_deg"], noted, strict=True):
+        comment = "" if np.isnan(value) else f"<cmt>{value:.1f} dBm</cmt>" if in_dbm else f"<cmt>{value:g}</cmt>"
         lines.append(f'<trkpt lat="{lat:.7f}" lon="{lon:.7f}">{comment}</trkpt>')
     lines.append("</trkseg></trk></gpx>")
     return "\n".join(lines) + "\n"

@@ -9,7 +9,7 @@ import numpy as np
 from tallmast.formats import log, table
 from tallmast.formats.errors import FormatError
 from tallmast.notebook.entry import Entry, RawFile, new_series
-from tallmast.notebook.records import Log, Run
+from tallmast.notebook.records import DisplayRun, Log, Run
 from tallmast.units import show
 
 from ..session import Session
@@ -18,7 +18,9 @@ from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import history, keep, made, reason_fields, remover
 
 
-def log_fields(session: Session, mapping: dict[str, str], choices: tuple[str, ...], run_id: str | None) -> list[Field]:
+def log_fields(
+    session: Session, mapping: dict[str, str], choices: tuple[str, ...], run_id: str | None, receiver: str
+) -> list[Field]:
     evidence = session.evidence
     runs = [
         (r.id, f"{r.number}: {a.name if (a := evidence.antenna(r.antenna_id)) else '?'}, {r.manner}")
@@ -26,11 +28,20 @@ def log_fields(session: Session, mapping: dict[str, str], choices: tuple[str, ..
     ]
     fields = [Field("run", "It is the log of run", choices=runs, chosen=run_id)]
     if choices:
+        fields.append(receiver_field(session, receiver))
         columns = [(c, c) for c in choices]
         for role in log.FORMAT.roles:
-            given = columns if role.needed else [("", "none"), *columns]
+            known = list(role.choices.items()) or columns
+            given = known if role.needed else [("", role.none), *known]
             fields.append(Field(role.key, role.words, choices=given, chosen=mapping.get(role.key, "")))
     return fields
+
+
+def receiver_field(session: Session, chosen: str) -> Field:
+    """Which display it was read on, of those that were stepped."""
+    known = dict.fromkeys(run.receiver for run in session.evidence.all(DisplayRun))
+    choices = [("", "none that was stepped"), *((name, name) for name in known)]
+    return Field("receiver", "If it is no dBm: read on the display of", choices=choices, chosen=chosen, seldom=True)
 
 
 def _chosen(session: Session, v: dict[str, Any]) -> tuple[Run, dict[str, str]]:
@@ -41,11 +52,21 @@ def _chosen(session: Session, v: dict[str, Any]) -> tuple[Run, dict[str, str]]:
     return run, {role.key: v[role.key] or "" for role in log.FORMAT.roles if role.key in v}
 
 
-def log_entry(run: Run, read: log.LogFile, raw: RawFile, old: Log | None = None, reason: str | None = None) -> Entry:
+def log_entry(
+    run: Run, read: log.LogFile, raw: RawFile, receiver: str, old: Log | None = None, reason: str | None = None
+) -> Entry:
     """A log under its run; in place of an old reading of the same file, where there is one."""
     series_id, columns = new_series({k: np.ascontiguousarray(v) for k, v in read.columns.items()})
     record = made(
-        Log, old, run_id=run.id, series_id=series_id, source=raw.name, raw_sha256=raw.sha256, mapping=read.mapping
+        Log,
+        old,
+        run_id=run.id,
+        series_id=series_id,
+        source=raw.name,
+        raw_sha256=raw.sha256,
+        mapping=read.mapping,
+        read_on=read.read_on,
+        receiver="" if read.read_on == log.DBM else receiver,
     )
     points = show.count(len(read.columns["latitude_deg"]), "point")
     notes = f" ({'; '.join(dict.fromkeys(read.notes))})" if read.notes else ""
@@ -62,23 +83,25 @@ def log_form(session: Session, old: Log) -> Form:
             choices = tuple(table.preview(raw.data, raw.name).columns)
         except FormatError:
             choices = ()  # a newer reader refuses what an older one took: it can still be moved or taken out
+    before = {"level as": old.read_on, **old.mapping}
     points = len(session.evidence.series(old.series_id)["latitude_deg"])
     note = f"{show.upper_first(show.count(points, 'point'))}."
 
     def kept(v: dict[str, Any]) -> bool | Later:
         run, mapping = _chosen(session, v)
-        if raw is None or all(old.mapping.get(ours, "") == theirs for ours, theirs in mapping.items()):
-            moved = old.revised(run_id=run.id)
+        receiver = v.get("receiver") or ""
+        if raw is None or all(before.get(ours, "") == theirs for ours, theirs in mapping.items()):
+            moved = old.revised(run_id=run.id, receiver="" if old.read_on == log.DBM else receiver)
             return keep(session, f"log {old.source} is of run {run.number}", moved, old, v)
         return session.read_first(
             f"Reading {raw.name} again",
             lambda: log.read_csv(raw.data, raw.name, mapping),
-            lambda read: session.later(log_entry(run, read, raw, old, v["reason"])),
+            lambda read: session.later(log_entry(run, read, raw, receiver, old, v["reason"])),
         )
 
     return Form(
         f"Log {old.source}",
-        [*log_fields(session, old.mapping, choices, old.run_id), *reason_fields(old)],
+        [*log_fields(session, before, choices, old.run_id, old.receiver), *reason_fields(old)],
         kept,
         note,
         remove=remover(session, old, f"log {old.source}"),

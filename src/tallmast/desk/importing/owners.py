@@ -14,12 +14,12 @@ from tallmast.formats.errors import FormatError
 from tallmast.formats.recording import RecordingFile
 from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.evidence import Series
-from tallmast.notebook.records import Antenna, Cut, DisplayRun, GainTable, Place, Run, Sweep
+from tallmast.notebook.records import Antenna, Cut, DisplayRun, GainTable, Log, Place, Run, Sweep
 from tallmast.units import show
 
 from ..bench.bring_forms import bring_sweep_form
 from ..bench.sheets import sweep_fields, sweep_settings
-from ..field.log_forms import log_entry
+from ..field.log_forms import log_entry, receiver_field
 from ..field.recording_forms import recording_entry, recording_fields, recording_settings
 from ..levels.sheets import display_fields, display_settings
 from ..pattern.sheets import cut_fields, cut_settings
@@ -166,6 +166,11 @@ def _run_field(session: Session) -> list[Field]:
     ]
 
 
+def _log_fields(session: Session) -> list[Field]:
+    logs = session.evidence.all(Log)
+    return [*_run_field(session), receiver_field(session, logs[-1].receiver if logs else "")]
+
+
 def _log(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[Any], Entry]:
     run = session.evidence.get(Run, v["run"])
     if run is None:
@@ -174,7 +179,7 @@ def _log(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[Any
     def entry(read: log.LogFile | log.GpxFile) -> Entry:
         track = read.track if isinstance(read, log.GpxFile) else read
         assert track is not None
-        return log_entry(run, track, arrived.raw)
+        return log_entry(run, track, arrived.raw, v.get("receiver") or "")
 
     return entry
 
@@ -193,7 +198,7 @@ OWNERS: dict[str, Owner] = {
         "levels", display_fields, _display, "Attenuation and reading, in the order in which they were taken."
     ),
     "cut": Owner("pattern", lambda session: [_antenna_field(session), *cut_fields(session)], _cut, focused=True),
-    "log": Owner("field", _run_field, _log),
+    "log": Owner("field", _log_fields, _log),
     "recording": Owner(
         "field",
         recording_fields,

@@ -12,8 +12,7 @@ from tallmast.units.shown import SCALES
 
 from .fixes import PlaceFix
 from .own_scale import HEARD, scale_of
-from .runs import RunRow
-from .samples import Tried
+from .runs import RunRow, Tried
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -18,7 +18,8 @@ from .contrasts import DECIBELS
 from .decision import decision_of
 from .finding import FieldFinding
 from .group import sides
-from .samples import Tried, at_ceiling, tried
+from .runs import Tried, tried
+from .samples import at_ceiling
 from .words import parting_words
 
 if TYPE_CHECKING:

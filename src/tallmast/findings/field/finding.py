@@ -14,9 +14,10 @@ from .contrasts import Contrast
 from .ends import Ends
 from .fixes import PlaceFix
 from .group import Group
-from .runs import RunRow
-from .samples import RunSamples, Tried, Walk
+from .runs import RunRow, Tried
+from .samples import RunSamples
 from .trace import Trace
+from .tracks import Walk
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -17,8 +17,8 @@ from . import outliers
 from .contrasts import Compared, Contrast
 from .outliers import Outlier
 from .path import PathFit, fit
-from .runs import ANTENNA, FAR_ANTENNA, OWN, RunRow
-from .samples import HOME_END, Cells, RunSamples, Tried, by_cell
+from .runs import ANTENNA, FAR_ANTENNA, OWN, RunRow, Tried
+from .samples import HOME_END, Cells, RunSamples, by_cell
 from .spread import Drift, RunSpread
 from .steps import Step, steps_of
 

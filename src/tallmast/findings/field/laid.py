@@ -15,7 +15,7 @@ from tallmast.physics.traces import durations, share_above, warped
 from tallmast.units.shown import SCALES
 
 from .recorded import NOTHING_IS_ZERO
-from .samples import Tried
+from .runs import Tried
 from .trace import LEVEL, Trace, stretch_names
 
 BINS = 160

@@ -9,8 +9,7 @@ from typing import Generic, TypeVar
 from tallmast.physics.design import Change, pairs_of
 
 from .group import level_of_tried
-from .runs import ANTENNA, RunRow
-from .samples import Tried
+from .runs import ANTENNA, RunRow, Tried
 
 MANNER = "manner"
 

@@ -11,8 +11,7 @@ from tallmast.units import show
 from ..figure import Check
 from .finding import FieldFinding
 from .fixes import PlaceFix
-from .runs import ANTENNA, OWN, others_on
-from .samples import Tried
+from .runs import ANTENNA, OWN, Tried, others_on
 
 MOST_GAIN_DB = 30.0
 """Of both antennas together, beyond which no level can be above what was sent, however near."""

@@ -21,9 +21,9 @@ from .contrasts import Contrast
 from .group import level_words, sides
 from .matching import Block, Set, changes_of, matched, setting_of
 from .recorded import STRETCH, Noted
-from .runs import RunRow
-from .samples import Tried
+from .runs import RunRow, Tried
 from .spread import LEAST_OWN, squares_of_runs
+from .tracks import GROUND, STEPS
 
 HEARD = "heard"
 USUAL_SHARE = 0.2
@@ -198,6 +198,8 @@ def _short(change: Change, names: Mapping[Tried, str]) -> str:
 
 def spot_words(evidence: Evidence, spot: str) -> str:
     """A place by its name, or a stretch of recordings."""
+    if spot.startswith(GROUND):
+        return f"stretch {int(spot.removeprefix(GROUND)) + 1} of {STEPS}"
     return spot.removeprefix(STRETCH) if spot.startswith(STRETCH) else evidence.title(spot)
 
 

@@ -11,7 +11,8 @@ from tallmast.physics.decibels import Floats
 from tallmast.units import show
 
 from ..figure import Figure, Working
-from .samples import HOME_END, Cells, Tried
+from .runs import Tried
+from .samples import HOME_END, Cells
 from .spread import RunSpread
 
 

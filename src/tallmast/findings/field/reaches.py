@@ -19,8 +19,8 @@ from .finding import Reach
 from .fixes import PlaceFix
 from .group import sides
 from .matching import Set, changes_of, matched, setting_of
-from .runs import RunRow
-from .samples import RunSamples, Tried
+from .runs import RunRow, Tried
+from .samples import RunSamples
 
 EXPONENTS = ((2.0, "in free space"), (4.0, "near the ground"))
 

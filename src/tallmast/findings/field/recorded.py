@@ -12,7 +12,7 @@ from tallmast.physics.decibels import Floats
 from tallmast.physics.traces import usable
 
 from ..figure import Check
-from .samples import Tried
+from .runs import Tried
 from .trace import LEVEL, Stretch, Trace, good
 
 USABLE, DROPOUTS = "usable", "dropouts"
@@ -97,6 +97,16 @@ def noted_of(traces: Sequence[Trace]) -> Noted:
                 put(USABLE, trace, stretch, 100.0 * stretch.usable.share)
                 put(DROPOUTS, trace, stretch, stretch.usable.a_minute)
     return out
+
+
+def merged(first: Noted, second: Noted) -> Noted:
+    """Both together; a run has cells of its own in each."""
+    scales = dict.fromkeys((*first, *second))
+    runs = {scale: dict.fromkeys((*first.get(scale, {}), *second.get(scale, {}))) for scale in scales}
+    return {
+        scale: {run: first.get(scale, {}).get(run, {}) | second.get(scale, {}).get(run, {}) for run in runs[scale]}
+        for scale in scales
+    }
 
 
 def recorded_checks(traces: Sequence[Trace]) -> list[Check]:

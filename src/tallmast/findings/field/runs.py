@@ -13,11 +13,21 @@ from tallmast.notebook.records import Branch, Run
 from tallmast.notebook.records.lists import Treatment
 from tallmast.units import show
 
-ALSO_ON, HELD = "also on", "held"
+ALSO_ON, POSE = "also on", "pose"
 """Of a branch without a port: one that stayed on beside the antenna compared; and how that one itself was held."""
 FactorKind = Literal["compared", "known step", "block", "left out"]
 """Its effect is wanted; it is known in dB and taken out; comparisons are made within it and pooled; or it does nothing."""
 Verdict = Literal["baseline", "one thing", "same", "several things", "taken in", "another manner"]
+
+
+Tried = tuple[str, str]
+"""What a run tried: an antenna's id and that of its state. A trimmed antenna is no repeat of the one that it was."""
+
+
+def tried(evidence: Evidence, run: Run) -> Tried:
+    """The antenna of a run in the state of that day; where none was noted, in its present one."""
+    antenna = evidence.antenna(run.antenna_id)
+    return run.antenna_id, run.state_id or (antenna.state.id if antenna else "")
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -62,7 +72,7 @@ def _branch_name(run: Run, branch: Branch) -> str:
     if branch.port:
         return f"{where}port {branch.port}"
     compared = run.far_antenna_id if branch.end == "away" else run.antenna_id
-    return where + (HELD if branch.antenna_id == compared else ALSO_ON)
+    return where + (POSE if branch.antenna_id == compared else ALSO_ON)
 
 
 def _branches(name: str, evidence: Evidence, run: Run) -> str:
@@ -71,8 +81,9 @@ def _branches(name: str, evidence: Evidence, run: Run) -> str:
     for branch in branches_of(evidence, run):
         if _branch_name(run, branch) == name:
             compared = branch.antenna_id == (run.far_antenna_id if branch.end == "away" else run.antenna_id)
-            words.append(", ".join([*([] if compared else [evidence.title(branch.antenna_id)]), *branch.held]))
-    return " and ".join(sorted(filter(None, words)))
+            held = branch.held or (("on",) if compared else ())
+            words.append(", ".join([*([] if compared else [evidence.title(branch.antenna_id)]), *held]))
+    return " and ".join(sorted(words))
 
 
 def _place(evidence: Evidence, run: Run) -> str:
@@ -103,7 +114,7 @@ FACTORS = (
 ANTENNA, FAR_ANTENNA = (factor.name for factor in FACTORS[:2])
 OWN = "own "
 """Before a user's own name of a factor that every run has under the same name."""
-NAMES = frozenset(factor.name for factor in FACTORS)
+NAMES = frozenset((*(factor.name for factor in FACTORS), ALSO_ON, POSE))
 
 
 def factors_of(evidence: Evidence, runs: Iterable[Run]) -> tuple[Factor, ...]:

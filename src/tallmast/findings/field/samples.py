@@ -11,14 +11,15 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from tallmast.notebook.evidence import Evidence, Series
-from tallmast.notebook.records import Reading, Run
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Log, Reading, Run
 from tallmast.physics.decibels import Floats
-from tallmast.physics.geodesy import distance_and_bearing
 from tallmast.physics.statistics import median, percentile
 
 from .fixes import PlaceFix
+from .runs import Tried, tried
 from .trace import LEVEL, Trace, levels_of
+from .tracks import has_levels, logged
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -28,15 +29,6 @@ STRETCHES = 500_000
 """Added to the number of a stretch of recordings, where it stands among the cells of places."""
 HOME_END = 1_000_000
 """Added to the number of a place's cell for what the home end heard."""
-
-Tried = tuple[str, str]
-"""What a run tried: an antenna's id and that of its state. A trimmed antenna is no repeat of the one that it was."""
-
-
-def tried(evidence: Evidence, run: Run) -> Tried:
-    """The antenna of a run in the state of that day; where none was noted, in its present one."""
-    antenna = evidence.antenna(run.antenna_id)
-    return run.antenna_id, run.state_id or (antenna.state.id if antenna else "")
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -173,49 +165,11 @@ def level_of(
 
 
 @dataclass(frozen=True, eq=False, repr=False)
-class Walk:
-    """Where a run went, by a track that says nothing of what was heard."""
-
-    run: Run
-    source: str
-    distance_m: Floats
-    bearing_deg: Floats
-
-
-def walks(evidence: Evidence, origin: tuple[float, float] | None) -> tuple[Walk, ...]:
-    """The tracks without levels, seen from home."""
-    out = []
-    for run in evidence.runs:
-        for log in evidence.logs(run.id):
-            series = evidence.series(log.series_id)
-            if not has_levels(series) and origin is not None:
-                seen = distance_and_bearing(*origin, series["latitude_deg"], series["longitude_deg"])
-                out.append(Walk(run, log.source, *seen))
-    return tuple(out)
-
-
-def has_levels(series: Series) -> bool:
-    """Whether a log says anything of what was heard: a track of positions alone does not, and is no “not heard”."""
-    return bool(np.isfinite(series["level_dbm"]).any())
-
-
-@dataclass(frozen=True, eq=False, repr=False)
 class _Read:
     """What one run has: columns of distance, bearing, level, place and uncertainty, all [sample]."""
 
     columns: list[Floats]
     shared_u_db: float
-
-
-def _logged(evidence: Evidence, run: Run, origin: tuple[float, float] | None) -> list[list[Floats]]:
-    out = []
-    for log in evidence.logs(run.id):
-        series = evidence.series(log.series_id)
-        if origin is not None and has_levels(series):
-            n = len(series["latitude_deg"])
-            seen = distance_and_bearing(*origin, series["latitude_deg"], series["longitude_deg"])
-            out.append([*seen, series["level_dbm"], np.full(n, -1.0), np.zeros(n)])
-    return out
 
 
 def _typed(
@@ -262,6 +216,9 @@ def is_relative(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> b
     """Whether levels are told in decibels above an unknown zero: there is no level in dBm among them."""
     if any(has_levels(evidence.series(log.series_id)) for run in evidence.runs for log in evidence.logs(run.id)):
         return False
+    tracked = (displays[log.receiver].curve for log in evidence.all(Log) if log.receiver in displays)
+    if any(curve.unit == "dBm" for curve in tracked):
+        return False
     read = (level_of(r, displays) for run in evidence.runs for r in evidence.readings(run.id) if r.end == "away")
     return all(told is None for told in read)
 
@@ -281,11 +238,12 @@ def gather(
     there: dict[str, _Read] = {}
     relative = is_relative(evidence, displays or {}) and not any(t.read_on == LEVEL for t in traces)
     for run in evidence.runs:
-        blocks, shared = [*_logged(evidence, run, origin), *_recorded(traces, run)], 0.0
+        there_logged, shared = logged(evidence, run, origin, displays or {}, relative)
+        blocks = [*there_logged, *_recorded(traces, run)]
         typed = _typed(evidence, run, fixes, displays or {}, relative)
         if typed is not None:
             blocks.append(typed[0])
-            shared = typed[1]
+            shared = max(shared, typed[1])
         if blocks:
             columns = blocks[0] if len(blocks) == 1 else [np.concatenate(c) for c in zip(*blocks, strict=True)]
             there[run.id] = _Read(columns, shared)

@@ -23,10 +23,11 @@ from .mistakes import mistake_checks
 from .outliers import pads_known
 from .own_scale import own_contrasts
 from .reaches import reach_contrasts, reach_of
-from .recorded import noted_of, recorded_checks, traces_of
-from .runs import RunRow, what_changed
-from .samples import Tried, gather, tried, walks
+from .recorded import merged, noted_of, recorded_checks, traces_of
+from .runs import RunRow, Tried, tried, what_changed
+from .samples import gather
 from .spread import runs_for
+from .tracks import noted_on_the_way, track_checks, walks
 from .words import alike_and_different, contrast_words, most_told, pair_words, spoken_of
 
 if TYPE_CHECKING:
@@ -56,7 +57,8 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         if group:
             groups.append(group)
     reaches = [r for row in rows if (r := reach_of(row, evidence, samples.get(row.run.id), fixes))]
-    own = tuple(own_contrasts(evidence, rows, what, names, displays or {}, sky, noted_of(traces)))
+    by_ground = noted_on_the_way(evidence, origin, displays or {})
+    own = tuple(own_contrasts(evidence, rows, what, names, displays or {}, sky, merged(noted_of(traces), by_ground)))
     calls = calls_of(evidence, rows, what, names, fixes, displays or {})
     reached = tuple(reach_contrasts(reaches, rows, what, names))
     draft = FieldFinding(
@@ -89,6 +91,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         + recorded_checks(traces)
         + ceiling_checks(evidence, draft, displays or {})
         + walk_checks(draft)
+        + track_checks(evidence, displays or {})
     )
     out = [row for row in rows if row.verdict == "several things"]
     if not rows:

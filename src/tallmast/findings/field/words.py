@@ -13,8 +13,7 @@ from .contrasts import DECIBELS, REACH, Contrast
 from .group import level_words, sides
 from .own_scale import FEW_SPOTS, HEARD
 from .recorded import DROPOUTS, USABLE, WHOLE
-from .runs import ANTENNA
-from .samples import Tried
+from .runs import ANTENNA, Tried
 
 ALIKE_DB = 3.0
 """Half the power: two things that are surely closer than this are called alike."""
@@ -81,11 +80,30 @@ def own_words(contrast: Contrast, names: tuple[str, str]) -> str:
         where, more = "over whole recordings", "; marks along them would tell where"
     by = f", by {contrast.size.text}" if contrast.size is not None and contrast.size.value > 0 else ""
     if contrast.told_by_block:
-        told = [_in_block(block, f, names, scale.ahead) for block, f in contrast.blocks]
+        told = [_in_block(block, f, names, scale.ahead) for block, f in merged_blocks(contrast.blocks)]
         return f"{show.upper_first('; '.join(told))}."
     if contrast.alike:
         return f"{show.upper_first(where)} {names[0]} and {names[1]} can’t be told apart: {names[0]} {scale.ahead} {names[1]} {figure.text} of the time{more}."
     return f"{show.upper_first(names[0])} {scale.ahead} {names[1]} {where}, {figure.text} of the time{by}{more}."
+
+
+def merged_blocks(blocks: Sequence[tuple[str, Figure]]) -> list[tuple[str, Figure]]:
+    """Blocks that say the same and have something in common that none of the others has, as one by that, with the figure of the
+    least sure of them."""
+    said: dict[int, list[tuple[str, Figure]]] = {}
+    for block in blocks:
+        low, high = block[1].interval
+        said.setdefault((low > 50.0) - (high < 50.0), []).append(block)
+    out: list[tuple[str, Figure]] = []
+    for outcome, mine in said.items():
+        shared = set.intersection(*(set(label.split(", ")) for label, _ in mine))
+        others = [set(label.split(", ")) for other, them in said.items() if other != outcome for label, _ in them]
+        if len(mine) > 1 and any(shared) and others and not any(shared <= other for other in others):
+            label = ", ".join(part for part in mine[0][0].split(", ") if part in shared)
+            out.append((label, min((figure for _, figure in mine), key=lambda f: abs(f.value - 50.0))))
+        else:
+            out += mine
+    return out
 
 
 def _in_block(block: str, figure: Figure, names: tuple[str, str], ahead: str) -> str:

@@ -15,7 +15,7 @@ from tallmast.units import show
 
 from ..field.group import Group
 from ..field.path import PathFit
-from ..field.samples import Tried
+from ..field.runs import Tried
 from ..figure import Figure, Working, named, parts_of
 from ..gain import GainEvidence
 from ..levels.pieces import Drawer, feed_loss, loss_of

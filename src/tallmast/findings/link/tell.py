@@ -20,7 +20,8 @@ from ..far import far_end_of
 from ..field import FieldFinding
 from ..field.group import Group
 from ..field.path import PathFit
-from ..field.samples import RunSamples, Tried, by_cell
+from ..field.runs import Tried
+from ..field.samples import RunSamples, by_cell
 from ..figure import Check, Figure, Finding, Standing, Working, parts_of
 from ..gain import GainEvidence
 from ..rails import MOST_MARGIN_DB, exponent_trouble

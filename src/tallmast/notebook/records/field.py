@@ -31,6 +31,18 @@ READ_ON: dict[ReadOn, str] = {
 RunEnd = Literal["turned back as planned", "the field ended", "the signal was lost"]
 
 
+RecordedAs = Literal["level in dBm", "bit rate", "packet rate", "delay", "bars", "picture grade", "level"]
+RECORDED_AS: dict[RecordedAs, str] = {
+    "level in dBm": "a level in dBm",
+    "bit rate": "Mbit/s",
+    "packet rate": "per cent of packets",
+    "delay": "a delay in ms",
+    "bars": "bars of a display",
+    "picture grade": "a picture's grade, 1 to 5",
+    "level": "counts of a meter of its own, more is stronger",
+}
+
+
 class Place(Record, frozen=True, kw_only=True):
     """Where something stands, or was heard."""
 
@@ -169,7 +181,8 @@ class Log(Record, frozen=True, kw_only=True):
     series: ClassVar[dict[str, str]] = {
         "latitude_deg": "",
         "longitude_deg": "",
-        "level_dbm": "NaN: not heard",
+        "level_dbm": "NaN: not heard; not there where it was read on a scale of its own",
+        "shown": "what was read on that; NaN: nothing",
         "time_s": "where the file had it",
         "height_m": "where the file had it",
     }
@@ -178,22 +191,13 @@ class Log(Record, frozen=True, kw_only=True):
     source: str = ""
     raw_sha256: str | None = None
     mapping: dict[str, str] = field(default_factory=dict)
+    read_on: RecordedAs = "level in dBm"
+    receiver: str = ""
+    """Whose display it was, where that was stepped through known attenuation: its readings are levels then."""
 
     @property
     def title(self) -> str:
         return f"log {self.source}"
-
-
-RecordedAs = Literal["level in dBm", "bit rate", "packet rate", "delay", "bars", "picture grade", "level"]
-RECORDED_AS: dict[RecordedAs, str] = {
-    "level in dBm": "a level in dBm",
-    "bit rate": "Mbit/s",
-    "packet rate": "per cent of packets",
-    "delay": "a delay in ms",
-    "bars": "bars of a display",
-    "picture grade": "a picture's grade, 1 to 5",
-    "level": "counts of a meter of its own, more is stronger",
-}
 
 
 RecordedAt = Literal["", "away", "home", "A", "B", "left", "right"]

@@ -1,0 +1,112 @@
+"""A small antenna on a fence post sends through a step pad; a drone with a logger of raw counts flies round it, and the same with
+a loaded pair. The counts were stepped on the bench."""
+
+import numpy as np
+import pytest
+
+from tallmast.physics.geodesy import destination
+from tallmast.physics.propagation import free_space_loss_db
+from tallmast.physics.resonance import series_gamma
+
+from . import day
+
+POST = (57.9, -11.2)
+FREQUENCY_HZ = 434e6
+BETTER_DB = 2.4
+COUNTS_A_DB, AT_100 = 2.5, 100.0
+
+
+def counts(level_dbm: np.ndarray) -> np.ndarray:
+    return np.clip(np.round(AT_100 + COUNTS_A_DB * (level_dbm + 100.0)), 60, 255)
+
+
+def stepped(path, random):
+    """What the logger showed of −20 dBm through 10 to 90 dB."""
+    attenuation = np.repeat(np.arange(10.0, 91.0, 2.0), 4)
+    shown = counts(-20.0 - attenuation + random.normal(0, 0.15, len(attenuation)))
+    rows = "\n".join(f"{a:g},{v:g}" for a, v in zip(attenuation, shown, strict=True))
+    path.write_text(f"attenuation dB,counts\n{rows}\n")
+    return path
+
+
+def orbit(path, random, gain_dbi: float):
+    """Four rounds at 60 to 150 m and 15 m over the post: sent 250 mW − 24 dB, a probe of 0 dBi, each run its own offset."""
+    turn = np.linspace(0, 4 * 360, 480)
+    radius = 60.0 + 90.0 * turn / turn[-1]
+    at = [destination(*POST, float(b % 360), float(r)) for b, r in zip(turn, radius, strict=True)]
+    sent = 10 * np.log10(250.0) - 24.0 + gain_dbi + random.normal(0, 0.4)
+    level = sent - free_space_loss_db(np.hypot(radius, 15.0), FREQUENCY_HZ) + random.normal(0, 1.5, len(turn))
+    rows = "\n".join(
+        f"{i},{p[0]:.7f},{p[1]:.7f},15,{c:g}" for i, (p, c) in enumerate(zip(at, counts(level), strict=True))
+    )
+    path.write_text(f"time s,lat,lon,alt m,rssi\n{rows}\n")
+    return path
+
+
+def touchstone(path, f0: float):
+    f = np.linspace(400e6, 470e6, 201)
+    rows = "\n".join(
+        f"{a:.0f} {g.real:.6f} {g.imag:.6f}" for a, g in zip(f, series_gamma(f, f0, 46.0, 8.0), strict=True)
+    )
+    path.write_text(f"# Hz S RI R 50\n{rows}\n")
+    return path
+
+
+def fly(hands, tmp_path, receiver: str) -> None:
+    random = np.random.default_rng(11)
+    day.ask(
+        hands, "Is the loaded pair worth it?", "433-435 MHz", {"Single": {"type": "whip"}, "Pair": {"type": "whip"}}
+    )
+    day.places(hands, {"Post": f"{POST[0]}, {POST[1]}"})
+    hands.write("q", {"home_place": "Post"}, "ask question")
+    hands.drop(stepped(tmp_path / "steps.csv", random))
+    hands.sheet_opens()
+    hands.fill({"receiver": "logger", "shows": "level", "zero": "-20 dBm"})
+    hands.keep()
+    for number, antenna in enumerate(("Single", "Pair", "Pair", "Single"), 1):
+        hands.write("r", {"antenna": antenna, "power": "250 mW - 24 dB", "manner": "flight"}, "run")
+        hands.drop(orbit(tmp_path / f"round-{number}.csv", random, 0.0 + (BETTER_DB if antenna == "Pair" else 0.0)))
+        hands.sheet_opens()
+        if receiver:
+            hands.fill({"receiver": receiver})
+        hands.keep()
+
+
+def test_the_pair_is_better_by_so_many_decibels(hands, tmp_path):
+    fly(hands, tmp_path, "logger")
+    assert day.alarms(hands) == []
+    run = hands.window.session.evidence.runs[0]
+    assert run.power_w == pytest.approx(0.25 * 10**-2.4), "as it is written on the pad"
+    difference = next(c for c in hands.window.session.climb.field.contrasts if c.change.factor == "antenna")
+    low, high = difference.figure.interval
+    assert low < BETTER_DB < high or low < -BETTER_DB < high
+    assert day.verdict(hands).startswith("Pair ")
+    text = day.report(hands, tmp_path)
+    assert "Pair" in text and "over Single" in text
+
+
+def test_counts_are_no_dbm_and_said_so(hands, tmp_path):
+    """Caught: a logger's counts taken for a level."""
+    fly(hands, tmp_path, "")
+    field = hands.window.session.climb.field
+    assert "the logs of runs 1, 2, 3 and 4 are no dBm" in [c.text for c in field.checks]
+    assert not field.samples, "nothing of it is a level"
+    assert day.verdict(hands).startswith("Pair ") and " dB" not in hands.sentence, (
+        "better, without saying by how many dB"
+    )
+
+
+def test_opened_it_resonates_higher_and_a_sleeve_brings_it_back(hands, tmp_path):
+    day.ask(hands, "Is the loaded pair worth it?", "433-435 MHz", {"Pair": {"type": "whip"}})
+    for state, f0 in (("", 434e6), ("opened", 441e6), ("sleeved", 434.5e6)):
+        if state:
+            hands.write("s", {"name": state}, "new state")
+        hands.drop(touchstone(tmp_path / f"{state or 'as made'}.s1p", f0))
+        hands.sheet_opens()
+        hands.keep()
+    antenna = hands.window.session.evidence.antennas[0]
+    assert [s.name for s in antenna.states][1:] == ["opened", "sleeved"]
+    focus = hands.window.session.climb.bench.focus
+    at = {r.sweep.state_id: r.resonance.value for r in (*focus.earlier, focus.sweep)}
+    as_made, opened, sleeved = (at[state.id] for state in antenna.states)
+    assert opened - as_made == pytest.approx(7.0, abs=0.3) and sleeved - as_made == pytest.approx(0.5, abs=0.3), "MHz"
