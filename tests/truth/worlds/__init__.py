@@ -1,5 +1,5 @@
 """The worlds, one module a rung; importing this registers every quantity."""
 
-from . import bench, designs, field, heard, levels, link, pattern, polarization, recorded
+from . import bench, designs, field, heard, levels, link, pattern, polarization, recorded, tracks
 
-__all__ = ["bench", "designs", "field", "heard", "levels", "link", "pattern", "polarization", "recorded"]
+__all__ = ["bench", "designs", "field", "heard", "levels", "link", "pattern", "polarization", "recorded", "tracks"]

@@ -28,6 +28,8 @@ from .tracks import GROUND, STEPS
 HEARD = "heard"
 USUAL_SHARE = 0.2
 """What a whole run is usually off by, as a share of the scatter between spots: 0.5 dB beside 2.5 dB, as levels have it."""
+SHARE_OF_MEANS = 0.9
+"""The same where each spot is a mean over a stretch: that evens out how the spots scatter, and not what a run is off by."""
 ENOUGH_CELLS = 6
 """Cells in common from which on the readings' own straying is told well enough to be taken off the runs'."""
 FEW_SPOTS = 3
@@ -239,7 +241,9 @@ def _run_off(blocks: Sequence[Block[_Run]], each: Floats) -> _RunOff:
     share = math.sqrt(math.fsum(1.0 / n for n in counts))
     if degrees:
         return _RunOff(math.sqrt(squares / degrees) * share, float(degrees), False)
-    usual = USUAL_SHARE * float(each.std(ddof=1)) if len(each) > 1 else 0.0
+    averaged = all(cell[0].startswith((GROUND, STRETCH)) for block in blocks for cell in block.to[0].values)
+    share_of = SHARE_OF_MEANS if averaged else USUAL_SHARE
+    usual = share_of * float(each.std(ddof=1)) if len(each) > 1 else 0.0
     return _RunOff(usual * share, math.inf, True)
 
 

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
     from ..levels.display_curve import Curve
 
-STEPS = 12
+STEPS = 6
 """Into so many stretches of equal length the ground is parted on which readings on a scale of their own are compared: each
 is one spot, since neighbours on a track are alike."""
 FEWEST = 3
