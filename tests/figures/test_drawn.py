@@ -5,16 +5,17 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from tallmast.figures import bench, field, link
+from tallmast.figures import bench, field, ground, link
 from tallmast.figures.paper import Paper
 from tallmast.figures.picture import render
 from tallmast.figures.sheet import Sheet
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import Climb
+from tallmast.findings.field.ground import ALIKE_DB, over_ground
 from tallmast.physics.propagation import free_space_loss_db, plane_earth_loss_db
 from tests.findings.build import Book
 
-SEEN = ("path", "line", "rect", "text", "between", "dots")
+SEEN = ("path", "line", "rect", "text", "between", "dots", "glyph")
 
 
 @pytest.fixture
@@ -130,3 +131,21 @@ def test_a_track_without_levels_is_on_the_map_and_on_no_level(drawn):
     seen = drawn(field.MapPicture(finding=climb.field, focus_id=a.id))
     assert [len(args[0]) for args in seen.dots] == [40]
     assert climb.field.samples == ()
+
+
+def test_the_better_one_stands_where_it_is_better_as_large_as_it_is(drawn):
+    book = Book()
+    a, b = book.antenna("A"), book.antenna("B")
+    book.home()
+    d = np.linspace(100, 2000, 400)
+    for number, antenna in enumerate((a, b, b, a), 1):
+        near = np.where(d < 1000, 6.0, -3.0) if antenna is a else 0.0
+        book.log(book.run(antenna, number), d, -60 - 25 * np.log10(d / 100) + near)
+    climb = book.climb(a)
+    found = over_ground(climb.field, a.id)
+    seen = drawn(ground.GroundPicture(ground=found, antennas=(a, b), focus_id=a.id))
+    slots = {antenna.id: antenna.slot for antenna in climb.evidence.antennas}
+    marks = seen.glyph[2:]  # after the two at the names
+    assert len(marks) == int((np.abs(found.difference_db) > ALIKE_DB).sum())
+    sizes = {slot: {round(args[3], 1) for args in marks if args[2] == slot} for slot in slots.values()}
+    assert max(sizes[slots[b.id]]) < min(sizes[slots[a.id]]), "6 dB is larger than 3"

@@ -8,12 +8,13 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QImage, QPainter
 
 from tallmast.demo import campaign
-from tallmast.figures import bench, field, levels, link, pattern, shelf, verdict
+from tallmast.figures import bench, field, ground, levels, link, pattern, shelf, verdict
 from tallmast.figures.paper import PALETTES, Paper
 from tallmast.figures.picture import render
 from tallmast.figures.sheet import Axis, spread
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import Climb
+from tallmast.findings.field.ground import over_ground
 from tests.findings.build import Book
 
 
@@ -27,6 +28,9 @@ def pictures(climb: Climb):
     yield pattern.PolarPicture(finding=climb.pattern, plane="elevation")
     yield field.MapPicture(finding=climb.field)
     yield field.DistancePicture(finding=climb.field, antennas=antennas, sensitivity_dbm=-100.0)
+    over = over_ground(climb.field, climb.aims.focus_id)
+    if over is not None:
+        yield ground.GroundPicture(ground=over, antennas=antennas)
     yield link.FanPicture(finding=climb.link, wanted="Rock")
     yield verdict.GainPicture(finding=climb.verdict)
 

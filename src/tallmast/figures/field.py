@@ -100,13 +100,11 @@ class MapPicture(Picture):
         s.clip(rect)
         hx, hy = (float(v) for v in at(0.0, 0.0))
         ring = round_distance(max(span_e, span_n) / 3)
-        s.p.setBrush(Qt.BrushStyle.NoBrush)
         for k in range(1, 12):
             r = ring * k * scale
             if r > rect.width() + rect.height():
                 break
-            s.p.setPen(s.pen(colour("line", 0.8), 1, (1, 3)))
-            s.p.drawEllipse(QPointF(hx, hy), r, r)
+            s.ring(hx, hy, r, colour("line", 0.8), 1, (1, 3))
         if self.wanted_bearing_deg is not None:
             reach = max(span_e, span_n) * 2
             far_x, far_y = (float(v) for v in at(reach, self.wanted_bearing_deg))

@@ -218,6 +218,14 @@ class Sheet:
         self.p.setPen(pen)
         self.p.drawPoints(polygon(x, y))
 
+    def ring(
+        self, x: float, y: float, radius: float, colour: QColor, width: float, pattern: Sequence[float] = ()
+    ) -> None:
+        """A circle that is not filled."""
+        self.p.setBrush(Qt.BrushStyle.NoBrush)
+        self.p.setPen(self.pen(colour, width, pattern))
+        self.p.drawEllipse(QPointF(x, y), radius, radius)
+
     def level_over_distance(self, x: Axis, y: Axis) -> None:
         """The grid of every picture that shows levels in dBm against distance on a log scale."""
         ink, bottom = self.paper.colour("soft"), y.start

@@ -9,6 +9,7 @@ from tallmast.figures.bench import RibbonPicture, SwrPicture
 from tallmast.figures.calls import CallsPicture
 from tallmast.figures.contrasts import DecisionPicture
 from tallmast.figures.field import DistancePicture, MapPicture
+from tallmast.figures.ground import GroundPicture
 from tallmast.figures.levels import StaircasePicture
 from tallmast.figures.levels_display import DisplayPicture
 from tallmast.figures.levels_noise import NoisePicture
@@ -22,6 +23,7 @@ from tallmast.figures.verdict import GainPicture
 from tallmast.findings import tables
 from tallmast.findings.climb import Climb
 from tallmast.findings.field.decision import decision_of
+from tallmast.findings.field.ground import over_ground
 from tallmast.findings.field.laid import aligned
 from tallmast.findings.figure import Check, Figure
 from tallmast.findings.levels import LevelsFinding
@@ -271,6 +273,9 @@ def _field_pictures(climb: Climb, antennas: tuple[Antenna, ...]) -> tuple[tuple[
         out.append(("how-often", HowOftenPicture(aligned=laid, antennas=antennas, focus_id=focus_id), 760, 300))
     if finding.home is not None or finding.places:
         out.append(("map", MapPicture(finding=finding, focus_id=focus_id, clear=climb.levels.clear), 760, 420))
+    ground = over_ground(finding, focus_id)
+    if ground is not None:
+        out.append(("ground", GroundPicture(ground=ground, antennas=antennas, focus_id=focus_id), 760, 280))
     if finding.main is not None:
         known = far is not None and math.isfinite(finding.main.shared_u_db)
         level = DistancePicture(

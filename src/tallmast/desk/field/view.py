@@ -10,10 +10,12 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from tallmast.figures.calls import CallsPicture
 from tallmast.figures.contrasts import DecisionPicture
 from tallmast.figures.field import DistancePicture, MapPicture
+from tallmast.figures.ground import GroundPicture
 from tallmast.figures.traces import HowOftenPicture, TracesPicture
 from tallmast.findings.climb import Climb
 from tallmast.findings.field.decision import decision_of
 from tallmast.findings.field.fixes import PlaceFix
+from tallmast.findings.field.ground import over_ground
 from tallmast.findings.field.laid import aligned
 from tallmast.findings.tables import field as tables
 from tallmast.procedures.run_by_keys import RunByKeys, State
@@ -53,6 +55,8 @@ class FieldView(RungView):
         both.addWidget(self.often_card, 4)
         self.box.addWidget(self.recorded)
         self.box.addWidget(self.pictures, 1)
+        self.ground_card, self.ground = self.picture("groundPicture")
+        self.box.addWidget(self.ground_card)
         self.contrasts = self.table("contrasts")
         self.stretches = self.table("stretches")
         self.runs = self.table("runs")
@@ -141,6 +145,11 @@ class FieldView(RungView):
             antennas = tuple(climb.evidence.antennas)
             self.set_picture(self.traces_card, self.traces, TracesPicture(aligned=laid, antennas=antennas))
             self.set_picture(self.often_card, self.often, HowOftenPicture(aligned=laid, antennas=antennas))
+        ground = over_ground(finding, self.focus_id, self.session.hidden)
+        self.ground_card.setVisible(ground is not None)
+        if ground is not None:
+            picture_of = GroundPicture(ground=ground, antennas=tuple(climb.evidence.antennas))
+            self.set_picture(self.ground_card, self.ground, picture_of)
         self.stretches.show_table(tables.stretches(finding))
         self.contrasts.show_table(tables.contrasts(finding))
         self.runs.show_table(tables.runs(finding))

@@ -79,6 +79,17 @@ class Group:
         # Each may beat another in a ring, by a few places; then it is told of the one that is ahead.
         return (best[1], best[0]) if best and self.differences[best].value < 0 else best
 
+    def pair_of(self, focus_id: str) -> tuple[Tried, Tried] | None:
+        """The pair to speak of: the focus against the best of the others, better one first; where there is no other, against
+        itself in another state. Where the focus made no run, the best of all."""
+        mine = self.tried(focus_id)
+        own = [pair for pair in self.differences if pair[0] == mine]
+        pairs = [pair for pair in own if pair[1][0] != focus_id] or own
+        if not pairs:
+            return self.best_pair()
+        nearest = min(pairs, key=lambda pair: self.differences[pair].value)
+        return nearest if self.differences[nearest].value >= 0 else (nearest[1], nearest[0])
+
     def difference(self, antenna_a: str, antenna_b: str) -> Figure | None:
         """A over B by what stands for each of them, dB."""
         a, b = self.tried(antenna_a), self.tried(antenna_b)

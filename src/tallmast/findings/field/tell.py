@@ -117,18 +117,6 @@ def _reports(evidence: Evidence, rows: tuple[RunRow, ...]) -> tuple[PlaceReading
     return tuple(out)
 
 
-def _best_rival(group: Group, focus_id: str) -> tuple[Tried, Tried] | None:
-    """The pair to speak of: the focus against the best of the others, better one first; where there is no other, against
-    itself in another state. Where the focus made no run, the best of all."""
-    mine = group.tried(focus_id)
-    own = [pair for pair in group.differences if pair[0] == mine]
-    pairs = [pair for pair in own if pair[1][0] != focus_id] or own
-    if not pairs:
-        return group.best_pair()
-    nearest = min(pairs, key=lambda pair: group.differences[pair].value)
-    return nearest if group.differences[nearest].value >= 0 else (nearest[1], nearest[0])
-
-
 def _names(evidence: Evidence) -> dict[str, str]:
     """Of every antenna that made a run, one that was taken out of the notebook since among them."""
     made = {run.antenna_id: "an antenna taken out" for run in evidence.runs}
@@ -161,7 +149,7 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
         )
     detail = _left_out_words(field)
     group = field.main
-    pair = _best_rival(group, aims.focus_id) if group else None
+    pair = group.pair_of(aims.focus_id) if group else None
     if group and pair:
         figure = group.differences[pair]
         sentence = pair_words(figure, (group.names[pair[0]], group.names[pair[1]]))

@@ -1,0 +1,103 @@
+"""Two antennas over the same ground: the level of each, and where the one is better than the other."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from tallmast.physics.decibels import Floats
+
+from ..figure import Figure
+from .finding import FieldFinding
+from .group import steps_db
+from .runs import Tried
+from .samples import RunSamples
+
+HEARD_SHARE = 0.6
+"""Of a cell's samples; where less came through, the mean of it would flatter."""
+FEWEST = 6
+"""Cells that both were heard in, under which there is no ground to speak of."""
+MOST = 8000
+"""Samples of a run that are looked at, evenly along it: its cells are told by far fewer."""
+ALIKE_DB = 1.0
+"""Closer than this, a cell says nothing of which is better."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Heard:
+    """One antenna by cells of ground: east and north of home, m, and its level at the baseline's power and pads, dBm (NaN: less
+    than most of it was heard). [cell]"""
+
+    tried: Tried
+    name: str
+    east_m: Floats
+    north_m: Floats
+    level_dbm: Floats
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class OverGround:
+    """The pair that the Field speaks of, and the first less the second where both were heard. [shared cell]"""
+
+    both: tuple[Heard, Heard]
+    figure: Figure
+    """Over all of it."""
+    east_m: Floats
+    north_m: Floats
+    difference_db: Floats
+
+    @property
+    def better(self) -> tuple[int, int, int]:
+        """In how many cells the first is better, the second, neither."""
+        first, second = (int((sign * self.difference_db > ALIKE_DB).sum()) for sign in (1.0, -1.0))
+        return first, second, len(self.difference_db) - first - second
+
+
+def over_ground(finding: FieldFinding, focus_id: str, hidden: Collection[str] = ()) -> OverGround | None:
+    """None where two antennas were not heard over a ground of known directions, or one of them is not to be shown."""
+    group = finding.main
+    pair = group.pair_of(focus_id) if group is not None else None
+    if group is None or pair is None or any(tried[0] in hidden for tried in pair):
+        return None
+    rows = [row for row in finding.rows if row.run.manner == group.manner and row.same_in_db]
+    base = next((row for row in rows if row.verdict == "baseline"), rows[0])
+    steps = dict(zip((row.run.id for row in rows), np.sum(steps_db(rows, base), axis=0), strict=True))
+    cells = []
+    for tried in pair:
+        runs = [(s.on_map, float(steps[s.run.id])) for s in finding.samples if s.tried == tried and s.run.id in steps]
+        found = _cells([(s, step) for s, step in runs if len(s.level_dbm)])
+        if found is None:
+            return None
+        cells.append(found)
+    (numbers_a, *a), (numbers_b, *b) = cells
+    _, at_a, at_b = np.intersect1d(numbers_a, numbers_b, return_indices=True)
+    difference = a[2][at_a] - b[2][at_b]
+    known = np.isfinite(difference)
+    if known.sum() < FEWEST:
+        return None
+    names = group.names
+    both = (Heard(pair[0], names[pair[0]], *a), Heard(pair[1], names[pair[1]], *b))
+    east, north = (0.5 * (a[k][at_a] + b[k][at_b])[known] for k in (0, 1))
+    return OverGround(both, group.differences[pair], east, north, difference[known])
+
+
+def _cells(runs: Sequence[tuple[RunSamples, float]]) -> tuple[Floats, Floats, Floats, Floats] | None:
+    """(numbers, east, north, level) of the cells that some runs came to; what home heard left out."""
+    if not runs:
+        return None
+    columns = []
+    for s, step in runs:
+        few = slice(None, None, -(-len(s.cell) // MOST))
+        columns.append((s.cell[few], s.distance_m[few], np.radians(s.bearing_deg[few]), s.level_dbm[few] - step))
+    cell, distance, bearing, level = (np.concatenate(column) for column in zip(*columns, strict=True))
+    numbers, which = np.unique(cell, return_inverse=True)
+    which = which.ravel()
+    count = np.bincount(which)
+    heard = np.isfinite(level)
+    got = np.bincount(which[heard], minlength=len(numbers))
+    sums = np.bincount(which[heard], weights=level[heard], minlength=len(numbers))
+    mean = np.where(got >= HEARD_SHARE * count, sums / np.maximum(got, 1), np.nan)
+    east, north = (np.bincount(which, weights=distance * turn(bearing)) / count for turn in (np.sin, np.cos))
+    return numbers.astype(float), east, north, mean
