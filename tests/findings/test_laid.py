@@ -15,7 +15,7 @@ def trace(antenna: str, number: int, values, read_on: str = LEVEL) -> Trace:
     run = Run(id=f"r{number}", number=number, antenna_id=antenna, state_id="s")
     recording = Recording(run_id=run.id, series_id="x", columns=[RecordedColumn(key="v", name="v", read_on=read_on)])
     values = np.broadcast_to(np.asarray(values, dtype=float), TIME.shape)
-    whole = Stretch(WHOLE, 0.0, float(TIME[-1]), 0.0, None)
+    whole = Stretch(WHOLE, 0.0, float(TIME[-1]), 0.0, None, None)
     return Trace(recording, run, (antenna, "s"), read_on, "away", "", TIME, values, None, (whole,))
 
 

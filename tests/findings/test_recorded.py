@@ -57,3 +57,32 @@ def test_only_what_was_heard_at_one_branch_is_laid_over_each_other(flown):
 def test_two_branches_at_one_stretch_are_one_spot(flown):
     own = [c for c in flown.climb().field.own if c.scale == "usable"]
     assert own and all(c.cells <= 2 for c in own)
+
+
+def test_alike_in_the_mean_and_different_in_how_it_dies():
+    """Both are lost as often and as long; the one over five seconds, the other at once."""
+    book = Book()
+    book.home(3000.0)
+    slow, cliff = book.antenna("Slow"), book.antenna("Cliff")
+    random = np.random.default_rng(9)
+    time = np.arange(0.0, 120.0, 0.5)
+    for number, antenna in enumerate((slow, cliff, cliff, slow), 1):
+        level = np.full(len(time), -70.0)
+        for begins in np.arange(14.0, 120.0, 20.0):
+            since = time - begins
+            level[(since >= 0) & (since < 3)] = -95.0
+            if antenna is slow:
+                ramp = (since < 0) & (since >= -5)
+                level[ramp] = -70.0 + (since[ramp] + 5.0) / 5.0 * -14.0
+        series = np.round(level + random.normal(0, 0.2, len(time)), 1)
+        book.series[f"s{number}"] = {"time_s": time, "first": series}
+        marks = [Mark(at_s=20.0 * k, name=f"leg {k}") for k in range(6)]
+        columns = [RecordedColumn(key="first", name="level", read_on="level in dBm")]
+        run = book.run(antenna, number)
+        book.add(Recording(run_id=run.id, series_id=f"s{number}", columns=columns, marks=marks, usable=-85.0))
+    field = book.climb().field
+    told = {c.scale: c for c in field.own}
+    assert told["usable"].alike and told["dropouts"].alike
+    warning = told["warning"]
+    assert warning.change.to.startswith(slow.id) and not warning.alike
+    assert 3.0 < warning.size.value < 6.0

@@ -33,7 +33,7 @@ def test_html_says_the_verdict_first_and_holds_its_pictures(open_demo, tmp_path)
     write.write(climb, path)
     text = path.read_text()
     assert text.index(climb.verdict.sentence) < text.index("<h2>")
-    assert text.count("data:image/png;base64,") == 15
+    assert text.count("data:image/png;base64,") == 16
     assert "Licence" in text or "licence" in text
     for chapter in compose(climb).chapters:
         assert chapter.title in text

@@ -52,6 +52,43 @@ def usable(time_s: Floats, good: NDArray[np.bool_]) -> Usable:
     return Usable(whole, share, tuple(spells))
 
 
+@dataclass(frozen=True)
+class Dying:
+    """How a stretch goes from its usual reading to nothing usable and back; None where it never did."""
+
+    warning_s: float | None
+    """Median over the dropouts, from the last reading at its usual or better to the beginning of each: long is a slope, none a
+    cliff."""
+    recovery_s: float | None
+    """Median over the dropouts, from the end of each to the first reading at its usual or better."""
+    fade: float
+    """From the median down to the worst tenth, in the unit of the readings; infinite where that tenth was nothing at all."""
+
+
+def dying(time_s: Floats, values: Floats, good: NDArray[np.bool_]) -> Dying:
+    """Of readings [n] in order of time, n ≥ 2, more being better (NaN: nothing received), each usable or not. Usual is their
+    median. Level crossings and durations as Rice 1948 has them."""
+    filled = np.where(np.isfinite(values), values, -np.inf)
+    usual = float(np.sort(filled)[(len(filled) - 1) // 2])
+    worst = float(np.sort(filled)[(len(filled) - 1) // 10])
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], ~good, [False]]).astype(np.int8)))
+    high = np.flatnonzero(good & (filled >= usual))
+    before, after = [], []
+    for start, end in zip(edges[::2], edges[1::2], strict=True):
+        at = np.searchsorted(high, start)
+        if at > 0 and start > 0:
+            before.append(float(time_s[start] - time_s[high[at - 1]]))
+        back = np.searchsorted(high, end)
+        if back < len(high) and end < len(time_s):
+            after.append(float(time_s[high[back]] - time_s[end]))
+    fade = usual - worst if np.isfinite(usual) else 0.0
+    return Dying(_middle(before), _middle(after), fade)
+
+
+def _middle(values: list[float]) -> float | None:
+    return float(np.median(values)) if values else None
+
+
 def share_above(values: Floats, stands: Floats, levels: Floats) -> Floats:
     """Share of the time that values [n], which stand so long [n], are at each of some levels [m] or above; what was not read
     (NaN) is below all. [m]"""

@@ -45,6 +45,8 @@ SCALES: dict[str, Scale] = {
         countable=True,
     ),
     "usable": Scale("% of the time", ahead="stays usable longer than", countable=True, most=100.0),
+    "warning": Scale("s of warning", ahead="goes more slowly from usual to lost than", countable=True),
+    "fade depth": Scale("dB", ahead="fades less than", more_is_better=False, countable=True),
     "exposure meter": Scale("as shown", r"v/m|mw/m²|mw/m2|µw/cm²|µw/cm2|uw/cm2"),
     "level": Scale("as shown", ahead="reads more than", countable=True, least=-1e9),
 }

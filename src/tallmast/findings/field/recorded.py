@@ -9,13 +9,16 @@ import numpy as np
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Recording, Run
 from tallmast.physics.decibels import Floats
-from tallmast.physics.traces import usable
+from tallmast.physics.traces import dying, usable
+from tallmast.units.shown import SCALES
 
 from ..figure import Check
 from .runs import Tried
 from .trace import LEVEL, Stretch, Trace, good
 
-USABLE, DROPOUTS = "usable", "dropouts"
+USABLE, DROPOUTS, WARNING, FADE = "usable", "dropouts", "warning", "fade depth"
+HOW_IT_DIES = (USABLE, DROPOUTS, WARNING, FADE)
+"""Scales that say how a link is lost, and not how good it is in the mean."""
 BEFORE, WHOLE = "start", "all of it"
 NOTHING_IS_ZERO = ("bit rate", "packet rate", "bars", "picture grade")
 """Scales on which nothing received is a reading of 0."""
@@ -58,9 +61,13 @@ def _stretches(
         if inside.sum() < 2:
             continue
         here = values[inside]
-        told = usable(time[inside], good(read_on, here, limit)) if limit is not None else None
+        told = how = None
+        if limit is not None:
+            fine = good(read_on, here, limit)
+            more = here if read_on == LEVEL or SCALES[read_on].more_is_better else -here
+            told, how = usable(time[inside], fine), dying(time[inside], more, fine)
         mean = _mean(read_on, here)
-        yield Stretch(name, start, min(end, float(time[-1])), mean, told)
+        yield Stretch(name, start, min(end, float(time[-1])), mean, told, how)
 
 
 def _mean(read_on: str, values: Floats) -> float:
@@ -96,6 +103,10 @@ def noted_of(traces: Sequence[Trace]) -> Noted:
             if stretch.usable is not None:
                 put(USABLE, trace, stretch, 100.0 * stretch.usable.share)
                 put(DROPOUTS, trace, stretch, stretch.usable.a_minute)
+            if stretch.dying is not None and stretch.dying.warning_s is not None:
+                put(WARNING, trace, stretch, stretch.dying.warning_s)
+            if stretch.dying is not None and trace.read_on == LEVEL:
+                put(FADE, trace, stretch, stretch.dying.fade)
     return out
 
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from tallmast.notebook.records import ListeningEnd, Recording, Run
 from tallmast.physics.decibels import Floats
-from tallmast.physics.traces import Usable, usable
+from tallmast.physics.traces import Dying, Usable, usable
 from tallmast.units.shown import SCALES
 
 LEVEL = "level in dBm"
@@ -28,6 +28,8 @@ class Stretch:
     """Of its first quantity, over what was read; NaN where nothing was."""
     usable: Usable | None
     """None where nobody said what is usable."""
+    dying: Dying | None
+    """How it is lost, by what is usable."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)

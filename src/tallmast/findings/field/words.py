@@ -12,7 +12,7 @@ from ..figure import Figure
 from .contrasts import DECIBELS, REACH, Contrast
 from .group import level_words, sides
 from .own_scale import FEW_SPOTS, HEARD
-from .recorded import DROPOUTS, USABLE, WHOLE
+from .recorded import HOW_IT_DIES, WHOLE
 from .runs import ANTENNA, Tried
 
 ALIKE_DB = 3.0
@@ -180,8 +180,8 @@ def alike_and_different(contrasts: Sequence[Contrast], names: Mapping[Tried, str
             key = frozenset((contrast.change.factor, contrast.change.to, contrast.change.since))
             by_pair.setdefault(key, {})[contrast.scale] = contrast
     for told in by_pair.values():
-        means = [c for scale, c in told.items() if scale not in (USABLE, DROPOUTS)]
-        apart = [c for scale, c in told.items() if scale in (USABLE, DROPOUTS) and not c.alike]
+        means = [c for scale, c in told.items() if scale not in HOW_IT_DIES]
+        apart = [c for scale, c in told.items() if scale in HOW_IT_DIES and not c.alike]
         if means and apart and all(c.alike for c in means):
             return f"Alike in the mean, and different in this: {contrast_words(apart[0], names)}"
     return ""

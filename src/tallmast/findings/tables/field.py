@@ -13,7 +13,7 @@ from ..field.contrasts import DECIBELS, REACH, Contrast
 from ..field.finding import Reach
 from ..field.group import sides
 from ..field.runs import ANTENNA, RunRow
-from ..field.trace import LEVEL, Trace
+from ..field.trace import LEVEL, Stretch, Trace
 from ..figure import Mark
 from ..table import TONES, Cell, Row, Table, soft
 
@@ -146,10 +146,19 @@ def stretches(finding: FieldFinding) -> Table:
                 Cell(mean, number=True),
                 Cell(show.percent(u.share) if u is not None else "not said", number=True),
                 Cell(dropped, number=True),
+                soft(_dying(stretch)),
             )
             rows.append(Row(cells, trace.recording))
-    heads = ("Run", "Stretch", "Takes", "Mean", "Usable", "Dropouts")
+    heads = ("Run", "Stretch", "Takes", "Mean", "Usable", "Dropouts", "From usual to lost, and back")
     return Table("stretches", "Recordings, stretch by stretch", heads, tuple(rows))
+
+
+def _dying(stretch: Stretch) -> str:
+    how = stretch.dying
+    if how is None or (how.warning_s is None and how.recovery_s is None):
+        return ""
+    ways = ["–" if s is None else f"{show.fixed(s, 1)} s" for s in (how.warning_s, how.recovery_s)]
+    return f"{ways[0]}, {ways[1]}"
 
 
 def _heard_at(trace: Trace) -> str:
