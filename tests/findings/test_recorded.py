@@ -81,6 +81,7 @@ def test_alike_in_the_mean_and_different_in_how_it_dies():
         run = book.run(antenna, number)
         book.add(Recording(run_id=run.id, series_id=f"s{number}", columns=columns, marks=marks, usable=-85.0))
     field = book.climb().field
+    assert field.samples and not field.along_the_way, "levels, but at no known distance"
     told = {c.scale: c for c in field.own}
     assert told["usable"].alike and told["dropouts"].alike
     warning = told["warning"]

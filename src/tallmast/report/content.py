@@ -276,8 +276,8 @@ def _field_pictures(climb: Climb, antennas: tuple[Antenna, ...]) -> tuple[tuple[
     ground = over_ground(finding, focus_id)
     if ground is not None:
         out.append(("ground", GroundPicture(ground=ground, antennas=antennas, focus_id=focus_id), 760, 280))
-    if finding.main is not None:
-        known = far is not None and math.isfinite(finding.main.shared_u_db)
+    if finding.along_the_way:
+        known = far is not None and finding.main is not None and math.isfinite(finding.main.shared_u_db)
         level = DistancePicture(
             finding=finding,
             antennas=antennas,

@@ -128,8 +128,9 @@ class FieldView(RungView):
     def fill(self, climb: Climb) -> None:
         finding = climb.field
         self.pictures.setVisible(finding.home is not None or bool(finding.places))
-        # Where only words were noted, the map has the room.
-        self.level_card.setVisible(finding.main is not None or not finding.reports)
+        # Where nothing was heard at a known distance, the map has the room.
+        noted = finding.samples or finding.reports or finding.traces or finding.own
+        self.level_card.setVisible(finding.along_the_way or not noted)
         decision = decision_of(finding)
         self.decision_card.setVisible(decision is not None)
         if decision is not None:

@@ -67,6 +67,11 @@ class FieldFinding(Finding):
     """Recordings in time, each quantity of each."""
 
     @cached_property
+    def along_the_way(self) -> bool:
+        """Whether a level was heard at a known distance."""
+        return any(s.at_distance.heard.any() for s in self.samples)
+
+    @cached_property
     def contrasts(self) -> tuple[Contrast, ...]:
         """On every scale: in decibels over the main group's places, the better level first, then the others."""
         levels = self.main.contrasts if self.main else ()
