@@ -1,5 +1,17 @@
 """The worlds, one module a rung; importing this registers every quantity."""
 
-from . import bench, designs, field, heard, levels, link, pattern, polarization, recorded, tracks
+from . import bench, beyond, designs, field, heard, levels, link, pattern, polarization, recorded, tracks
 
-__all__ = ["bench", "designs", "field", "heard", "levels", "link", "pattern", "polarization", "recorded", "tracks"]
+__all__ = [
+    "bench",
+    "beyond",
+    "designs",
+    "field",
+    "heard",
+    "levels",
+    "link",
+    "pattern",
+    "polarization",
+    "recorded",
+    "tracks",
+]

@@ -144,8 +144,11 @@ def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
     distance, run, slope, places = distance_all[cols], line.run, line.slope, len(cols)
     x_mean, s_xx, scatter = line.x_mean, line.s_xx, line.scatter
     inflation = (1.0 + line.lag) / (1.0 - line.lag)
-    u = scatter * math.sqrt(inflation / s_xx)
     degrees = max(places / inflation - 2.0, 1.0)
+    u = scatter * math.sqrt(inflation / s_xx)
+    if keep.sum() < np.isfinite(every).sum():
+        # Where a run's places end is chosen by the fit itself: one thing more that is told by the same few places.
+        degrees, u = max(degrees - 1.0, 1.0), u * math.sqrt(degrees / max(degrees - 1.0, 1.0))
     at_mean = {
         tried: float(np.mean([run[i] for i, other in enumerate(tries) if other == tried]))
         for tried in dict.fromkeys(tries)
