@@ -3,7 +3,7 @@ import math
 import numpy as np
 import pytest
 
-from tallmast.physics.reach import PRIOR_LOG10, Failed, decibels, ratio
+from tallmast.physics.reach import PRIOR_LOG10, Failed, decibels, distance, ratio
 from tallmast.physics.statistics import coverage_factor
 
 
@@ -59,3 +59,27 @@ def test_ninety_in_a_hundred_hold_the_truth(runs):
         found = ratio(sides[1], sides[0])
         held += abs(found.log10 - 4.0 / (10 * n)) <= coverage_factor(found.degrees) * found.u
     assert 0.87 <= held / campaigns <= 0.94
+
+
+def test_a_distance_by_hand():
+    """Lost between 80 and 125 m: 100 m in the middle; one run is worth the guess of 0.1 and the ground between."""
+    told = distance([Failed(80, 125)])
+    assert told.log10 == pytest.approx(2.0) and told.degrees == 3.0 and not told.bound
+    assert told.u == pytest.approx(np.sqrt(0.01 + np.log10(125 / 80) ** 2 / 12))
+    ended = distance([Failed(300, None), Failed(200, None)])
+    assert (10**ended.log10, ended.bound) == (pytest.approx(300), "at least")
+    assert distance([Failed(80, 125), Failed(300, None)]).bound == "at least"
+    assert distance([Failed(80, 125), Failed(20, None)]).bound == "", "it ended before the other failed"
+    assert distance([]) is None
+
+
+@pytest.mark.parametrize("runs", [1, 3])
+def test_ninety_in_a_hundred_hold_the_distance(runs):
+    random = np.random.default_rng(9)
+    held, campaigns = 0, 1500
+    for _ in range(campaigns):
+        scatter_db, n = random.uniform(2.0, 6.0), random.uniform(2.2, 4.0)
+        where = 100.0 * 10 ** (random.normal(0, scatter_db, runs) / (10 * n))
+        found = distance([Failed(1.15**k, 1.15 ** (k + 1)) for k in np.floor(np.log(where) / np.log(1.15))])
+        held += abs(found.log10 - 2.0) <= coverage_factor(found.degrees) * found.u
+    assert 0.86 <= held / campaigns <= 0.95

@@ -60,3 +60,43 @@ def test_a_gain_by_two_days_is_inside_its_interval(flown):
     one = told(field.reached, field.names)["Square", "Bargain"]
     low, high = (10 * 2.8 * np.log10(edge) for edge in one.figure.interval)
     assert low < GAIN["Square"] - GAIN["Bargain"] < high
+
+
+def test_range_claims_at_full_power_are_judged_by_how_far_each_was_heard(flown):
+    """Heard with 1 mW on the open day; the claims are at 25 mW: 14 dB more, for n from 2 to 4."""
+    for panel, far in (("Bargain", "4 km"), ("Square", "150 m"), ("Slab", "400 m")):
+        claim = {"antenna": panel, "quantity": "range", "value": far, "at_power": "25 mW"}
+        flown.write("c", claim, "add claim")
+    fates = {(f.antenna.name, f.claim.quantity): f for f in flown.window.session.climb.verdict.claims}
+    square, bargain, slab = (fates[panel, "range"] for panel in ("Square", "Bargain", "Slab"))
+    assert (square.mark, bargain.mark, slab.mark) == ("holds", "fails", "open")
+    true_m = DAYS["open"][0] * 10 ** ((GAIN["Bargain"] - 8.0 + 14.0) / (10 * DAYS["open"][1]))
+    low, high = bargain.figure.interval
+    assert low * 1e3 < true_m < high * 1e3 < 4000
+    assert "at 25 mW" in bargain.why and "4 km claimed" in bargain.why
+
+
+def test_two_ports_are_tried_for_equality(hands):
+    random = np.random.default_rng(12)
+    day.ask(hands, "Are the two ports alike?", "5700-5900 MHz", ("Slab",))
+    spots = {f"Post {k}": f"{40 + 25 * k} m" for k in range(6)}
+    day.places(hands, spots)
+    for port in ("A", "B", "B", "A"):
+        noted = {spot: f"{-60 - 4 * k + random.normal(0, 0.4):.0f} dBm" for k, spot in enumerate(spots)}
+        day.run(hands, noted, antenna="Slab", other=f"port: {port}")
+    (ports,) = [c for c in hands.window.session.climb.field.contrasts if c.change.factor == "port"]
+    assert ports.alike and abs(ports.figure.value) < 1.0
+    assert "port" in day.verdict(hands) and "alike within" in hands.sentence
+
+
+def test_mounted_the_wrong_way_round_is_seen_by_one_turn(hands):
+    """Caught: turned by a quarter it is far better, so it was mounted wrongly."""
+    random = np.random.default_rng(13)
+    day.ask(hands, "Which way up?", "5700-5900 MHz", ("Slab",))
+    day.places(hands, {f"Post {k}": f"{40 + 25 * k} m" for k in range(6)})
+    for branches, gain in (("Slab", 0.0), ("Slab, turned 90°", 15.0), ("Slab, turned 90°", 15.0), ("Slab", 0.0)):
+        noted = {f"Post {k}": f"{-85 + gain - 2 * k + random.normal(0, 1.0):.0f} dBm" for k in range(6)}
+        day.run(hands, noted, antenna="Slab", branches=branches.replace("°", ""))
+    (turn,) = [c for c in hands.window.session.climb.field.contrasts if c.change.factor == "pose"][:1]
+    assert {turn.change.to, turn.change.since} == {"on", "turned 90°"}
+    assert day.verdict(hands).startswith("Pose turned 90° brings 1")

@@ -1,7 +1,10 @@
 """Drive away from home; both ends report S and readability at landmarks. Powers differ, one stretch is noisy, and a station far
 over the sea comes in too."""
 
+import numpy as np
 import pytest
+
+from tallmast.physics.resonance import series_gamma
 
 from . import day
 
@@ -44,3 +47,24 @@ def test_a_contact_over_the_sky_is_kept_apart(driven):
     driven.write("n", {"what": "57", "place": "Far island", "end": "far end"}, "reading")
     assert any(t.startswith("Far island") and t.endswith("over the sky, kept apart") for t in day.checks(driven))
     assert driven.window.session.climb.field.reaches[0].furthest.value < 12_000
+
+
+def test_an_swr_of_1_6_on_this_channel_and_by_how_much_to_retune(hands, tmp_path):
+    """Caught: the whip is tuned low. The sweep says where it is best, the advice by how much to shorten it."""
+    f = np.linspace(25.5e6, 28.5e6, 301)
+    rows = "\n".join(
+        f"{a:.0f} {g.real:.6f} {g.imag:.6f}" for a, g in zip(f, series_gamma(f, 26.75e6, 48.0, 14.0), strict=True)
+    )
+    (tmp_path / "whip.s1p").write_text(f"# Hz S RI R 50\n{rows}\n")
+    day.ask(hands, "How far does the car reach?", "26.9-27.5 MHz", {"Mast whip": {"type": "whip", "length": "2.6 m"}})
+    hands.write("m", {"antenna": "Mast whip", "frequency": "27.2 MHz", "swr": "1.6"}, "meter reading")
+    hands.drop(tmp_path / "whip.s1p")
+    hands.sheet_opens()
+    hands.keep()
+    focus = hands.window.session.climb.bench.focus
+    assert focus.sweep.resonance.value == pytest.approx(26.75, abs=0.02)
+    assert "meter agrees" in " ".join(day.checks(hands, "bench"))
+    assert focus.trim.interval[0] < 2600 * 0.45 / 27.2 < focus.trim.interval[1], "mm, by the formula"
+    hands.press("2")
+    assert hands.sentence.startswith("Mast whip resonates 0.45 ± 0.0"), "digits by its ±"
+    assert "trim 4" in hands.window.views["bench"].detail.text()

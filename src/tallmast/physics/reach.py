@@ -51,6 +51,20 @@ class Ratio:
         return Ratio(-self.log10, self.u, self.degrees, other)
 
 
+def distance(runs: Sequence[Failed]) -> Ratio | None:
+    """log₁₀ of the distance in m at which some runs of one thing failed, as `ratio` has it for one side; None without runs."""
+    known = [run for run in runs if run.lost_m is not None]
+    told = known or ([max(runs, key=lambda run: run.good_m)] if runs else [])
+    if not told:
+        return None
+    mean = math.fsum(run.middle for run in told) / len(told)
+    degrees = PRIOR_DEGREES + max(len(known) - 1, 0)
+    scatter = (PRIOR_DEGREES * PRIOR_LOG10**2 + math.fsum((run.middle - mean) ** 2 for run in known)) / degrees
+    u = math.sqrt(scatter / len(told) + math.fsum(run.variance for run in told) / len(told) ** 2)
+    farther = any(run.lost_m is None and math.log10(run.good_m) > mean for run in runs)
+    return Ratio(mean, u, degrees, "at least" if not known or farther else "")
+
+
 def ratio(a: Sequence[Failed], b: Sequence[Failed]) -> Ratio | None:
     """A's distance over B's. None where neither was seen to fail, or one made no run.
 

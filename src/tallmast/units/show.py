@@ -66,6 +66,12 @@ def frequency(value_hz: float, digits: int | None = None) -> str:
     raise AssertionError("unreachable")
 
 
+def width(value_hz: float) -> str:
+    """A stretch of frequency in three figures: `792 kHz`, `1.45 MHz`."""
+    unit = frequency(value_hz).split()[1]
+    return f"{three(value_hz / {'GHz': 1e9, 'MHz': 1e6, 'kHz': 1e3, 'Hz': 1.0}[unit])} {unit}"
+
+
 def band(low_hz: float, high_hz: float) -> str:
     if low_hz == high_hz:
         return frequency(low_hz)

@@ -51,7 +51,7 @@ def bandwidth_figure(reading: SweepReading, limit: float) -> Figure:
     bound: Literal["", "at least"] = "at least" if touches or least_touches or most_touches else ""
     working = Working(
         (
-            f"SWR at or under {limit:g} over {show.frequency(value, 2) if value else 'nothing'}",
+            f"SWR at or under {limit:g} over {show.width(value) if value else 'nothing'}",
             f"with every point as bad as it may be: {show.frequency(least, 2) if least else 'nothing'}",
             f"with every point as good as it may be: {show.frequency(most, 2)}",
             *(["the window touches the end of the sweep"] if bound else []),

@@ -40,9 +40,7 @@ def q_figure(antenna: Antenna, reading: SweepReading, question: Question) -> tup
     ]
     for limit in sorted({1.5, 2.0, 3.0, question.swr_limit}):
         window = model.window_hz(limit)
-        lines.append(
-            f"SWR {limit:g} over {show.frequency(window[1] - window[0], 1)}" if window else f"SWR {limit:g} nowhere"
-        )
+        lines.append(f"SWR {limit:g} over {show.width(window[1] - window[0])}" if window else f"SWR {limit:g} nowhere")
     radius, least = radius_m(antenna), 0.0
     meaning = "The higher Q, the narrower the antenna, and the more a hand, rain or a cut moves it against its width."
     if radius is not None:
@@ -76,7 +74,7 @@ def q_figure(antenna: Antenna, reading: SweepReading, question: Question) -> tup
     words = f"Q {figure.text}"
     window = model.window_hz(question.swr_limit)
     if window:
-        words += f", SWR {question.swr_limit:g} over {show.frequency(window[1] - window[0], 1)}"
+        words += f", SWR {question.swr_limit:g} over {show.width(window[1] - window[0])}"
     if too_broad:
         return figure, Check("disagrees", f"{words}: too broad for its size", figure, meaning)
     return figure, Check("holds", words, figure, meaning)

@@ -21,7 +21,7 @@ from .meter import MeterJudgement, changes, judge_meter
 from .quality import q_figure
 from .reading import SweepReading, read_sweep
 from .swr import judge_limit
-from .trim import OwnSlope, advise, own_slope, trim_figure
+from .trim import OwnSlope, advise, off_by, own_slope, trim_figure
 from .trust import CalibrationReading, FixtureReading, qualified_when, read_calibration, read_fixture, why_not_trusted
 
 MOST_READ = 24
@@ -209,9 +209,7 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
         off = reading.resonance_hz - question.centre_hz
         if abs(off) >= 0.001 * question.centre_hz:
             way = "low" if off < 0 else "high"
-            first = (
-                f"{name} resonates {show.frequency(abs(off), 1)} {way}: worst SWR in band {worst.text}, limit {limit}."
-            )
+            first = f"{name} resonates {off_by(reading, off)} {way}: worst SWR in band {worst.text}, limit {limit}."
     if reading is None:
         return first, "By meter only: a sweep would show where it resonates and how far its window reaches."
     detail = (

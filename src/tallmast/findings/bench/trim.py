@@ -59,6 +59,13 @@ def own_slope(antenna: Antenna, readings: Sequence[SweepReading]) -> OwnSlope | 
     return None
 
 
+def part_to_cut_m(antenna: Antenna) -> float | None:
+    """As noted; else a whip is cut as a whole, and each half of a dipole."""
+    if antenna.cut_part_m is not None or antenna.length_m is None:
+        return antenna.cut_part_m
+    return {"whip": antenna.length_m, "dipole": antenna.length_m / 2.0}.get(antenna.type)
+
+
 def trim_figure(
     antenna: Antenna, reading: SweepReading, question: Question, slope: OwnSlope | None = None
 ) -> Figure | None:
@@ -86,9 +93,9 @@ def trim_figure(
             "Measured on this antenna, so ends and other elements are allowed for. Measure what you cut.",
         )
         return Figure("trim", cut * 1e3, float(np.hypot(u_slope, u_reading)) * 1e3, "mm", working, digits=2)
-    if antenna.cut_part_m is None:
+    part = part_to_cut_m(antenna)
+    if part is None:
         return None
-    part = antenna.cut_part_m
     cut = reflection.trim_length(part, found, wanted)
     u = float(np.hypot(cut * 0.1, part * 0.0005))
     working = Working(
@@ -114,6 +121,13 @@ def could_pass(trim: Figure, reading: SweepReading, question: Question) -> bool:
         return False
     per_mm = (question.centre_hz - reading.resonance_hz) / trim.value
     return reading.resonance_hz + per_mm * trim.interval[1] > question.band_high_hz
+
+
+def off_by(reading: SweepReading, off_hz: float) -> str:
+    """How far from where it is wanted it resonates, with what its resonance leaves open."""
+    if reading.resonance is None:
+        return show.width(abs(off_hz))
+    return show.plus_minus(abs(off_hz) / 1e6, reading.resonance.half, "MHz")
 
 
 def advise(
@@ -144,5 +158,5 @@ def advise(
     if trim is not None:
         return f"too short by {show.fixed(-trim.value, 1)} mm each part: lengthen it, or sleeve it"
     if off < 0:
-        return f"resonates {show.frequency(-off, 1)} low, electrically long: shorten a little at a time"
-    return f"resonates {show.frequency(off, 1)} high, electrically short: lengthen it, or sleeve it"
+        return f"resonates {off_by(reading, off)} low, electrically long: shorten a little at a time"
+    return f"resonates {off_by(reading, off)} high, electrically short: lengthen it, or sleeve it"

@@ -25,7 +25,7 @@ from .samples import RunSamples
 EXPONENTS = ((2.0, "in free space"), (4.0, "near the ground"))
 
 
-def _failed(one: Reach) -> reach.Failed:
+def failed_of(one: Reach) -> reach.Failed:
     lost_m = None if one.lost_m is None else max(one.lost_m, one.furthest.value)
     return reach.Failed(one.furthest.value, lost_m)
 
@@ -92,7 +92,7 @@ def reach_contrasts(
     nothing was lost."""
     base = {row.run.number: row for row in rows}
     runs = [
-        _Run(r.row.run.number, setting_of(r.row, base[r.row.baseline], tried[r.row.run.id]), _failed(r))
+        _Run(r.row.run.number, setting_of(r.row, base[r.row.baseline], tried[r.row.run.id]), failed_of(r))
         for r in reaches
         if r.furthest.value > 0
     ]

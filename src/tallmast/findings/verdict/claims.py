@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+import math
+
 from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Claim
+from tallmast.physics import reach
 from tallmast.physics.decibels import power_db
 from tallmast.physics.propagation import range_ratio
+from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
 from ..bench import BenchFinding
 from ..field import FieldFinding
-from ..figure import Figure, Mark
+from ..field.finding import Reach
+from ..field.reaches import failed_of
+from ..figure import Figure, Mark, Working
 from ..gain import GainEvidence
 from ..link import LinkFinding
 from ..pattern import PatternFinding
@@ -33,52 +40,121 @@ def judge_claims(
         at_bench = next((b for b in bench.antennas if b.antenna.id == antenna.id), None)
         for paper in row.claims:
             claim = paper.claim
-            mark: Mark = "open"
-            figure: Figure | None = None
-            why = "Nothing measured speaks to it yet."
+            judged = next((c for c in at_bench.claims if c.claim.id == claim.id), None) if at_bench else None
             if claim.quantity == "gain":
-                figure = gains[antenna.id].combined
-                if figure is not None:
-                    low, high = figure.interval
-                    claimed = claimed_gain_dbi(claim)
-                    mark = "fails" if high < claimed else "holds" if low >= claimed - 0.5 else "open"
-                    why = f"Measured {figure.text} against {claimed:g} dBi claimed."
-            elif judged := next((c for c in at_bench.claims if c.claim.id == claim.id), None) if at_bench else None:
-                figure, mark, why = judged.figure, judged.mark, judged.why
+                found = _gain(claim, gains[antenna.id].combined)
+            elif judged is not None:
+                found = (judged.figure, judged.mark, judged.why)
             elif claim.quantity == "beamwidth":
-                mine = pattern.of(antenna.id)
-                cut = mine.cut("azimuth") if mine else None
-                if cut and cut.beamwidth:
-                    figure = cut.beamwidth
-                    low, high = figure.interval
-                    slack = 0.1 * claim.value
-                    mark = "holds" if low - slack <= claim.value <= high + slack else "fails"
-                    why = f"Measured {figure.text}; a tenth of slack is given."
+                found = _beamwidth(claim, pattern)
             elif claim.quantity == "range":
-                margin = next((m for m in link.margins if m.antenna.id == antenna.id), None)
-                reach = margin.reach if margin is not None else None
-                fit = field.main.fit if field.main else None
-                full = evidence.home_end.most_w if evidence.home_end else None
-                if margin is not None and margin.basis != "free space only" and reach is None:
-                    why = f"How far it reaches can’t be told: {margin.no_reach}."
-                if (
-                    margin is not None
-                    and margin.basis != "free space only"
-                    and full
-                    and reach is not None
-                    and fit is not None
-                ):
-                    power = claim.at_power_w or full
-                    scale = range_ratio(float(power_db(power / full)), fit.exponent.value)
-                    low, high = (edge * scale for edge in reach.interval)
-                    figure = Figure(
-                        "range", reach.value * scale, reach.u * scale, "km", reach.working, low=low, high=high, digits=1
-                    )
-                    mark = "fails" if high * 1e3 < claim.value else "holds" if low * 1e3 >= claim.value else "open"
-                    why = f"On this path {show.power(power)} reaches {figure.text}, {margin.basis}."
+                found = _range(claim, evidence, field, link) or _range_by_reach(claim, evidence, field) or NOTHING
+            else:
+                found = NOTHING
+            figure, mark, why = found
             fate = claim_mark(paper.impossible, mark)
             if paper.impossible:
                 why = f"{paper.why} {why}" if figure else paper.why
             against = figure.text if figure else "impossible" if paper.impossible else "not shown yet"
             fates.append(ClaimFate(claim, antenna, claim_words(claim), fate, against, why, figure or paper.limit))
     return tuple(fates)
+
+
+Found = tuple[Figure | None, Mark, str]
+"""What was measured of a claim, what became of it, and why."""
+NOTHING: Found = (None, "open", "Nothing measured speaks to it yet.")
+EXPONENTS = (2.0, 4.0)
+"""Between free space and plane earth lies what another power is worth over ground of which no levels were read."""
+
+
+def _gain(claim: Claim, figure: Figure | None) -> Found:
+    if figure is None:
+        return NOTHING
+    low, high = figure.interval
+    claimed = claimed_gain_dbi(claim)
+    mark: Mark = "fails" if high < claimed else "holds" if low >= claimed - 0.5 else "open"
+    return figure, mark, f"Measured {figure.text} against {claimed:g} dBi claimed."
+
+
+def _beamwidth(claim: Claim, pattern: PatternFinding) -> Found:
+    mine = pattern.of(claim.antenna_id)
+    cut = mine.cut("azimuth") if mine else None
+    if not cut or not cut.beamwidth:
+        return NOTHING
+    low, high = cut.beamwidth.interval
+    slack = 0.1 * claim.value
+    mark: Mark = "holds" if low - slack <= claim.value <= high + slack else "fails"
+    return cut.beamwidth, mark, f"Measured {cut.beamwidth.text}; a tenth of slack is given."
+
+
+def _range(claim: Claim, evidence: Evidence, field: FieldFinding, link: LinkFinding) -> Found | None:
+    """By the margin on the measured path; None where there is none."""
+    margin = next((m for m in link.margins if m.antenna.id == claim.antenna_id), None)
+    if margin is None or margin.basis == "free space only":
+        return None
+    fit = field.main.fit if field.main else None
+    full = evidence.home_end.most_w if evidence.home_end else None
+    if margin.reach is None:
+        return None, "open", f"How far it reaches can’t be told: {margin.no_reach}."
+    if fit is None or not full:
+        return None
+    power, reached = claim.at_power_w or full, margin.reach
+    scale = range_ratio(float(power_db(power / full)), fit.exponent.value)
+    low, high = (edge * scale for edge in reached.interval)
+    figure = Figure(
+        "range", reached.value * scale, reached.u * scale, "km", reached.working, low=low, high=high, digits=1
+    )
+    mark: Mark = "fails" if high * 1e3 < claim.value else "holds" if low * 1e3 >= claim.value else "open"
+    return figure, mark, f"On this path {show.power(power)} reaches {figure.text}, {margin.basis}."
+
+
+def _range_by_reach(claim: Claim, evidence: Evidence, field: FieldFinding) -> Found | None:
+    """By how far it was heard, on the best of its days; at another power or with the pads out by n from 2 to 4."""
+    home = evidence.home_end
+    by_setting: dict[tuple[str, ...], list[Reach]] = {}
+    for one in field.reaches:
+        if one.row.run.antenna_id == claim.antenna_id:
+            key = (f"{one.row.run.power_w}", f"{one.row.run.pad_db}", one.row.run.manner, *one.row.setting.values())
+            by_setting.setdefault(key, []).append(one)
+    told = [(runs, reach.distance([failed_of(one) for one in runs])) for runs in by_setting.values()]
+    best = max(((runs, d) for runs, d in told if d is not None), key=lambda both: both[1].log10, default=None)
+    if best is None:
+        return None
+    runs, at = best
+    run = runs[0].row.run
+    power = claim.at_power_w or (home.most_w if home else None) or run.power_w
+    change = (float(power_db(power / run.power_w)) if power and run.power_w else 0.0) + run.pad_db
+    k = coverage_factor(at.degrees) * at.u
+    ratios = sorted(range_ratio(change, n) for n in EXPONENTS)
+    low, middle, high = (10 ** (at.log10 + sign * k) / 1e3 for sign in (-1.0, 0.0, 1.0))
+    value = middle * math.sqrt(ratios[0] * ratios[1])
+    sent = f" with {show.power(run.power_w)}" if run.power_w else ""
+    lines = (
+        f"heard to {show.distance(10**at.log10)}{sent}, {show.count(len(runs), 'run')} on the best of its days",
+        f"{show.plus(change, 1)} dB more at {show.power(power)} without pads" if power and change else "at that power",
+        f"times {show.fixed(ratios[0], 2)} to {show.fixed(ratios[1], 2)} for n from 4 to 2",
+    )
+    source = "log d at which it failed; Rec. ITU-R P.525 (n = 2), plane earth (n = 4)"
+    meaning = "A way over other ground ends elsewhere; trees and ridges end it sooner."
+    working = Working(lines, (("run to run, and between good and lost", f"{at.u:.2f} in log₁₀ d"),), source, meaning)
+    figure = Figure(
+        "range",
+        value,
+        value * (10**at.u - 1.0),
+        "km",
+        working,
+        at.degrees,
+        bound="at least" if at.bound == "at least" else "",
+        low=low * ratios[0],
+        high=high * ratios[1],
+        digits=2,
+    )
+    mark: Mark = "holds" if figure.low is not None and figure.low * 1e3 >= claim.value else "open"
+    if not figure.bound and high * ratios[1] * 1e3 < claim.value:
+        mark = "fails"
+    stands = f" at {show.power(power)}" if power else ""
+    return (
+        figure,
+        mark,
+        f"By how far it was heard{stands}: {figure.text}, against {show.distance(claim.value)} claimed.",
+    )
