@@ -55,3 +55,40 @@ def test_how_often_counts_all_runs_of_an_antenna_and_what_was_not_read_as_below_
     a, b = how_often(slow, 10.0, 100.0)
     assert (a.share[0], a.share[-1]) == (0.0, 100.0), "of a delay: at most so long"
     assert not b.share.any(), "what never came back was never in time"
+
+
+def walked(number: int, late_s: float, moved_s: float | None = None, seconds: float = 120.0) -> Trace:
+    """The same way, begun so many seconds late; no marks."""
+    time = np.arange(0.0, seconds, 0.5)
+    way = time - late_s
+    values = (
+        -70.0
+        + 8.0 * np.sin(way / 9.0)
+        + 5.0 * np.sin(way / 3.7)
+        + np.random.default_rng(number).normal(0, 1, len(time))
+    )
+    run = Run(id=f"r{number}", number=number, antenna_id="ab"[number % 2], state_id="s")
+    columns = [RecordedColumn(key="first", name="v", read_on=LEVEL)]
+    recording = Recording(run_id=run.id, series_id="x", columns=columns, moved_s=moved_s)
+    whole = Stretch(WHOLE, 0.0, float(time[-1]), 0.0, None, None)
+    return Trace(recording, run, (run.antenna_id, "s"), LEVEL, "away", "", time, values, None, (whole,))
+
+
+def test_without_marks_they_lie_where_they_are_most_alike():
+    laid = aligned([walked(1, 0.0, seconds=130.0), walked(2, 6.0), walked(3, -4.0)])
+    assert laid.moved_s == (0.0, pytest.approx(-6.0, abs=0.6), pytest.approx(4.0, abs=0.6))
+    starts = [float(time[0]) for _, time in laid.traces]
+    assert min(starts) == 0.0 and starts[2] - starts[1] == pytest.approx(10.0, abs=1.0)
+    flat = difference_along(aligned([walked(1, 0.0), walked(2, 6.0)]), "a")
+    middle = flat.difference[20:-20]
+    assert np.nanstd(middle) < 3.0, "laid wrongly, two waves of 8 dB would cross"
+
+
+def test_what_somebody_said_counts_before_the_likeness_and_unlike_ones_begin_together():
+    laid = aligned([walked(1, 0.0, seconds=130.0), walked(2, 6.0, moved_s=2.5)])
+    assert laid.moved_s == (0.0, 2.5)
+    noise = [
+        trace("a", 1, np.random.default_rng(1).normal(0, 1, 20)),
+        trace("b", 2, np.random.default_rng(2).normal(0, 1, 20)),
+    ]
+    assert aligned(noise).moved_s == (0.0, 0.0)

@@ -43,6 +43,8 @@ class TracesPicture(Picture):
     @property
     def title(self) -> str:  # type: ignore[override]
         how = "laid over each other by their marks" if len(self.aligned.names) > 1 else "from their beginnings"
+        if any(self.aligned.moved_s):
+            how = "laid over each other by their likeness, or as you moved them"
         return f"Recordings in {unit_of(self.aligned.read_on)}, {how}"
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
@@ -109,8 +111,13 @@ class TracesPicture(Picture):
                 halo=True,
             )
             mine = [t for t, _ in shown if t.run.antenna_id == antenna_id]
-            told = "; ".join(f"run {t.run.number}{_usable_words(t)}" for t in mine)
+            told = "; ".join(f"run {t.run.number}{self._moved(t)}{_usable_words(t)}" for t in mine)
             s.spot(box, mine[0].recording, f"{self._name(antenna_id)}: {told}")
+
+    def _moved(self, trace: Trace) -> str:
+        traces = [t for t, _ in self.aligned.traces]
+        by = self.aligned.moved_s[traces.index(trace)] if self.aligned.moved_s else 0.0
+        return f", moved by {show.plus(by, 1)} s" if by else ""
 
     def _difference(self, s: Sheet, along: Along, x: Axis, rect: QRectF) -> None:
         """The one in focus, or the first, less the other, along the way."""

@@ -89,6 +89,36 @@ def _middle(values: list[float]) -> float | None:
     return float(np.median(values)) if values else None
 
 
+LIKENESS_POINTS = 300
+"""On which two traces are held against each other."""
+LEAST_OVERLAP = 0.5
+
+
+def shift_by_likeness(
+    time_s: Floats, values: Floats, other_time_s: Floats, other: Floats, most_s: float
+) -> tuple[float, float]:
+    """(seconds by which the other trace is to be moved to lie over the one, its correlation there): where the two are most
+    alike, up to `most_s` either way, over half of the shorter one at least. Both in order of time, values [n] and [m] finite.
+    Correlation of what stands at the same moments (cross-correlation: Bendat and Piersol, Random Data, §5.1)."""
+    step = max(max(time_s[-1] - time_s[0], other_time_s[-1] - other_time_s[0]) / LIKENESS_POINTS, 1e-9)
+    a = np.interp(np.arange(time_s[0], time_s[-1] + step / 2, step), time_s, values)
+    b = np.interp(np.arange(other_time_s[0], other_time_s[-1] + step / 2, step), other_time_s, other)
+    best, at = -1.0, 0
+    begins = round(float(other_time_s[0] - time_s[0]) / step)
+    most = int(most_s / step)
+    for k in sorted(range(-most, most + 1), key=abs):
+        first = k + begins
+        mine, theirs = a[max(first, 0) : first + len(b)], b[max(-first, 0) : len(a) - first]
+        n = min(len(mine), len(theirs))
+        if n < max(LEAST_OVERLAP * min(len(a), len(b)), 8):
+            continue
+        x, y = mine[:n] - mine[:n].mean(), theirs[:n] - theirs[:n].mean()
+        size = float(np.sqrt((x @ x) * (y @ y)))
+        if size > 0 and (found := float(x @ y) / size) > best + 1e-9:
+            best, at = found, k
+    return at * step, best
+
+
 def share_above(values: Floats, stands: Floats, levels: Floats) -> Floats:
     """Share of the time that values [n], which stand so long [n], are at each of some levels [m] or above; what was not read
     (NaN) is below all. [m]"""

@@ -1,4 +1,4 @@
-"""Recordings of one quantity laid over each other by their marks: their difference along the way, how often each was
+"""Recordings of one quantity laid over each other by their marks, or by their likeness: their difference along the way, how often each was
 above a level."""
 
 from __future__ import annotations
@@ -11,13 +11,15 @@ import numpy as np
 
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import coverage_factor, median
-from tallmast.physics.traces import durations, share_above, warped
+from tallmast.physics.traces import durations, share_above, shift_by_likeness, warped
 from tallmast.units.shown import SCALES
 
-from .recorded import NOTHING_IS_ZERO
+from .recorded import NOTHING_IS_ZERO, WHOLE
 from .runs import Tried
 from .trace import LEVEL, Trace, stretch_names
 
+ALIKE, MOST_MOVED = 0.6, 0.25
+"""The correlation from which on traces are moved by their likeness; and by which share of the longest at most."""
 BINS = 160
 """Along the way, for the difference of two antennas."""
 
@@ -32,6 +34,8 @@ class Aligned:
     traces: tuple[tuple[Trace, Floats], ...]
     """Each with its times as they are drawn."""
     limit: float | None
+    moved_s: tuple[float, ...] = ()
+    """By how much each was moved, where there are no marks: as somebody said, or by its likeness to the longest."""
 
     @property
     def less_is_better(self) -> bool:
@@ -47,6 +51,8 @@ def aligned(traces: Sequence[Trace]) -> Aligned | None:
     mine = [t for t in traces if t.heard == heard]
     read_on = heard[0]
     names = stretch_names(mine)
+    if names == [WHOLE]:
+        return _by_likeness(mine, read_on)
     lengths = [median([s.to_s - s.from_s for t in mine for s in t.stretches if s.name == name]) for name in names]
     edges = np.concatenate([[0.0], np.cumsum(lengths)])
     out = []
@@ -58,6 +64,33 @@ def aligned(traces: Sequence[Trace]) -> Aligned | None:
         out.append((trace, warped(trace.time_s, starts, edges[[*there, there[-1] + 1]])))
     limit = next((t.limit for t in mine if t.limit is not None), None)
     return Aligned(read_on, tuple(float(e) for e in edges), tuple(names), tuple(out), limit) if out else None
+
+
+def _by_likeness(traces: Sequence[Trace], read_on: str) -> Aligned:
+    """Without marks: each moved as somebody said, else to where it is most like the longest, else from the same beginning."""
+    longest = max(traces, key=lambda t: float(t.time_s[-1] - t.time_s[0]))
+    moved = [_moved(trace, longest) for trace in traces]
+    first = min(float(t.time_s[0]) + by for t, by in zip(traces, moved, strict=True))
+    drawn = tuple((t, t.time_s + by - first) for t, by in zip(traces, moved, strict=True))
+    end = max(float(time[-1]) for _, time in drawn)
+    limit = next((t.limit for t in traces if t.limit is not None), None)
+    return Aligned(read_on, (0.0, end), (WHOLE,), drawn, limit, tuple(moved))
+
+
+def _moved(trace: Trace, longest: Trace) -> float:
+    if trace.recording.moved_s is not None:
+        return trace.recording.moved_s
+    known, theirs = np.isfinite(trace.values), np.isfinite(longest.values)
+    if trace is longest or min(known.sum(), theirs.sum()) < 8:
+        return 0.0
+    by, likeness = shift_by_likeness(
+        longest.time_s[theirs],
+        longest.values[theirs],
+        trace.time_s[known],
+        trace.values[known],
+        MOST_MOVED * float(longest.time_s[-1] - longest.time_s[0]),
+    )
+    return by if likeness >= ALIKE else 0.0
 
 
 @dataclass(frozen=True, eq=False, repr=False)

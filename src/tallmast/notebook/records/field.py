@@ -248,6 +248,11 @@ class Recording(Record, frozen=True, kw_only=True):
     marks: Annotated[list[Mark], Asked("Marks along it", MARKS, "0 start; 40 s turn; 1:05 trees")] = field(
         default_factory=list
     )
+    moved_s: Annotated[
+        Finite | None,
+        Asked("Without marks: drawn so many seconds later", NUMBER, "-3.5; empty: by its likeness", seldom=True),
+    ] = None
+    """Against the others, in the picture of traces; None: as it is most like them."""
     source: str = ""
     raw_sha256: str | None = None
 
