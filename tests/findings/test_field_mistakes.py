@@ -162,3 +162,31 @@ def test_boat_and_flight_that_say_opposite_things_are_named_and_both_stand_in_th
 
 def test_boat_and_flight_that_agree_raise_nothing(lane):
     assert not [text for text in words(levels_of_two(lane, 4.2)) if "disagree" in text]
+
+
+def rates(book: Book, antenna, number: int, values: str, scale: str = "bit rate") -> None:
+    run = book.run(antenna, number)
+    for spot, value in zip(SPOTS, values.split(), strict=False):
+        book.reading(run, spot, shown=float(value), scale=scale)
+
+
+def test_a_delay_read_as_a_rate_is_asked_about(lane):
+    book, a, b = lane
+    for number, antenna, values in ((1, a, "38 31 22"), (2, b, "36 30 25"), (3, b, "180 240 410")):
+        rates(book, antenna, number, values)
+    assert "run 3: 180 Mbit/s, the others at most 38: another unit?" in words(book)
+
+
+def test_a_rate_read_as_a_delay_is_asked_about(lane):
+    book, a, b = lane
+    for number, antenna, values in ((1, a, "180 240"), (2, b, "190 260"), (3, b, "36 31")):
+        rates(book, antenna, number, values, "delay")
+    assert "run 3: 36 ms, the others at least 180: another unit?" in words(book)
+
+
+@pytest.mark.parametrize("values", ["8 4 1", "60 52 40", "170 30 22"])
+def test_a_link_that_dies_or_is_much_better_is_no_other_unit(lane, values):
+    book, a, b = lane
+    for number, antenna, told in ((1, a, "38 31 22"), (2, a, "36 30 25"), (3, b, values)):
+        rates(book, antenna, number, told)
+    assert not [t for t in words(book) if "another unit" in t]

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from tallmast.notebook.evidence import Evidence
 from tallmast.physics.decibels import dbm_from_watt
 from tallmast.units import show
+from tallmast.units.shown import SCALES
 
 from ..figure import Check
 from .finding import FieldFinding
@@ -16,6 +17,10 @@ from .runs import ANTENNA, OWN, Tried, others_on
 MOST_GAIN_DB = 30.0
 """Of both antennas together, beyond which no level can be above what was sent, however near."""
 
+UNITS_MIXED_UP = ("bit rate", "delay")
+FAR_OFF, FEWEST_RUNS = 4.0, 3
+"""Times better than all the others, of so many runs, from which on a unit is asked about."""
+
 
 def mistake_checks(evidence: Evidence, field: FieldFinding) -> list[Check]:
     return [
@@ -23,6 +28,7 @@ def mistake_checks(evidence: Evidence, field: FieldFinding) -> list[Check]:
         *_gaps(field),
         *_by_sky(evidence, field.places),
         *_above_what_was_sent(evidence),
+        *_another_unit(evidence),
         *_also_on(evidence, field),
         *_state_changed(field),
         *_incidental(evidence, field),
@@ -93,6 +99,29 @@ def _above_what_was_sent(evidence: Evidence) -> list[Check]:
                 where = evidence.title(reading.place_id)
                 words = f"run {run.number} at {where}: {show.fixed(reading.level_dbm, 0)} dBm is no level that arrives"
                 why = "It is as much as was sent, or more than a receiver reads: another unit, or a sign left out?"
+                out.append(Check("disagrees", words, None, why))
+    return out
+
+
+def _another_unit(evidence: Evidence) -> list[Check]:
+    """A run whose every reading on a scale lies far on the good side of all that any other run showed: a delay written down as
+    a rate, kbit as Mbit. Far on the bad side is how a link dies, and no mistake."""
+    shown: dict[str, dict[int, list[float]]] = {}
+    for run in evidence.runs:
+        for reading in evidence.readings(run.id):
+            if reading.shown is not None and reading.scale in UNITS_MIXED_UP and reading.shown > 0:
+                shown.setdefault(reading.scale, {}).setdefault(run.number, []).append(reading.shown)
+    out = []
+    for scale, by_run in shown.items():
+        more = SCALES[scale].more_is_better
+        for number, mine in by_run.items() if len(by_run) >= FEWEST_RUNS else ():
+            others = [value for other, values in by_run.items() if other != number for value in values]
+            nearest, most = (min(mine), max(others)) if more else (max(mine), min(others))
+            if (nearest > FAR_OFF * most) if more else (nearest * FAR_OFF < most):
+                edge = "at most" if more else "at least"
+                unit = SCALES[scale].unit
+                words = f"run {number}: {nearest:g} {unit}, the others {edge} {most:g}: another unit?"
+                why = f"All that run {number} notes is more than {FAR_OFF:g} times better than anything that any other run shows."
                 out.append(Check("disagrees", words, None, why))
     return out
 
