@@ -107,3 +107,14 @@ def test_a_log_in_dbm_is_as_it_was():
     evidence = book.evidence
     samples = gather(evidence, (HOME.latitude_deg, HOME.longitude_deg), {})
     assert samples["run1"].level_dbm.tolist() == [-70.0] * len(D) and samples["run1"].shared_u_db == 0.0
+
+
+def test_a_display_of_very_many_readings_is_told_in_steps_of_its_range():
+    book = Book()
+    stepped(book)
+    curve = read_displays(book.evidence)["logger"].curve
+    shown = np.append(np.random.default_rng(3).uniform(110, 240, 3000), np.nan)
+    level, own, _ = told_by_display(shown, curve)
+    few = np.random.default_rng(4).choice(3000, 40, replace=False)
+    alone = [curve.read(float(v)).level.value for v in shown[few]]
+    assert np.max(np.abs(level[few] - alone)) < 0.25 and np.isnan(level[-1]) and (own[:-1] > 0).all()

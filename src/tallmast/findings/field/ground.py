@@ -19,8 +19,8 @@ HEARD_SHARE = 0.6
 """Of a cell's samples; where less came through, the mean of it would flatter."""
 FEWEST = 6
 """Cells that both were heard in, under which there is no ground to speak of."""
-MOST = 8000
-"""Samples of a run that are looked at, evenly along it: its cells are told by far fewer."""
+MOST = 12_000
+"""Samples of an antenna that are looked at, evenly along each of its runs: its cells are told by far fewer."""
 ALIKE_DB = 1.0
 """Closer than this, a cell says nothing of which is better."""
 
@@ -88,8 +88,8 @@ def _cells(runs: Sequence[tuple[RunSamples, float]]) -> tuple[Floats, Floats, Fl
     if not runs:
         return None
     columns = []
+    few = slice(None, None, -(-sum(len(s.cell) for s, _ in runs) // MOST))
     for s, step in runs:
-        few = slice(None, None, -(-len(s.cell) // MOST))
         columns.append((s.cell[few], s.distance_m[few], np.radians(s.bearing_deg[few]), s.level_dbm[few] - step))
     cell, distance, bearing, level = (np.concatenate(column) for column in zip(*columns, strict=True))
     numbers, which = np.unique(cell, return_inverse=True)

@@ -28,6 +28,8 @@ STEPS = 6
 is one spot, since neighbours on a track are alike."""
 FEWEST = 3
 """Readings that a stretch has to have."""
+MOST_READ = 400
+"""Different readings of a display that are told one by one; of one that shows more, so many steps over all that it showed."""
 GROUND = "ground "
 """Before the number of such a stretch, where it stands among places."""
 
@@ -68,6 +70,11 @@ def told_by_display(shown: Floats, curve: Curve) -> tuple[Floats, Floats, NDArra
     """(level dB, own standard uncertainty, whether it tells any) of readings [n] of a display that was stepped: NaN where
     nothing was shown, or less than it can tell; where it was saturated there is none to tell."""
     each, which = np.unique(shown, return_inverse=True)  # all NaN are one
+    if len(each) > MOST_READ:
+        known = np.isfinite(shown)
+        low, step = float(shown[known].min()), max(float(np.ptp(shown[known])) / MOST_READ, 1e-12)
+        each = np.append(low + step * np.arange(MOST_READ + 1), np.nan)
+        which = np.where(known, np.round((np.nan_to_num(shown, nan=low) - low) / step), MOST_READ + 1).astype(int)
     told = [None if math.isnan(v) else curve.read(float(v)) for v in each]
     level = np.array([t.level.value if t is not None and t.state == "told" else math.nan for t in told])
     own = np.array([t.own_u_db if t is not None and t.state == "told" else 0.0 for t in told])
