@@ -20,6 +20,7 @@ from .finding import FieldFinding
 from .group import sides
 from .runs import Tried, tried
 from .samples import at_ceiling
+from .tracks import LEGS
 from .words import parting_words
 
 if TYPE_CHECKING:
@@ -94,9 +95,13 @@ def contrast_checks(field: FieldFinding) -> list[Check]:
             out.append(Check("open", words, contrast.figure, why))
         if contrast.agree == "disagrees":
             within = "; ".join(f"{block or 'nothing noted'}: {figure.text}" for block, figure in contrast.blocks)
-            wide = "; the ± is widened to take both in" if contrast.scale == DECIBELS else ""
-            why = f"{within}. What it does depends on the rest{wide}."
-            out.append(Check("disagrees", f"{both[0]} over {both[1]}: blocks disagree", contrast.figure, why))
+            legs = {block for block, _ in contrast.blocks} == set(LEGS.values())
+            wide = "; the ± is widened to take both in" if contrast.scale == DECIBELS and not legs else ""
+            why = f"{within}. What it does depends on {'which way one goes' if legs else 'the rest'}{wide}."
+            what = "out and back differ" if legs else "blocks disagree"
+            out.append(
+                Check("open" if legs else "disagrees", f"{both[0]} over {both[1]}: {what}", contrast.figure, why)
+            )
     out += _manners_disagree(field)
     for group in field.groups:
         out += [steps.check(step) for step in group.steps]

@@ -26,7 +26,7 @@ LONE_PLACE_DB = 3.0
 """Standard deviation of what one place says of another, where only one was measured: antennas meet places in their own ways."""
 STEP_U_DB = 0.3
 """Standard uncertainty of a known step of power or pads, as far as a contrast rests on it."""
-DISAGREE = 0.05
+DISAGREE, LEGS_DISAGREE = 0.05, 0.01
 """Below this chance of so large a χ², blocks are said to disagree."""
 
 DECIBELS, REACH = "dB", "reach"
@@ -361,3 +361,24 @@ def _agreement(figure: Figure, blocks: Sequence[tuple[str, Figure]]) -> tuple[Fi
         return figure, "holds"
     ratio = math.sqrt(chi2 / degrees)
     return figure.widened(ratio, f"blocks disagree: ± widened × {ratio:.1f}"), "disagrees"
+
+
+def with_legs(contrasts: Sequence[Contrast], on_legs: Mapping[str, Sequence[Contrast]]) -> list[Contrast]:
+    """Contrasts with what each leg of the way says. Legs of the same runs share what those are off by, so they are held against
+    each other by their places alone; where they disagree they stand as blocks do, and the ± over both stays what it is."""
+    by_leg = {name: {c.changes: c for c in told} for name, told in on_legs.items()}
+    out = []
+    for contrast in contrasts:
+        legs = [(name, told[contrast.changes]) for name, told in by_leg.items() if contrast.changes in told]
+        if len(legs) < 2 or contrast.blocks or min(c.cells for _, c in legs) < LIKENESS_PLACES:
+            out.append(contrast)
+            continue
+        (_, first), (_, second) = legs
+        u2 = first.u_place_db**2 + second.u_place_db**2
+        apart = (first.figure.value - second.figure.value) ** 2 / max(u2, 1e-6)
+        words = "; ".join(f"{name} {c.figure.text}" for name, c in legs)
+        told = replace(contrast, figure=contrast.figure.widened(1.0, f"by leg: {words}"))
+        if chi2_tail(apart, 1) < LEGS_DISAGREE:
+            told = replace(told, blocks=tuple((name, c.figure) for name, c in legs), agree="disagrees")
+        out.append(told)
+    return out

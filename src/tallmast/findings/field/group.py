@@ -14,13 +14,14 @@ from tallmast.physics.design import Change
 
 from ..figure import Figure
 from . import outliers
-from .contrasts import Compared, Contrast
+from .contrasts import Compared, Contrast, with_legs
 from .outliers import Outlier
 from .path import PathFit, fit
-from .runs import ANTENNA, FAR_ANTENNA, OWN, RunRow, Tried
+from .runs import ANTENNA, FAR_ANTENNA, OWN, FactorKind, RunRow, Tried
 from .samples import HOME_END, Cells, RunSamples, by_cell
 from .spread import Drift, RunSpread
 from .steps import Step, steps_of
+from .tracks import LEGS
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -161,6 +162,10 @@ def group_of(
     cells, steps = _without(raw, power, pads_db), power + pads_db
     settings = [_setting(row, base, samples[row.run.id].tried) for row in mine]
     compared = Compared(cells, settings, base.kinds, steps)
+    told = with_legs(
+        list(_contrasts(compared, names)),
+        _on_legs([samples[row.run.id] for row in mine], settings, base.kinds, power, pads_db, names),
+    )
     same = [i for i, row in enumerate(mine) if row.same_in_db]
     fitted = cells.only(np.asarray(cells.visited[same].any(axis=0)), same)
     here = {samples[row.run.id].tried for row in mine}
@@ -169,7 +174,7 @@ def group_of(
         base.run.manner,
         compared.spread,
         fit(fitted, compared.spread),
-        tuple(_contrasts(compared, names)),
+        tuple(told),
         base.run.power_w,
         base.run.pad_db,
         tuple(row.run.id for row in alike),
@@ -179,6 +184,26 @@ def group_of(
         steps_of(raw, compared, settings, steps),
         outliers.find(compared, pads),
     )
+
+
+def _on_legs(
+    samples: Sequence[RunSamples],
+    settings: Sequence[dict[str, str]],
+    kinds: Mapping[str, FactorKind],
+    power: Floats,
+    pads: Floats,
+    names: dict[Tried, str],
+) -> dict[str, list[Contrast]]:
+    """The contrasts on the way out, and on the way back, where most runs turned."""
+    turned = [i for i, s in enumerate(samples) if set(LEGS) <= set(np.unique(s.leg).astype(int))]
+    if len(turned) < 2 or 2 * len(turned) <= len(samples):
+        return {}
+    out = {}
+    for leg, name in LEGS.items():
+        cells = _without(by_cell([samples[i].on_leg(leg) for i in turned]), power[turned], pads[turned])
+        compared = Compared(cells, [settings[i] for i in turned], kinds, (power + pads)[turned])
+        out[name] = list(_contrasts(compared, names))
+    return out
 
 
 def _contrasts(compared: Compared, names: dict[Tried, str]) -> Iterable[Contrast]:

@@ -57,6 +57,8 @@ class RunSamples:
     u_db: Floats
     """Standard uncertainty of each level by what it was read on; 0 where that is not known."""
     cell: NDArray[np.int64]
+    leg: Floats
+    """1 on the way out, 2 on the way back; 0 where it was no such way."""
     shared_u_db: float = 0.0
     """Standard uncertainty that all its levels share: the zero of the display that they were read on; infinite where nobody
     knows it, so that they tell differences alone."""
@@ -76,10 +78,13 @@ class RunSamples:
         """Those of a known distance and bearing."""
         return self._only(np.isfinite(self.distance_m + self.bearing_deg))
 
+    def on_leg(self, leg: int) -> RunSamples:
+        return self._only(self.leg == leg)
+
     def _only(self, known: NDArray[np.bool_]) -> RunSamples:
         if known.all():
             return self
-        columns = ("distance_m", "bearing_deg", "level_dbm", "u_db", "cell")
+        columns = ("distance_m", "bearing_deg", "level_dbm", "u_db", "cell", "leg")
         return replace(self, **{name: getattr(self, name)[known] for name in columns})
 
     @cached_property
@@ -166,7 +171,7 @@ def level_of(
 
 @dataclass(frozen=True, eq=False, repr=False)
 class _Read:
-    """What one run has: columns of distance, bearing, level, place and uncertainty, all [sample]."""
+    """What one run has: columns of distance, bearing, level, place, uncertainty and leg, all [sample]."""
 
     columns: list[Floats]
     shared_u_db: float
@@ -190,7 +195,7 @@ def _typed(
         level, own = told[:2] if told is not None else (np.nan, 0.0)
         # What home heard of the far end is a response of its own, by the same antennas: it is compared, never mixed.
         cell = places[r.place_id] + (HOME_END if r.end == "home" else 0)
-        rows.append([distance, bearing, level, cell, own])
+        rows.append([distance, bearing, level, cell, own, 0.0])
     if not rows:
         return None
     shared = math.inf if relative else max((told[2] for told in levels.values() if told is not None), default=0.0)
@@ -208,7 +213,7 @@ def _recorded(traces: Sequence[Trace], run: Run) -> list[list[Floats]]:
     for level, stretch, at_home in levels_of(traces, run.id):
         n = len(level)
         cell = float(STRETCHES + stretch + (HOME_END if at_home else 0))
-        out.append([np.full(n, np.nan), np.full(n, np.nan), level, np.full(n, cell), np.zeros(n)])
+        out.append([np.full(n, np.nan), np.full(n, np.nan), level, np.full(n, cell), np.zeros(n), np.zeros(n)])
     return out
 
 
@@ -253,7 +258,7 @@ def gather(
     for run in evidence.runs:
         if run.id not in there:
             continue
-        distance, bearing, level, place, u = there[run.id].columns
+        distance, bearing, level, place, u, leg = there[run.id].columns
         at_place = place >= 0
         if at_place.any():
             polar = np.where(at_place, 0.0, distance), np.where(at_place, 0.0, bearing)
@@ -272,6 +277,7 @@ def gather(
             level[keep],
             u[keep],
             cell[keep],
+            leg[keep],
             there[run.id].shared_u_db,
         )
     return out

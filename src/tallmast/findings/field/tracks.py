@@ -26,6 +26,9 @@ if TYPE_CHECKING:
 STEPS = 6
 """Into so many stretches of equal length the ground is parted on which readings on a scale of their own are compared: each
 is one spot, since neighbours on a track are alike."""
+LEAST_LEGS, NEAR_SHARE = 24, 0.6
+"""Samples of a way out and back; and how near, of its farthest, it has to begin and end."""
+LEGS = {1: "out", 2: "back"}
 FEWEST = 3
 """Readings that a stretch has to have."""
 MOST_READ = 400
@@ -90,7 +93,7 @@ def logged(
     displays: Mapping[str, DisplayFinding],
     relative: bool,
 ) -> tuple[list[list[Floats]], float]:
-    """Columns of each log, and what the zero of a display that was stepped leaves open of them."""
+    """Columns of each log (distance, bearing, level, place, uncertainty, leg), and what the zero of a display that was stepped leaves open of them."""
     out, shared = [], 0.0
     for log in evidence.logs(run.id) if origin is not None else ():
         series = evidence.series(log.series_id)
@@ -105,9 +108,22 @@ def logged(
             continue
         assert origin is not None
         seen = distance_and_bearing(*origin, series["latitude_deg"], series["longitude_deg"])
-        columns = [*seen, level, np.full(n, -1.0), u]
+        columns = [*seen, level, np.full(n, -1.0), u, legs_of(seen[0]).astype(float)]
         out.append(columns if kept is None else [column[kept] for column in columns])
     return out, math.inf if relative and out else shared
+
+
+def legs_of(distance_m: Floats) -> NDArray[np.int64]:
+    """Of a track [n]: 1 on the way out, 2 on the way back, 0 all along where it was no such way: one that begins and ends well
+    nearer than it turns."""
+    n, legs = len(distance_m), np.zeros(len(distance_m), dtype=np.int64)
+    if n < LEAST_LEGS:
+        return legs
+    turn = int(np.argmax(distance_m))
+    near = NEAR_SHARE * float(distance_m[turn])
+    if min(turn, n - 1 - turn) >= n // 8 and distance_m[0] < near and distance_m[-1] < near:
+        legs[: turn + 1], legs[turn + 1 :] = 1, 2
+    return legs
 
 
 def noted_on_the_way(
