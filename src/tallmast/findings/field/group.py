@@ -195,7 +195,7 @@ def _on_legs(
     names: dict[Tried, str],
 ) -> dict[str, list[Contrast]]:
     """The contrasts on the way out, and on the way back, where most runs turned."""
-    turned = [i for i, s in enumerate(samples) if set(LEGS) <= set(np.unique(s.leg).astype(int))]
+    turned = [i for i, s in enumerate(samples) if s.leg.max(initial=0) == max(LEGS)]
     if len(turned) < 2 or 2 * len(turned) <= len(samples):
         return {}
     out = {}
