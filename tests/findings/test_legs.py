@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from tallmast.findings.field.decision import decision_of
 from tallmast.findings.field.tracks import legs_of
 
 from .build import Book
@@ -42,6 +43,7 @@ def test_legs_that_differ_are_told_each_by_itself():
     told = {name: figure.value for name, figure in contrast.blocks}
     assert told == {"out": pytest.approx(6.0, abs=1.5), "back": pytest.approx(1.0, abs=1.5)}
     assert "B over A: out and back differ" in [c.text for c in field.checks]
+    assert [line.remark for line in decision_of(field).lines] == ["out and back differ"]
     assert any(line.startswith("by leg: out ") for line in contrast.figure.working.lines)
 
 

@@ -20,7 +20,6 @@ from .finding import FieldFinding
 from .group import sides
 from .runs import Tried, tried
 from .samples import at_ceiling
-from .tracks import LEGS
 from .words import parting_words
 
 if TYPE_CHECKING:
@@ -95,7 +94,7 @@ def contrast_checks(field: FieldFinding) -> list[Check]:
             out.append(Check("open", words, contrast.figure, why))
         if contrast.agree == "disagrees":
             within = "; ".join(f"{block or 'nothing noted'}: {figure.text}" for block, figure in contrast.blocks)
-            legs = {block for block, _ in contrast.blocks} == set(LEGS.values())
+            legs = contrast.by_leg
             wide = "; the ± is widened to take both in" if contrast.scale == DECIBELS and not legs else ""
             why = f"{within}. What it does depends on {'which way one goes' if legs else 'the rest'}{wide}."
             what = "out and back differ" if legs else "blocks disagree"

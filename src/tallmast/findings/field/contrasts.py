@@ -19,6 +19,7 @@ from ..figure import Figure, Mark, Working
 from .runs import ANTENNA, FactorKind
 from .samples import Cells
 from .spread import ASSUMED_RUN_SPREAD_DB, DRIFT_DB, drift_of, run_spread
+from .tracks import LEGS
 
 LIKENESS_PLACES = 12
 """Fewer places can’t show whether neighbours are alike."""
@@ -81,6 +82,11 @@ class Contrast:
     def leaves_open(self, figure: Figure) -> bool:
         low, high = figure.interval
         return low <= self.neutral <= high
+
+    @property
+    def by_leg(self) -> bool:
+        """Whether its blocks are the legs of a way out and back."""
+        return {block for block, _ in self.blocks} == set(LEGS.values())
 
     @property
     def told_by_block(self) -> bool:

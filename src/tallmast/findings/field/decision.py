@@ -89,7 +89,7 @@ def _remark(contrast: Contrast) -> str:
     if len(contrast.changes) > 1:
         return "told as one"
     if contrast.agree == "disagrees":
-        return "blocks disagree"
+        return "out and back differ" if contrast.by_leg else "blocks disagree"
     if contrast.size is not None and not contrast.alone:
         return f"by {contrast.size.text}"
     if contrast.alone == WHOLE:
