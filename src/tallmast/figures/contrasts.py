@@ -36,7 +36,7 @@ class DecisionPicture(Picture):
         return [ROW + BLOCK * len(line.contrast.blocks) for line in self.decision.lines]
 
     def height_for(self, width: float, paper: Paper) -> int:
-        return round((30 + sum(self._heights())) * paper.scale)
+        return round((38 + sum(self._heights())) * paper.scale)
 
     def _axis(self, start: float, end: float) -> Axis:
         d = self.decision
@@ -64,7 +64,8 @@ class DecisionPicture(Picture):
             s.text(axis(tick), bottom + s.px(12), words, colour("soft"), 11, "middle", mono=True)
         s.line(axis(d.neutral), top, axis(d.neutral), bottom, colour("ink"), 1.4)
         if d.alike:
-            s.text(axis(d.alike) + s.px(4), bottom + s.px(12), "half the power", colour("soft"), 10.5, halo=True)
+            under = bottom + s.px(26)  # below the figures: on a narrow window it would lie over the next of them
+            s.text(axis(d.alike) + s.px(4), under, "half the power", colour("soft"), 10.5)
         y = top
         for line, height in zip(d.lines, self._heights(), strict=True):
             self._line(s, rect, axis, line, y)
