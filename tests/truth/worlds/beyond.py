@@ -48,7 +48,7 @@ WORLDS = 10
 def best_of_three(rng) -> list[Answer]:
     stated, came = [], 0
     for _ in range(WORLDS):
-        ground, distance = Ground(rng), np.arange(150.0, 1500.0, 15.0)
+        ground, distance = Ground(rng), np.arange(150.0, 1500.0, 30.0)
         gains = {k: float(rng.uniform(2.0, 7.0)) for k in "ABC"}
         book = _walks(rng, gains, "ABCCBA", ground.loss(distance), distance, -125.0)
         stack = book.place("Stack", 1400.0)
