@@ -14,6 +14,7 @@ from tallmast.notebook.records import (
     DisplayRun,
     Emitter,
     GainTable,
+    HomeEnd,
     NoiseSite,
     PadCheck,
     Piece,
@@ -525,3 +526,13 @@ def test_without_a_chain_the_rung_shows_what_there_is(qtbot, window, tmp_path):
     hands.fill({"wanted": "10 dB"})
     hands.keep()
     assert QApplication.focusWidget() is not None
+
+
+def test_a_home_that_sends_what_its_radio_sends(hands):
+    """No power has to be invented for it."""
+    session = hands.window.session
+    radio = next(r for r in session.evidence.all(Radio) if r.id == session.evidence.home_end.radio_id)
+    hands.write("p", {"power": ""})
+    assert session.evidence.get(HomeEnd, "home end").power_w is None
+    assert session.evidence.home_end.power_w == radio.power_w
+    assert f"power as {radio.name} sends" in session.notebook.tape[-1].label

@@ -11,7 +11,7 @@ from tallmast.figures.picture import render
 from tallmast.figures.sheet import Sheet
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import Climb
-from tallmast.findings.field.ground import ALIKE_DB, over_ground
+from tallmast.findings.field.ground import ALIKE_DB
 from tallmast.physics.propagation import free_space_loss_db, plane_earth_loss_db
 from tests.findings.build import Book
 
@@ -142,7 +142,7 @@ def test_the_better_one_stands_where_it_is_better_as_large_as_it_is(drawn):
         near = np.where(d < 1000, 6.0, -3.0) if antenna is a else 0.0
         book.log(book.run(antenna, number), d, -60 - 25 * np.log10(d / 100) + near)
     climb = book.climb(a)
-    found = over_ground(climb.field, a.id)
+    found = climb.field.ground
     seen = drawn(ground.GroundPicture(ground=found, antennas=(a, b), focus_id=a.id))
     slots = {antenna.id: antenna.slot for antenna in climb.evidence.antennas}
     marks = seen.glyph[2:]  # after the two at the names

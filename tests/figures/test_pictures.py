@@ -14,7 +14,6 @@ from tallmast.figures.picture import render
 from tallmast.figures.sheet import Axis, spread
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import Climb
-from tallmast.findings.field.ground import over_ground
 from tests.findings.build import Book
 
 
@@ -28,7 +27,7 @@ def pictures(climb: Climb):
     yield pattern.PolarPicture(finding=climb.pattern, plane="elevation")
     yield field.MapPicture(finding=climb.field)
     yield field.DistancePicture(finding=climb.field, antennas=antennas, sensitivity_dbm=-100.0)
-    over = over_ground(climb.field, climb.aims.focus_id)
+    over = climb.field.ground
     if over is not None:
         yield ground.GroundPicture(ground=over, antennas=antennas)
     yield link.FanPicture(finding=climb.link, wanted="Rock")

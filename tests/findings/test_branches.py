@@ -116,3 +116,21 @@ def test_blocks_that_say_the_same_are_said_once_by_what_they_share():
     assert [(label, f.value) for label, f in merged_blocks(facing + turned)] == [("facing", 70.0), ("round", 30.0)]
     mixed = [("25 mW, facing", told(98.0)), ("200 mW, facing", told(50.0)), ("25 mW, round", told(97.0))]
     assert [label for label, _ in merged_blocks(mixed)] == ["25 mW", "200 mW, facing"]
+
+
+def test_the_far_end_sends_what_its_radio_does_where_nothing_else_is_noted(walked):
+    book, a, _ = walked
+    book.levels(power_w=0.1, sensitivity_dbm=-110.0)
+    book.add(Radio(id="box", name="box", power_w=0.02, power_u_db=0.4))
+    book.far(radio_id="box")
+    climb = book.climb(a)
+    assert (climb.evidence.far_end.power_w, climb.evidence.far_end.power_u_db) == (0.02, 0.4)
+    assert climb.link.margins[0].back is not None and climb.levels.back is not None
+
+
+def test_one_port_however_it_is_written(walked):
+    book, a, b = walked
+    for number, port in enumerate(("Left", "left", "LEFT"), 1):
+        book.run(a, number, branches=[Branch(port=port, antenna_id=a.id), Branch(port="b", antenna_id=b.id)])
+    names = {name for row in book.climb().field.rows for name in row.factors if "port" in name}
+    assert names == {"port left", "port B"}

@@ -3,8 +3,6 @@
 import numpy as np
 import pytest
 
-from tallmast.findings.field.ground import over_ground
-
 from .build import Book
 
 RADIUS = 400.0
@@ -43,7 +41,7 @@ def walked():
 
 def test_where_each_is_better_and_by_how_much(walked):
     book, a, b = walked
-    ground = over_ground(book.climb(a).field, a.id)
+    ground = book.climb(a).field.ground
     by_id = dict(zip((h.tried[0] for h in ground.both), (1.0, -1.0), strict=True))
     difference = by_id[a.id] * ground.difference_db
     assert difference[ground.east_m > 30].mean() == pytest.approx(6.0, abs=0.01)
@@ -56,12 +54,12 @@ def test_where_each_is_better_and_by_how_much(walked):
 
 def test_there_is_none_without_a_pair_or_where_one_is_hidden(walked):
     book, a, b = walked
-    assert over_ground(book.climb(a).field, a.id, {b.id}) is None
+    assert not book.climb(a).field.ground.shown({b.id})
     alone = Book()
     alone.home()
     c = alone.antenna("C")
     loop(alone, alone.run(c, 1), np.full(len(BEARINGS), -70.0))
-    assert over_ground(alone.climb(c).field, c.id) is None
+    assert alone.climb(c).field.ground is None
 
 
 def test_where_too_little_was_heard_there_is_no_difference(walked):
@@ -69,8 +67,18 @@ def test_where_too_little_was_heard_there_is_no_difference(walked):
     deaf = np.where(BEARINGS < 90, np.nan, -80.0)
     for number in (5, 6):
         loop(book, book.run(b, number, manner="loop"), deaf)
-    ground = over_ground(book.climb(a).field, a.id)
+    ground = book.climb(a).field.ground
     heard = next(h for h in ground.both if h.tried[0] == b.id)
     lost = (heard.east_m > 40) & (heard.north_m > 40)
     assert np.isnan(heard.level_dbm[lost]).all() and lost.any()
     assert not ((ground.east_m > 40) & (ground.north_m > 40)).any()
+
+
+def test_what_home_heard_is_no_ground_of_the_far_ends(walked):
+    book, a, _ = walked
+    for number in (1, 2):
+        run = book.records[f"run{number}"]
+        book.place(f"Spot {number}", 700.0, 90.0)
+        book.reading(run, f"spot {number}", level_dbm=-20.0, end="home")
+    ground = book.climb(a).field.ground
+    assert max(np.nanmax(heard.level_dbm) for heard in ground.both) < -60.0

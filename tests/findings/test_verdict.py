@@ -5,6 +5,7 @@ import pytest
 
 from tallmast.findings.figure import Figure
 from tallmast.findings.gain import combine
+from tallmast.notebook.records import Claim
 from tallmast.physics.reflection import gamma_from_impedance
 
 from .build import Book
@@ -167,3 +168,19 @@ def test_none_reaches():
     for number in (1, 2):
         made.log(made.run(a, number), D, -60 - 35 * np.log10(D / 100))
     assert "does not reach Rock" in made.climb(a).verdict.sentence
+
+
+@pytest.mark.parametrize(("power_w", "mark"), [(0.001, "fails"), (None, "open")])
+def test_a_range_claim_at_a_power_wants_the_power_that_it_was_heard_with(power_w, mark):
+    book = Book()
+    book.home()
+    a = book.antenna("A")
+    near, far = book.place("Near", 100.0), book.place("Far", 120.0)
+    for number in (1, 2):
+        run = book.run(a, number, power_w=power_w)
+        book.reading(run, near.id, heard=True)
+        book.reading(run, far.id, heard=False)
+    book.add(Claim(antenna_id=a.id, quantity="range", value=5000.0, at_power_w=0.025))
+    (fate,) = book.climb(a).verdict.claims
+    assert fate.mark == mark
+    assert ("nobody noted" in fate.why) == (power_w is None)

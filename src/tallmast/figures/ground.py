@@ -58,8 +58,8 @@ class GroundPicture(Picture):
             box = s.text(
                 panel.left() + s.px(18), panel.top() - s.px(11), heard.name, s.paper.antenna(slot), 12, bold=True
             )
-            mean = float(np.nanmean(heard.level_dbm))
-            s.spot(box, None, f"{heard.name}: {show.fixed(mean, 0)} dBm in the mean of {len(heard.level_dbm)} cells")
+            known = int(np.isfinite(heard.level_dbm).sum())
+            s.spot(box, None, f"{heard.name}: heard in {known} of {show.count(len(heard.level_dbm), 'cell')} of ground")
         self._differences(s, panels[2], middle, scale, ring, slots)
         self._ramp(s, QRectF(rect.left(), rect.bottom() - foot, width, foot), low, high)
         words = f"rings {show.distance(ring)} apart"

@@ -117,7 +117,6 @@ class _Layout:
     """Line of the file in which the first row of data stands."""
 
 
-@lru_cache(maxsize=4)
 def _layout(text: str, name: str) -> _Layout:
     """From the beginning of a table. Raises `FormatError` where that is none."""
     start: list[tuple[int, str]] = []

@@ -23,10 +23,12 @@ from .records import (
     Reading,
     Record,
     Run,
+    Station,
     Sweep,
 )
 
 R = TypeVar("R", bound=Record)
+E = TypeVar("E", bound=Station)
 T = TypeVar("T")
 Series = Mapping[str, NDArray[np.float64]]
 
@@ -119,20 +121,24 @@ class Evidence:
 
     @cached_property
     def home_end(self) -> HomeEnd | None:
-        """As noted; of power and sensitivity what its radio of the drawer says, where nothing else does."""
         end = self.get(HomeEnd, "home end")
-        radio = self.get(Radio, end.radio_id) if end is not None else None
-        if end is None or radio is None:
+        return end and self._by_its_radio(end)
+
+    @cached_property
+    def far_end(self) -> FarEnd | None:
+        end = self.get(FarEnd, "far end")
+        return end and self._by_its_radio(end)
+
+    def _by_its_radio(self, end: E) -> E:
+        """As noted; of power and sensitivity what its radio of the drawer says, where nothing else does."""
+        radio = self.get(Radio, end.radio_id)
+        if radio is None:
             return end
         if end.power_w is None:
             end = end.revised(power_w=radio.power_w, power_u_db=radio.power_u_db)
         if end.sensitivity_dbm is None:
             end = end.revised(sensitivity_dbm=radio.sensitivity_dbm, sensitivity_u_db=radio.sensitivity_u_db)
         return end
-
-    @cached_property
-    def far_end(self) -> FarEnd | None:
-        return self.get(FarEnd, "far end")
 
     @cached_property
     def antennas(self) -> list[Antenna]:

@@ -23,8 +23,6 @@ from tallmast.figures.verdict import GainPicture
 from tallmast.findings import tables
 from tallmast.findings.climb import Climb
 from tallmast.findings.field.decision import decision_of
-from tallmast.findings.field.ground import over_ground
-from tallmast.findings.field.laid import aligned
 from tallmast.findings.figure import Check, Figure
 from tallmast.findings.levels import LevelsFinding
 from tallmast.findings.table import Cell, Row, Table
@@ -267,13 +265,12 @@ def _field_pictures(climb: Climb, antennas: tuple[Antenna, ...]) -> tuple[tuple[
     if finding.calls is not None:
         calls = CallsPicture(calls=finding.calls, antennas=antennas, focus_id=focus_id)
         out.append(("calls", calls, 760, calls.height_for(760, plain)))
-    laid = aligned(finding.traces)
+    laid, ground = finding.laid, finding.ground
     if laid is not None:
         out.append(("traces", TracesPicture(aligned=laid, antennas=antennas, focus_id=focus_id), 760, 340))
         out.append(("how-often", HowOftenPicture(aligned=laid, antennas=antennas, focus_id=focus_id), 760, 300))
     if finding.home is not None or finding.places:
         out.append(("map", MapPicture(finding=finding, focus_id=focus_id, clear=climb.levels.clear), 760, 420))
-    ground = over_ground(finding, focus_id)
     if ground is not None:
         out.append(("ground", GroundPicture(ground=ground, antennas=antennas, focus_id=focus_id), 760, 280))
     if finding.along_the_way:

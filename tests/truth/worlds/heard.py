@@ -5,6 +5,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from tallmast.notebook.records import Claim
+
 from ...findings.build import Book, told
 from ..tally import Answer, quantity
 from .field import Ground, alike
@@ -54,6 +56,35 @@ def two_walks(rng) -> list[Answer]:
     if ("A", "B") in pairs:
         return [(pairs["A", "B"], true["A"] / true["B"])]
     return [(pairs.get(("B", "A")), true["B"] / true["A"])]
+
+
+@quantity(
+    "verdict",
+    "range at 14 dB more than it was heard with, two walks",
+    low=0.87,
+    high=0.96,
+    why="n is taken to be anything from 2 to 4",
+)
+def claimed_range(rng) -> list[Answer]:
+    """Walked away at 1 mW until it was lost; the claim is of 25 mW over the same ground, without any shadow."""
+    ground, gain = Ground(rng), float(rng.uniform(-4.0, 4.0))
+    distance = np.geomspace(100.0, 40_000.0, 1200)
+    book = Book()
+    book.home()
+    antenna = book.antenna("A")
+    more_db = 10.0 * np.log10(25.0)
+    book.add(Claim(antenna_id=antenna.id, quantity="range", value=1000.0, at_power_w=0.025))
+    places: dict[int, str] = {}
+    for number in (1, 2):
+        run = book.run(antenna, number, manner="walk", power_w=0.001)
+        fails = lost_at(ground, gain - 4.0, alike(rng, distance, 4.0, 120.0), distance)
+        at = int(np.floor(np.log(fails) / np.log(STEP)))
+        for k, heard in ((at, True), (at + 1, False)):
+            if k not in places:
+                places[k] = book.place(f"p{k}", STEP**k).id
+            book.reading(run, places[k], heard=heard)
+    (fate,) = book.climb().verdict.claims
+    return [(fate.figure, medians(ground, gain - 4.0 + more_db, distance) / 1e3)]
 
 
 @quantity(

@@ -15,8 +15,6 @@ from tallmast.figures.traces import HowOftenPicture, TracesPicture
 from tallmast.findings.climb import Climb
 from tallmast.findings.field.decision import decision_of
 from tallmast.findings.field.fixes import PlaceFix
-from tallmast.findings.field.ground import over_ground
-from tallmast.findings.field.laid import aligned
 from tallmast.findings.tables import field as tables
 from tallmast.procedures.run_by_keys import RunByKeys, State
 
@@ -140,15 +138,16 @@ class FieldView(RungView):
         if finding.calls is not None:
             calls = CallsPicture(calls=finding.calls, antennas=tuple(climb.evidence.antennas))
             self.set_picture(self.calls_card, self.calls, calls)
-        laid = aligned(finding.traces)
+        laid = finding.laid
         self.recorded.setVisible(laid is not None)
         if laid is not None:
             antennas = tuple(climb.evidence.antennas)
             self.set_picture(self.traces_card, self.traces, TracesPicture(aligned=laid, antennas=antennas))
             self.set_picture(self.often_card, self.often, HowOftenPicture(aligned=laid, antennas=antennas))
-        ground = over_ground(finding, self.focus_id, self.session.hidden)
-        self.ground_card.setVisible(ground is not None)
-        if ground is not None:
+        ground = finding.ground
+        shown = ground is not None and ground.shown(self.session.hidden)
+        self.ground_card.setVisible(shown)
+        if ground is not None and shown:
             picture_of = GroundPicture(ground=ground, antennas=tuple(climb.evidence.antennas))
             self.set_picture(self.ground_card, self.ground, picture_of)
         self.stretches.show_table(tables.stretches(finding))

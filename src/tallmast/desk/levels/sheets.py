@@ -112,7 +112,8 @@ RADIO = RecordSheet(
 
 
 def _powers(values: Values, old: HomeEnd | None, session: Session) -> None:
-    if values["full_power_w"] is not None and values["full_power_w"] < values["power_w"] * 0.999:
+    test_w = values["power_w"]
+    if None not in (test_w, values["full_power_w"]) and values["full_power_w"] < test_w * 0.999:
         raise FieldError(
             "full_power", "The power in the end is less than in the test: leave it empty, or swap the two."
         )
@@ -121,7 +122,8 @@ def _powers(values: Values, old: HomeEnd | None, session: Session) -> None:
 def _home_words(near: HomeEnd, old: HomeEnd | None, evidence: Evidence) -> str:
     through = [f"{near.pad_db:g} dB of pads"] if near.pads else []
     through += [placed_text(near.placed, evidence.all(Piece))] if near.placed else []
-    power = show.power(near.power_w) if near.power_w else "not noted"
+    radio = evidence.get(Radio, near.radio_id)
+    power = show.power(near.power_w) if near.power_w else f"as {radio.name} sends" if radio else "not noted"
     return f"power {power}" + (f" through {show.join(through)}" if through else ", no pads")
 
 

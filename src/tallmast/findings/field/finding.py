@@ -13,7 +13,9 @@ from .calls import Calls
 from .contrasts import Contrast
 from .ends import Ends
 from .fixes import PlaceFix
+from .ground import OverGround
 from .group import Group
+from .laid import Aligned
 from .runs import RunRow, Tried
 from .samples import RunSamples
 from .trace import Trace
@@ -65,6 +67,10 @@ class FieldFinding(Finding):
     ends: Ends | None = None
     traces: tuple[Trace, ...] = ()
     """Recordings in time, each quantity of each."""
+    laid: Aligned | None = None
+    """Those of the quantity that most was recorded of, over each other."""
+    ground: OverGround | None = None
+    """The two antennas that are spoken of over the same ground."""
 
     @cached_property
     def along_the_way(self) -> bool:

@@ -10,9 +10,8 @@ import numpy as np
 from tallmast.physics.decibels import Floats
 
 from ..figure import Figure
-from .finding import FieldFinding
-from .group import steps_db
-from .runs import Tried
+from .group import Group, steps_db
+from .runs import RunRow, Tried
 from .samples import RunSamples
 
 HEARD_SHARE = 0.6
@@ -48,6 +47,10 @@ class OverGround:
     north_m: Floats
     difference_db: Floats
 
+    def shown(self, hidden: Collection[str]) -> bool:
+        """Whether neither of the two antennas is hidden."""
+        return not any(heard.tried[0] in hidden for heard in self.both)
+
     @property
     def better(self) -> tuple[int, int, int]:
         """In how many cells the first is better, the second, neither."""
@@ -55,18 +58,19 @@ class OverGround:
         return first, second, len(self.difference_db) - first - second
 
 
-def over_ground(finding: FieldFinding, focus_id: str, hidden: Collection[str] = ()) -> OverGround | None:
-    """None where two antennas were not heard over a ground of known directions, or one of them is not to be shown."""
-    group = finding.main
+def over_ground(
+    group: Group | None, rows: Sequence[RunRow], samples: Sequence[RunSamples], focus_id: str
+) -> OverGround | None:
+    """Of the pair that is spoken of; None where they were not both heard over a ground of known directions."""
     pair = group.pair_of(focus_id) if group is not None else None
-    if group is None or pair is None or any(tried[0] in hidden for tried in pair):
+    if group is None or pair is None:
         return None
-    rows = [row for row in finding.rows if row.run.manner == group.manner and row.same_in_db]
+    rows = [row for row in rows if row.run.manner == group.manner and row.same_in_db]
     base = next((row for row in rows if row.verdict == "baseline"), rows[0])
     steps = dict(zip((row.run.id for row in rows), np.sum(steps_db(rows, base), axis=0), strict=True))
     cells = []
     for tried in pair:
-        runs = [(s.on_map, float(steps[s.run.id])) for s in finding.samples if s.tried == tried and s.run.id in steps]
+        runs = [(s.on_ground, float(steps[s.run.id])) for s in samples if s.tried == tried and s.run.id in steps]
         found = _cells([(s, step) for s, step in runs if len(s.level_dbm)])
         if found is None:
             return None
@@ -84,7 +88,7 @@ def over_ground(finding: FieldFinding, focus_id: str, hidden: Collection[str] = 
 
 
 def _cells(runs: Sequence[tuple[RunSamples, float]]) -> tuple[Floats, Floats, Floats, Floats] | None:
-    """(numbers, east, north, level) of the cells that some runs came to; what home heard left out."""
+    """(numbers, east, north, level) of the cells that some runs came to."""
     if not runs:
         return None
     columns = []

@@ -70,7 +70,8 @@ def _branch_name(run: Run, branch: Branch) -> str:
     """What is the same of a branch from run to run: its port; without one, whether it is the one compared."""
     where = "far " if branch.end == "away" else ""
     if branch.port:
-        return f"{where}port {branch.port}"
+        # “Left” and “left” are one port, and so are “a” and “A”.
+        return f"{where}port {branch.port.upper() if len(branch.port) == 1 else branch.port.lower()}"
     compared = run.far_antenna_id if branch.end == "away" else run.antenna_id
     return where + (POSE if branch.antenna_id == compared else ALSO_ON)
 

@@ -78,6 +78,11 @@ class RunSamples:
         """Those of a known distance and bearing."""
         return self._only(np.isfinite(self.distance_m + self.bearing_deg))
 
+    @cached_property
+    def on_ground(self) -> RunSamples:
+        """Those of a known distance and bearing as the far end heard them."""
+        return self._only(np.isfinite(self.distance_m + self.bearing_deg) & (self.cell > -HOME_END))
+
     def on_leg(self, leg: int) -> RunSamples:
         return self._only(self.leg == leg)
 

@@ -18,7 +18,9 @@ from .decision import decision_of
 from .ends import ends_checks, ends_of
 from .finding import FieldFinding, PlaceReading
 from .fixes import fixes_of, origin_of
+from .ground import over_ground
 from .group import Group, group_of
+from .laid import aligned
 from .mistakes import mistake_checks
 from .outliers import pads_known
 from .own_scale import own_contrasts
@@ -80,7 +82,9 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         names=names,
         ends=ends_of(evidence, fixes),
         traces=traces,
+        laid=aligned(traces),
     )
+    draft = replace(draft, ground=over_ground(draft.main, rows, draft.samples, aims.focus_id))
     sentence, detail, headline = _sentence(draft, evidence, aims)
     checks = (
         checks_of(draft)

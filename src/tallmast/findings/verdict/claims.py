@@ -63,6 +63,8 @@ def judge_claims(
 Found = tuple[Figure | None, Mark, str]
 """What was measured of a claim, what became of it, and why."""
 NOTHING: Found = (None, "open", "Nothing measured speaks to it yet.")
+RIPPLE_DB = 1.0
+"""Standard uncertainty by which a way is lost early, in a dip of the ground's reflection, that at another power is none."""
 EXPONENTS = (2.0, 4.0)
 """Between free space and plane earth lies what another power is worth over ground of which no levels were read."""
 
@@ -122,21 +124,35 @@ def _range_by_reach(claim: Claim, evidence: Evidence, field: FieldFinding) -> Fo
         return None
     runs, at = best
     run = runs[0].row.run
+    if claim.at_power_w and not run.power_w:
+        heard = show.distance(10**at.log10)
+        why = (
+            f"It was heard to {heard}, at a power that nobody noted: note it in the run, to hold it against the claim."
+        )
+        return None, "open", why
     power = claim.at_power_w or (home.most_w if home else None) or run.power_w
     change = (float(power_db(power / run.power_w)) if power and run.power_w else 0.0) + run.pad_db
-    k = coverage_factor(at.degrees) * at.u
-    ratios = sorted(range_ratio(change, n) for n in EXPONENTS)
-    low, middle, high = (10 ** (at.log10 + sign * k) / 1e3 for sign in (-1.0, 0.0, 1.0))
-    value = middle * math.sqrt(ratios[0] * ratios[1])
+    k, ripple = coverage_factor(at.degrees), RIPPLE_DB if change else 0.0
+    (low, n_low), (high, n_high) = sorted((range_ratio(change, n), n) for n in EXPONENTS)
+    ratios = low, high
+    middle = 10**at.log10 / 1e3
+    value = middle * math.sqrt(low * high)
+    low *= middle / 10 ** (k * math.hypot(at.u, ripple / (10.0 * n_low)))
+    high *= middle * 10 ** (k * math.hypot(at.u, ripple / (10.0 * n_high)))
     sent = f" with {show.power(run.power_w)}" if run.power_w else ""
+    sent += f" through {run.pad_db:g} dB" if run.pad_db else ""
+    best_of = f", the best of {show.count(len(told), 'setting')}" if len(told) > 1 else ""
+    to = f" at {show.power(power)}" if power and run.power_w else ""
     lines = (
-        f"heard to {show.distance(10**at.log10)}{sent}, {show.count(len(runs), 'run')} on the best of its days",
-        f"{show.plus(change, 1)} dB more at {show.power(power)} without pads" if power and change else "at that power",
+        f"heard to {show.distance(10**at.log10)}{sent}, {show.count(len(runs), 'run')}{best_of}",
+        f"{show.plus(change, 1)} dB{to}{' without pads' if run.pad_db else ''}" if change else "nothing else changed",
         f"times {show.fixed(ratios[0], 2)} to {show.fixed(ratios[1], 2)} for n from 4 to 2",
     )
     source = "log d at which it failed; Rec. ITU-R P.525 (n = 2), plane earth (n = 4)"
     meaning = "A way over other ground ends elsewhere; trees and ridges end it sooner."
-    working = Working(lines, (("run to run, and between good and lost", f"{at.u:.2f} in log₁₀ d"),), source, meaning)
+    parts = [("run to run, and between good and lost", f"{at.u:.2f} in log₁₀ d")]
+    parts += [("dips and crests of the ground’s reflection", show.decibel(ripple))] if ripple else []
+    working = Working(lines, tuple(parts), source, meaning)
     figure = Figure(
         "range",
         value,
@@ -145,14 +161,14 @@ def _range_by_reach(claim: Claim, evidence: Evidence, field: FieldFinding) -> Fo
         working,
         at.degrees,
         bound="at least" if at.bound == "at least" else "",
-        low=low * ratios[0],
-        high=high * ratios[1],
+        low=low,
+        high=high,
         digits=2,
     )
-    mark: Mark = "holds" if figure.low is not None and figure.low * 1e3 >= claim.value else "open"
-    if not figure.bound and high * ratios[1] * 1e3 < claim.value:
+    mark: Mark = "holds" if low * 1e3 >= claim.value else "open"
+    if not figure.bound and high * 1e3 < claim.value:
         mark = "fails"
-    stands = f" at {show.power(power)}" if power else ""
+    stands = f" at {show.power(power)}" if power and run.power_w else ""
     return (
         figure,
         mark,

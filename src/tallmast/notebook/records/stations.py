@@ -105,7 +105,10 @@ class HomeEnd(Station, frozen=True, kw_only=True):
     id: str = "home end"
     name: str = "home"
     power_w: Annotated[
-        Positive | None, Asked("Transmitter power in the test", POWER, "10 mW or 10 dBm", needed=True)
+        Positive | None,
+        Asked(
+            "Transmitter power in the test", POWER, "10 mW or 10 dBm; empty: what its radio sends, or it only listens"
+        ),
     ] = None
     pads: Annotated[list[Pad], Asked("Other pads, in order", PADS, "10 dB 2 W + 6 dB; empty: none")] = field(
         default_factory=list
