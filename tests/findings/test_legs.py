@@ -62,11 +62,11 @@ def test_without_a_way_back_nothing_is_said_of_legs():
     assert not any("by leg" in line for c in field.contrasts for line in c.figure.working.lines)
 
 
-def test_a_leg_that_was_all_lost_says_nothing_and_breaks_nothing():
+def test_where_a_run_was_lost_on_the_way_back_the_way_out_still_tells():
     book = flown(3.0, 3.0)
-    for key, series in book.series.items():
-        if key == "s1":
-            book.series[key] = series | {"level_dbm": np.where(np.arange(len(WAY)) >= 240, np.nan, series["level_dbm"])}
+    whole = book.series["s1"]
+    book.series["s1"] = whole | {"level_dbm": np.where(np.arange(len(WAY)) >= 240, np.nan, whole["level_dbm"])}
     field = book.climb().field
     contrast = next(c for c in field.contrasts if c.change.factor == "antenna" and c.figure.value > 0)
     assert not contrast.blocks and abs(contrast.figure.value - 3.0) < 2.0
+    assert contrast.figure.working.lines[-1] == "on the way out alone"

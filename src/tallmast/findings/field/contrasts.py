@@ -371,7 +371,8 @@ def _agreement(figure: Figure, blocks: Sequence[tuple[str, Figure]]) -> tuple[Fi
 
 def with_legs(contrasts: Sequence[Contrast], on_legs: Mapping[str, Sequence[Contrast]]) -> list[Contrast]:
     """Contrasts with what each leg of the way says. Legs of the same runs share what those are off by, so they are held against
-    each other by their places alone; where they disagree they stand as blocks do, and the ± over both stays what it is."""
+    each other by their places alone; where they disagree they stand as blocks do, and the ± over both stays what it is. Where a run was lost on one leg, the other
+    may still tell what both together don't."""
     by_leg = {name: {c.changes: c for c in told} for name, told in on_legs.items()}
     out = []
     for contrast in contrasts:
@@ -387,4 +388,10 @@ def with_legs(contrasts: Sequence[Contrast], on_legs: Mapping[str, Sequence[Cont
         if chi2_tail(apart, 1) < LEGS_DISAGREE:
             told = replace(told, blocks=tuple((name, c.figure) for name, c in legs), agree="disagrees")
         out.append(told)
+    known = {contrast.changes for contrast in out}
+    for name, on_leg in by_leg.items():
+        for changes, contrast in on_leg.items():
+            if changes not in known:
+                known.add(changes)
+                out.append(replace(contrast, figure=contrast.figure.widened(1.0, f"on the way {name} alone")))
     return out
