@@ -17,6 +17,7 @@ from tallmast.notebook.records import (
     Emitter,
     Fixture,
     GainTable,
+    Heard,
     MeterReading,
     NoiseSite,
     PadCheck,
@@ -28,6 +29,7 @@ from tallmast.notebook.records import (
     Recording,
     StandardCheck,
     Sweep,
+    Turn,
 )
 
 AIMS = Aims("antenna-shed-yagi")
@@ -48,6 +50,7 @@ NEW = {
     "pad check": PadCheck(piece_id="none", frequency_hz=1e8, series_id="new"),
     "gain table": GainTable(antenna_id="none", series_id="new"),
     "recording": Recording(run_id="run-1", series_id="new"),
+    "turn": Turn(antenna_id="none", state_id="", readings=[Heard(at_deg=a, values=[-60.0]) for a in (0, 90, 180, 270)]),
 }
 """Of kinds that the demo has none of, one to add."""
 

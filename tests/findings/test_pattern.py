@@ -75,7 +75,7 @@ def test_a_turntable_zero_is_taken_off():
 def test_nothing_yet_teaches():
     book = Book()
     book.antenna("A")
-    assert "Drop a CSV" in book.climb().pattern.detail
+    assert "drop a CSV" in book.climb().pattern.detail
 
 
 def noisy(seed: int, u: float = 0.7, step: float = 2.0):
@@ -156,7 +156,7 @@ def test_an_elevation_cut_is_told_from_the_horizon_up_and_down():
     book.cut(a, level, angle, plane="elevation")
     found = book.climb(a).pattern
     assert "in elevation" in found.sentence
-    assert found.focus.spoken.cut.plane == "elevation"
+    assert found.focus.spoken.plane == "elevation"
     assert found.focus.spoken.peak_deg == pytest.approx(327.0, abs=0.5)
     working = "\n".join(found.focus.spoken.front_to_back.working.lines)
     assert "peak at −33°" in working

@@ -106,7 +106,7 @@ class PolarPicture(Picture):
             level = np.insert(level, holes + 1, np.nan)
         x, y = at(angle, level)
         if focus:
-            u = 1.645 * cut.cut.level_u_db
+            u = 1.645 * cut.of.level_u_db
             s.p.setPen(Qt.PenStyle.NoPen)
             s.p.setBrush(s.paper.antenna(cut.antenna.slot, 0.18))
             for fine in _stretches(cut.angle_deg):

@@ -34,6 +34,7 @@ from tallmast.notebook.records import (
     Run,
     StandardCheck,
     Sweep,
+    Turn,
 )
 
 from . import bench, field, gain, levels, link, pattern, shelf, verdict
@@ -65,7 +66,7 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
         Piece,
         PadCheck,
     ),
-    "pattern": (Question, Antenna, Claim, Cut),
+    "pattern": (Question, Antenna, Claim, Cut, Turn, Run, Log, Place, HomeEnd, FarEnd, Radio, DisplayRun),
     "field": (
         Question,
         Antenna,
@@ -137,7 +138,9 @@ class Climb:
 
     @cached_property
     def pattern(self) -> pattern.PatternFinding:
-        return self._safely("pattern", lambda: pattern.find(self.evidence, self.aims), pattern.PatternFinding)
+        return self._safely(
+            "pattern", lambda: pattern.find(self.evidence, self.aims, self.displays), pattern.PatternFinding
+        )
 
     @cached_property
     def field(self) -> field.FieldFinding:

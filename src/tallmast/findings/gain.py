@@ -26,6 +26,7 @@ MANNER_WORDS = {
     "walk": "field",
     "drive": "field",
     "loop": "field",
+    "orbit": "field",
 }
 
 

@@ -24,14 +24,26 @@ GUESSES: dict[str, str] = {
     "level_dbm": r"rssi|dbm|level|signal|power|rx",
     "height_m": r"alt|height|elev|höhe",
     "time_s": r"time|sec|epoch|^t$|zeit",
+    "heading_deg": r"heading|^hdg|yaw|compass",
+    "pitch_deg": r"pitch",
+    "roll_deg": r"\broll|^bank",
 }
 """Which column names mean what, tried in this order."""
 
 MOST_SHOWN = 1e12
 MOST_TAGS, DEEPEST = 4_000_000, 64
 """Of a GPX file: more is no track, or one made to be slow."""
+LIMITS = (
+    ("time_s", -1e12, 1e14, "time"),
+    ("height_m", -12_000.0, 1e6, "height in metres"),
+    ("heading_deg", -360.0, 720.0, "heading in degrees"),
+    ("pitch_deg", -180.0, 180.0, "pitch in degrees"),
+    ("roll_deg", -360.0, 360.0, "roll in degrees"),
+)
+"""What a column may hold, where there is one."""
 DBM: RecordedAs = "level in dBm"
 NEEDED = ("latitude_deg", "longitude_deg", "level_dbm")
+OPTIONAL = ("time_s", "height_m", "heading_deg", "pitch_deg", "roll_deg")
 
 
 @dataclass(frozen=True)
@@ -106,7 +118,7 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
             raise FormatError(
                 name, f"{columns[ours][row]:g} is no {ours.split('_')[0]}", found.line(row), "Check the columns"
             )
-    for ours, low, high, what in (("time_s", -1e12, 1e14, "time"), ("height_m", -12_000.0, 1e6, "height in metres")):
+    for ours, low, high, what in LIMITS:
         if ours in columns:
             table.plausible_or_error(name, found, taken[ours], columns[ours], low, high, what)
     level = columns["level_dbm"]
@@ -253,9 +265,12 @@ FORMAT = Format(
         Role("level as", "read on", choices={str(k): v for k, v in RECORDED_AS.items()}),
         Role("time_s", "Time", needed=False),
         Role("height_m", "Height, m", needed=False),
+        Role("heading_deg", "Heading, °", needed=False),
+        Role("pitch_deg", "Pitch, °, nose up", needed=False),
+        Role("roll_deg", "Roll, °, right side down", needed=False),
     ),
     guess_mapping,
-    lambda track: {**{"time_s": "", "height_m": ""}, **track.mapping},
+    lambda track: {**dict.fromkeys(OPTIONAL, ""), **track.mapping},
 )
 
 

@@ -44,7 +44,7 @@ class Lobe:
     """Degrees of freedom of the scatter."""
 
 
-def _turned(angle_deg: Floats, about_deg: float) -> Floats:
+def _turned(angle_deg: Floats, about_deg: float | Floats) -> Floats:
     return (angle_deg - about_deg + 180.0) % 360.0 - 180.0
 
 
@@ -283,10 +283,8 @@ def smooth(angle_deg: ArrayLike, level_db: ArrayLike, at_deg: ArrayLike) -> Smoo
             fitted[mine] = level[(whole[mine].astype(np.intp)[:, None] + near) % len(angle)] @ weights
             share[mine] = math.sqrt(float(weights @ weights))
         return Smooth(fitted, share, best[2])
-    rows = [_lever(angle, float(where), reach * step) for where in at]
-    fitted = np.array([float(weights @ level[near]) for near, weights in rows])
-    share = np.array([math.sqrt(float(weights @ weights)) for _, weights in rows])
-    return Smooth(fitted, share, best[2])
+    weights = _levers(angle, at, reach * step)
+    return Smooth(weights @ level, np.sqrt(np.sum(weights**2, axis=1)), best[2])
 
 
 def _even(angle: Floats) -> bool:
@@ -306,12 +304,9 @@ def _left_over_even(level: Floats, reach: float, about: NDArray[np.bool_]) -> tu
 def _left_over(angle: Floats, level: Floats, reach_deg: float, about: NDArray[np.bool_]) -> tuple[float, float]:
     """(mean square of what local parabolas leave over, mean weight of a sample in its own parabola), of some samples."""
     tried = np.flatnonzero(about)[:: max(1, int(about.sum()) // 90)]
-    squares, owns = [], []
-    for i in tried:
-        near, weights = _lever(angle, float(angle[i]), reach_deg)
-        squares.append((float(level[i]) - float(weights @ level[near])) ** 2)
-        owns.append(float(weights[near == i].sum()))
-    return float(np.mean(squares)), float(np.mean(owns))
+    weights = _levers(angle, angle[tried], reach_deg)
+    left = level[tried] - weights @ level
+    return float(np.mean(left**2)), float(np.mean(weights[np.arange(len(tried)), tried]))
 
 
 @lru_cache(maxsize=256)
@@ -337,3 +332,20 @@ def _lever(angle: Floats, at_deg: float, reach_deg: float) -> tuple[NDArray[np.i
     matrix = np.vander(t, 3)
     turned = matrix * weight[:, None]
     return near, np.asarray(turned @ np.linalg.solve(matrix.T @ turned + 1e-12 * np.eye(3), np.array([0.0, 0.0, 1.0])))
+
+
+def _levers(angle: Floats, at_deg: Floats, reach_deg: float) -> Floats:
+    """What `_lever` tells, of many angles [m] at once: weight of each sample [m, n]."""
+    t = _turned(angle[None, :], at_deg[:, None]) / reach_deg
+    kernel = np.where(np.abs(t) < 1.0, (1.0 - np.minimum(np.abs(t), 1.0) ** 3) ** 3, 0.0)
+    s0, s1, s2, s3, s4 = (np.sum(kernel * t**k, axis=1) for k in range(5))
+    # First row of the inverse of the moments' matrix (constant, slope, bend), by cofactors.
+    c0, c1, c2 = s2 * s4 - s3 * s3, s2 * s3 - s1 * s4, s1 * s3 - s2 * s2
+    determinant = s0 * c0 + s1 * c1 + s2 * c2
+    safe = np.where(np.abs(determinant) > 1e-12, determinant, 1.0)
+    weights = kernel * (c0[:, None] + c1[:, None] * t + c2[:, None] * t**2) / safe[:, None]
+    for i in np.flatnonzero((np.count_nonzero(kernel, axis=1) < 4) | (np.abs(determinant) <= 1e-12)):
+        near, few = _lever(angle, float(at_deg[i]), reach_deg)
+        weights[i] = 0.0
+        weights[i, near] = few
+    return np.asarray(weights)

@@ -215,7 +215,7 @@ def _pattern(climb: Climb) -> Chapter | None:
     pictures = tuple(
         (plane, PolarPicture(finding=finding, plane=plane, focus_id=climb.aims.focus_id), 760, 430)
         for plane in ("azimuth", "elevation")
-        if any(c.cut.plane == plane for _, c in cuts)
+        if any(c.plane == plane for _, c in cuts)
     )
     return Chapter(
         "pattern",

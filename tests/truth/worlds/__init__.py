@@ -1,6 +1,6 @@
 """The worlds, one module a rung; importing this registers every quantity."""
 
-from . import bench, beyond, designs, field, heard, levels, link, pattern, polarization, recorded, tracks
+from . import bench, beyond, designs, field, heard, levels, link, orbits, pattern, polarization, recorded, tracks
 
 __all__ = [
     "bench",
@@ -10,6 +10,7 @@ __all__ = [
     "heard",
     "levels",
     "link",
+    "orbits",
     "pattern",
     "polarization",
     "recorded",

@@ -16,6 +16,7 @@ from ..session import Session
 from ..sheets.entry import Form, Later
 from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import history, keep, made, reason_fields, remover
+from ..sheets.record_sheet import declared_fields, values_of
 
 
 def log_fields(
@@ -37,6 +38,22 @@ def log_fields(
     return fields
 
 
+TOLD = ("heights", "fix_u_m", "behind")
+"""What is asked of a track beside its run and its columns."""
+
+
+def told_fields(session: Session, old: Log | None) -> list[Field]:
+    """What its heights count from, how good a fix is, and what stood between: as the log before had it."""
+    logs = session.evidence.all(Log)
+    before = {name: getattr(logs[-1], name) for name in TOLD[:2]} if logs and old is None else {}
+    declared = dict(declared_fields(session, Log, old, before))
+    return [field for name in TOLD for field in declared[name]]
+
+
+def told_settings(v: dict[str, Any]) -> dict[str, Any]:
+    return values_of(Log, None, v, names=TOLD)
+
+
 def receiver_field(session: Session, chosen: str) -> Field:
     """Which display it was read on, of those that were stepped."""
     known = dict.fromkeys(run.receiver for run in session.evidence.all(DisplayRun))
@@ -53,7 +70,13 @@ def _chosen(session: Session, v: dict[str, Any]) -> tuple[Run, dict[str, str]]:
 
 
 def log_entry(
-    run: Run, read: log.LogFile, raw: RawFile, receiver: str, old: Log | None = None, reason: str | None = None
+    run: Run,
+    read: log.LogFile,
+    raw: RawFile,
+    receiver: str,
+    told: dict[str, Any],
+    old: Log | None = None,
+    reason: str | None = None,
 ) -> Entry:
     """A log under its run; in place of an old reading of the same file, where there is one."""
     series_id, columns = new_series({k: np.ascontiguousarray(v) for k, v in read.columns.items()})
@@ -67,6 +90,7 @@ def log_entry(
         mapping=read.mapping,
         read_on=read.read_on,
         receiver="" if read.read_on == log.DBM else receiver,
+        **told,
     )
     points = show.count(len(read.columns["latitude_deg"]), "point")
     notes = f" ({'; '.join(dict.fromkeys(read.notes))})" if read.notes else ""
@@ -89,19 +113,23 @@ def log_form(session: Session, old: Log) -> Form:
 
     def kept(v: dict[str, Any]) -> bool | Later:
         run, mapping = _chosen(session, v)
-        receiver = v.get("receiver") or ""
+        receiver, told = v.get("receiver") or "", told_settings(v)
         if raw is None or all(before.get(ours, "") == theirs for ours, theirs in mapping.items()):
-            moved = old.revised(run_id=run.id, receiver="" if old.read_on == log.DBM else receiver)
+            moved = old.revised(run_id=run.id, receiver="" if old.read_on == log.DBM else receiver, **told)
             return keep(session, f"log {old.source} is of run {run.number}", moved, old, v)
         return session.read_first(
             f"Reading {raw.name} again",
             lambda: log.read_csv(raw.data, raw.name, mapping),
-            lambda read: session.later(log_entry(run, read, raw, receiver, old, v["reason"])),
+            lambda read: session.later(log_entry(run, read, raw, receiver, told, old, v["reason"])),
         )
 
     return Form(
         f"Log {old.source}",
-        [*log_fields(session, before, choices, old.run_id, old.receiver), *reason_fields(old)],
+        [
+            *log_fields(session, before, choices, old.run_id, old.receiver),
+            *told_fields(session, old),
+            *reason_fields(old),
+        ],
         kept,
         note,
         remove=remover(session, old, f"log {old.source}"),

@@ -26,6 +26,7 @@ from tallmast.notebook.records import (
     Reading,
     Record,
     Run,
+    Turn,
 )
 
 from ..protocols import Frame
@@ -124,6 +125,7 @@ def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
         Act("place", "Place …", record(Place), "Write"),
         Act("run", "Run …", record(Run), "Write"),
         Act("reading", "Reading at a place …", record(Reading), "Write"),
+        Act("turn", "Turned on the spot …", record(Turn), "Write"),
         Act("calls", "A day of calls …", calls, "Write"),
         Act("live", "Log by single keys", on("field", "start_live"), "Write"),
         Act("what if", "What if …", sheet("link", "sheets.what_if_form"), "Write"),

@@ -51,6 +51,7 @@ ALSO_CALLED: dict[str, str] = {
     "far end": "receiver gateway gauge base station other station sensitivity",
     "place": "position coordinates location gps waypoint distance bearing map",
     "run": "range test walk drive boat flight field distance",
+    "turn": "pattern rotate round clock directions beam front to back axial ratio polarization probe null direction finding",
     "reading": "signal report rst level rssi heard not readability",
     "next band": "band bands switch other frequency dual multiband",
     "calls": "calls voice grid round spots who hears readability handheld spoken",

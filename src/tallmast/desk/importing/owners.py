@@ -19,7 +19,7 @@ from tallmast.units import show
 
 from ..bench.bring_forms import bring_sweep_form
 from ..bench.sheets import sweep_fields, sweep_settings
-from ..field.log_forms import log_entry, receiver_field
+from ..field.log_forms import log_entry, receiver_field, told_fields, told_settings
 from ..field.recording_forms import recording_entry, recording_fields, recording_settings
 from ..levels.sheets import display_fields, display_settings
 from ..pattern.sheets import cut_fields, cut_settings
@@ -168,18 +168,23 @@ def _run_field(session: Session) -> list[Field]:
 
 def _log_fields(session: Session) -> list[Field]:
     logs = session.evidence.all(Log)
-    return [*_run_field(session), receiver_field(session, logs[-1].receiver if logs else "")]
+    return [
+        *_run_field(session),
+        receiver_field(session, logs[-1].receiver if logs else ""),
+        *told_fields(session, None),
+    ]
 
 
 def _log(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[Any], Entry]:
     run = session.evidence.get(Run, v["run"])
     if run is None:
         raise FieldError("run", FIRST["run"])
+    told = told_settings(v)
 
     def entry(read: log.LogFile | log.GpxFile) -> Entry:
         track = read.track if isinstance(read, log.GpxFile) else read
         assert track is not None
-        return log_entry(run, track, arrived.raw, v.get("receiver") or "")
+        return log_entry(run, track, arrived.raw, v.get("receiver") or "", told)
 
     return entry
 
@@ -205,7 +210,7 @@ OWNERS: dict[str, Owner] = {
         _recording,
         "Readings in time. Marks part it into stretches, which are compared run by run.",
     ),
-    "gpx": Owner("field", _run_field, _log),
+    "gpx": Owner("field", lambda session: [*_run_field(session), *told_fields(session, None)], _log),
 }
 """By the kind of a file, whose it is asked to be."""
 

@@ -1,13 +1,15 @@
-"""What a pattern cut can't declare of its sheet, and the settings of one that comes in."""
+"""What cuts and turns can't declare of their sheets, and the settings of a cut that comes in."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from tallmast.notebook.records import Cut
+from tallmast.notebook.records import Cut, Turn
+from tallmast.units import show
 
+from ..field.log_forms import receiver_field
 from ..session import Session
-from ..sheets.fields import Field
+from ..sheets.fields import Field, FieldError
 from ..sheets.record_sheet import RecordSheet, Values, declared_fields, values_of
 
 CUT = RecordSheet(
@@ -17,7 +19,60 @@ CUT = RecordSheet(
     opened=lambda cut, evidence: f"Cut {cut.source}",
     removed_as=lambda cut: f"cut {cut.source}",
 )
-SHEETS = (CUT,)
+STRONGEST_DBM = 20.0
+"""Nobody reads more off a receiver: above it a bare number is something else."""
+SAME_TURN = (
+    "plane",
+    "read_on",
+    "receiver",
+    "noted_as",
+    "far_bearing_deg",
+    "turned_by",
+    "place_id",
+    "frequency_hz",
+    "session",
+)
+
+
+def _turn_before(session: Session) -> Values:
+    """Everything is carried over from the turn before but the antenna and what was read."""
+    turns = session.evidence.all(Turn)
+    focus = session.focus_antenna
+    begun: Values = {"antenna_id": focus.id if focus else None}
+    return begun | ({name: getattr(turns[-1], name) for name in SAME_TURN} if turns else {})
+
+
+def _turn_read(values: Values, old: Turn | None, session: Session) -> None:
+    strongest = max((v for heard in values["readings"] for v in heard.values), default=-100.0)
+    if values["read_on"] == "level in dBm" and strongest > STRONGEST_DBM:
+        raise FieldError("read_on", f"{strongest:g} is no level in dBm: say what its readings are.")
+    if values["plane"] != "polarization" and len(values["readings"]) < FEWEST_DIRECTIONS:
+        raise FieldError("readings", "A turn has four directions or more; half of them tell nothing of the others.")
+
+
+FEWEST_DIRECTIONS = 4
+
+
+def _turn_words(turn: Turn, old: Turn | None, evidence: Any) -> str:
+    held = f", {turn.held}" if turn.held else ""
+    return f"{evidence.title(turn.antenna_id)}{held}: turned in {show.count(len(turn.readings), 'direction')}"
+
+
+TURN = RecordSheet(
+    Turn,
+    "Turned on the spot",
+    words=_turn_words,
+    opened=lambda turn, evidence: "A turn on the spot",
+    note="Stand well off whatever reflects, hold still while you read, and go once round. Keep clear of the antenna while it sends.",
+    carried=_turn_before,
+    check=_turn_read,
+    own=lambda session, old: [
+        ("receiver", receiver_field(session, old.receiver if old else _turn_before(session).get("receiver", "")))
+    ],
+    removed_as=lambda turn: "a turn",
+    again=True,
+)
+SHEETS = (CUT, TURN)
 SETTINGS = ("plane", "absolute", "session", "boresight_deg", "level_u_db")
 
 

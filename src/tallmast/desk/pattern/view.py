@@ -19,7 +19,7 @@ BOTH_FROM = 1080
 
 class PatternView(RungView):
     rung = "pattern"
-    acts = ("bring in", "ask question")
+    acts = ("turn", "run", "bring in", "ask question")
 
     def build(self) -> None:
         self._has_other = False
@@ -69,12 +69,12 @@ class PatternView(RungView):
         if not any_cut:
             return
         spoken = finding.focus.spoken if finding.focus is not None else None
-        plane = self.plane or (spoken.cut.plane if spoken is not None else PLANES[0])
+        plane = self.plane or (spoken.plane if spoken is not None else PLANES[0])
         for name, part in zip(PLANES, self.group.buttons(), strict=True):
             part.setChecked(name == plane)
         self.set_picture(self.card, self.view, PolarPicture(finding=finding, plane=plane))
         other = next(p for p in PLANES if p != plane)
-        self._has_other = any(c.cut.plane == other for a in finding.antennas for c in a.cuts)
+        self._has_other = any(c.plane == other for a in finding.antennas for c in a.cuts)
         self.set_picture(self.beside_card, self.beside, PolarPicture(finding=finding, plane=other))
         self._show_beside()
         self.cuts.show_table(cuts(finding))

@@ -1,9 +1,12 @@
 """Pattern: where does the gain go, and what is lost over the angles that will be used.
 
-`cut` reads one cut, `gain` what cuts tell of gain, and `tell` puts both in words.
+`samples` is what a cut is read from: a file, a turn on the spot (`turn` records), a flight (`track`, `flown`); `cut` reads
+one, `named` reads it off toward a place, `side` holds two antennas against each other, `ellipse` tells polarization, `gain`
+what cuts tell of gain. `antenna` puts together what is known of each, `tell` says it.
 """
 
+from .antenna import AntennaPattern
 from .cut import CutReading, read_cut
-from .tell import AntennaPattern, PatternFinding, find
+from .tell import PatternFinding, find
 
 __all__ = ["AntennaPattern", "CutReading", "PatternFinding", "find", "read_cut"]

@@ -4,23 +4,25 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import partial
 
 import numpy as np
 
-from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Cut
+from tallmast.notebook.records import Antenna
 from tallmast.physics import lobe, pattern
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import coverage_factor, median
 from tallmast.units import show
 
 from ..figure import Figure, Working
+from .samples import COARSE_DEG, Samples
 
 NOISE_SWING_DB = 1.5
 BY_CHANCE = 5.0
 """How many of its standard uncertainties a curve through the samples of an omni swings over a turn, by noise alone."""
+FEWEST = 8
+"""Directions of a cut that a curve can be laid through."""
 NULL_DB = -15.0
 """Under this a dip is taken for a null."""
 BEAM_SHAPE_U = 0.01
@@ -30,11 +32,24 @@ Said = Callable[[float], str]
 
 
 @dataclass(frozen=True, eq=False, repr=False)
+class _Scatter:
+    """What is uncertain of a sample: what averages out over many, and what is common to the cut."""
+
+    random_db: float
+    common_db: float
+    degrees: float = math.inf
+    """Of freedom, what is stated counted in."""
+
+    def u(self, share: float) -> float:
+        """Standard uncertainty of a level that rests on several samples; `share`: √Σ weight² of them."""
+        return math.hypot(share * self.random_db, self.common_db)
+
+
+@dataclass(frozen=True, eq=False, repr=False)
 class CutReading:
     """One cut with its peak at 0 dB and angles from the antenna's own front."""
 
-    cut: Cut
-    antenna: Antenna
+    of: Samples
     angle_deg: Floats
     level_db: Floats
     peak: Figure
@@ -53,30 +68,30 @@ class CutReading:
     gap_deg: float
     ripple: Figure | None = None
     """Of a cut that has no beam."""
+    spread: _Scatter = field(default_factory=lambda: _Scatter(0.0, 0.0))
+    coarse: bool = False
+    """Read in so few directions that no beam is told, and none is ruled out."""
+
+    @property
+    def antenna(self) -> Antenna:
+        return self.of.antenna
+
+    @property
+    def plane(self) -> str:
+        return self.of.plane
 
 
 def _source(what: str) -> str:
     return f"{what}: IEEE Std 145-2013"
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _Scatter:
-    """What is uncertain of a sample: what averages out over many, and what is common to the cut."""
-
-    random_db: float
-    common_db: float
-    degrees: float = math.inf
-    """Of freedom, what is stated counted in."""
-
-    def u(self, share: float) -> float:
-        """Standard uncertainty of a level that rests on several samples; `share`: √Σ weight² of them."""
-        return math.hypot(share * self.random_db, self.common_db)
-
-
-def _scatter(cut: Cut, seen_db: float, degrees: float) -> _Scatter:
+def _scatter(of: Samples, seen_db: float, degrees: float) -> _Scatter:
     """The samples' own scatter, a stated uncertainty counted as four more of them; what is stated and not seen in the
     scatter is common to the cut, and no averaging takes it away."""
-    stated = cut.level_u_db
+    stated = of.level_u_db
+    if len(of.angle_deg) < FEWEST:  # so few scatter about nothing: what is stated or assumed is all there is
+        return _Scatter(stated, 0.0, 4.0)
+    seen_db *= of.grown
     seen = seen_db > 1e-3 * stated  # less is no scatter but arithmetic
     random = math.sqrt((degrees * seen_db**2 + 4.0 * stated**2) / (degrees + 4.0)) if seen else 0.0
     # A scatter of few samples comes out small by chance: only what it can't be by chance is called common.
@@ -84,21 +99,22 @@ def _scatter(cut: Cut, seen_db: float, degrees: float) -> _Scatter:
     return _Scatter(random, math.sqrt(max(stated**2 - most**2, 0.0)), degrees + 4.0)
 
 
-def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float, float]) -> CutReading:
-    """Everything that is read from one cut."""
-    series = evidence.series(cut.series_id)
-    angle, level = pattern.tidy_turn(np.asarray(series["angle_deg"]) - cut.boresight_deg, series["level_db"])
+def read_cut(of: Samples, sector: tuple[float, float]) -> CutReading:
+    """Everything that is read from the samples of one cut, turn or flight; two directions at least."""
+    angle, level = pattern.tidy_turn(of.angle_deg, of.level_db)
+    coarse = len(angle) < FEWEST or median(np.diff(angle)) > COARSE_DEG
     some = angle[:: max(1, len(angle) // 180)]
     curve = lobe.smooth(angle, level, some)
     strongest = float(some[int(np.argmax(curve.level_db))])
-    all_round = float(np.ptp(curve.level_db)) < 3.0 + BY_CHANCE * curve.scatter_db * float(curve.share.mean())
-    main = None if all_round else _main_lobe(angle, level, strongest)
+    by_chance = of.level_u_db * 0.6 if coarse else curve.scatter_db * of.grown * float(curve.share.mean())
+    all_round = not of.lost_deg and float(np.ptp(curve.level_db)) < 3.0 + BY_CHANCE * by_chance
+    main = None if all_round or coarse else _main_lobe(angle, level, strongest)
     if main is not None:
-        spread = _scatter(cut, main.scatter_db, main.degrees)
+        spread = _scatter(of, main.scatter_db, main.degrees)
         top_db, top_deg, u_top = main.top_db, main.top_deg, spread.u(main.u_top_db / max(main.scatter_db, 1e-12))
         how = "the top of the curve through the main lobe"
     else:
-        spread = _scatter(cut, curve.scatter_db, float(len(angle)))
+        spread = _scatter(of, curve.scatter_db, float(len(angle)))
         top_deg = strongest
         if all_round:
             top_db, u_top = _all_round(level, spread)
@@ -114,18 +130,18 @@ def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float
         Working((f"{how}, {show.fixed(top_db, 2)} dB",), (), _source("peak")),
         spread.degrees,
     )
+    u_top = math.hypot(u_top, of.slow_u_db)
     level = level - top_db
-    said = partial(show.direction, plane=cut.plane)
-    width, edges = _beamwidth(angle, level, main, spread, said)
-    back, side, side_deg = _back(angle, level, top_deg, u_top, spread, said), None, None
+    said = partial(show.direction, plane=of.plane)
+    width, edges = (None, None) if coarse else _beamwidth(of, angle, level, main, spread, said)
+    back, side, side_deg = _back(of, angle, level, top_deg, u_top, spread, said), None, None
     swing = max(NOISE_SWING_DB, 3 * spread.random_db)
-    lobes = pattern.sidelobes(angle, level, swing)
+    lobes = [] if coarse else pattern.sidelobes(angle, level, swing)
     if lobes:
         side, side_deg = _sidelobe(angle, level, lobes, u_top, spread, said)
-    weak, weak_deg = _weakest(angle, level, sector, u_top, spread, said)
+    weak, weak_deg = _weakest(of, angle, level, sector, u_top, spread, said)
     return CutReading(
-        cut,
-        antenna,
+        of,
         angle,
         level,
         peak,
@@ -135,11 +151,13 @@ def read_cut(evidence: Evidence, cut: Cut, antenna: Antenna, sector: tuple[float
         back,
         side,
         side_deg,
-        tuple(pattern.nulls(angle, level, least_swing_db=swing)[:4]),
+        () if coarse else tuple(pattern.nulls(angle, level, least_swing_db=swing)[:4]),
         weak,
         weak_deg,
         pattern.largest_gap_deg(angle),
-        _ripple(curve, spread) if main is None else None,
+        _ripple(curve, spread) if main is None and not coarse else None,
+        spread,
+        coarse,
     )
 
 
@@ -170,7 +188,7 @@ def _ripple(curve: lobe.Smooth, spread: _Scatter) -> Figure:
 
 
 def _beamwidth(
-    angle: Floats, level: Floats, main: lobe.Lobe | None, spread: _Scatter, said: Said
+    of: Samples, angle: Floats, level: Floats, main: lobe.Lobe | None, spread: _Scatter, said: Said
 ) -> tuple[Figure | None, tuple[float, float] | None]:
     if main is not None and main.width_deg is not None and main.edges_deg is not None:
         left, right = main.edges_deg
@@ -188,12 +206,13 @@ def _beamwidth(
         # Too few samples for a curve: the top and each edge are single readings.
         by_scatter = math.sqrt(2.0) * spread.random_db * math.hypot(1 / slopes[0], 1 / slopes[1])
         how = "straight lines between the few samples"
-    by_common = math.sqrt(2.0) * spread.common_db * math.hypot(1 / slopes[0], 1 / slopes[1])
+    common = math.hypot(spread.common_db, of.slow_u_db)
+    by_common = math.sqrt(2.0) * common * math.hypot(1 / slopes[0], 1 / slopes[1])
     by_shape = BEAM_SHAPE_U * w
     u = math.hypot(by_scatter, by_common, by_shape)
     parts = [
         ("scatter of the samples", by_scatter),
-        ("level, as stated beyond their scatter", by_common),
+        ("level, beyond their scatter", by_common),
         ("shape of the beam, 1 %", by_shape),
     ]
     figure = Figure(
@@ -217,6 +236,13 @@ def _beamwidth(
     return figure, (left, right)
 
 
+def _steep(angle: Floats, level: Floats, at_deg: float) -> float:
+    """How much the level changes with a degree there, dB, over as much as a few samples."""
+    reach = max(6.0, 1.5 * median(np.diff(angle)))
+    either = pattern.level_at(angle, level, np.array([at_deg - reach, at_deg + reach]))
+    return abs(float(either[1] - either[0])) / (2.0 * reach)
+
+
 def _slope(angle: Floats, level: Floats, at_deg: float) -> float:
     """dB per degree at an angle, from a few degrees either side."""
     either = pattern.level_at(angle, level, np.array([at_deg - 3.0, at_deg + 3.0]))
@@ -238,15 +264,35 @@ def _against_peak(
     return Figure(name, value, math.hypot(u_top, u_there), "dB", Working(lines, parts, what, meaning), degrees)
 
 
-def _back(angle: Floats, level: Floats, top_deg: float, u_top: float, spread: _Scatter, said: Said) -> Figure | None:
+def _lost_behind(level: Floats, top_deg: float, spread: _Scatter, said: Said) -> Figure:
+    """Nothing was heard just behind: it is weaker there than the weakest that was."""
+    value = -float(level.min())
+    lines = (f"peak at {said(top_deg)}", f"opposite {said(top_deg + 180)}: nothing heard")
+    u = math.hypot(spread.random_db, spread.common_db)
+    working = Working(
+        lines, (("level of the weakest heard", show.decibel(u, 2)),), _source("front-to-back ratio"), BEHIND
+    )
+    low = value - coverage_factor(spread.degrees, 0.8) * u
+    return Figure("front-to-back", value, u, "dB", working, spread.degrees, low=low, bound="at least")
+
+
+BEHIND = "How much weaker it is just behind its peak."
+
+
+def _back(
+    of: Samples, angle: Floats, level: Floats, top_deg: float, u_top: float, spread: _Scatter, said: Said
+) -> Figure | None:
+    lost = [one for one in of.lost_deg if abs((one - top_deg) % 360.0 - 180.0) <= pattern.NEAR_DEG]
+    if lost:
+        return _lost_behind(level, top_deg, spread, said)
     if not pattern.covered(angle, [top_deg + 180.0]).all():
         return None
     curve = lobe.smooth(angle, level, [top_deg + 180.0])
     opposite, u = float(curve.level_db[0]), spread.u(float(curve.share[0]))
+    u = math.hypot(u, of.slow_u_db, of.angle_u_deg * _steep(angle, level, top_deg + 180.0))
     lines = (f"peak at {said(top_deg)}", f"opposite {said(top_deg + 180)}: {show.decibel(opposite)}")
-    meaning = "How much weaker it is just behind its peak."
     return _against_peak(
-        "front-to-back", -opposite, u_top, u, lines, _source("front-to-back ratio"), meaning, spread.degrees
+        "front-to-back", -opposite, u_top, u, lines, _source("front-to-back ratio"), BEHIND, spread.degrees
     )
 
 
@@ -273,7 +319,7 @@ def _sidelobe(
 
 
 def _weakest(
-    angle: Floats, level: Floats, sector: tuple[float, float], u_top: float, spread: _Scatter, said: Said
+    of: Samples, angle: Floats, level: Floats, sector: tuple[float, float], u_top: float, spread: _Scatter, said: Said
 ) -> tuple[Figure | None, float | None]:
     """The weakest direction in a sector, by a curve as wide as the samples ask; over gaps nothing is read."""
     span = (sector[1] - sector[0]) % 360.0 or 360.0
@@ -287,13 +333,41 @@ def _weakest(
     low = int(np.argmin(curve.level_db))
     lines = (f"sector {sector[0]:g}° to {sector[1]:g}° from its front", f"weakest at {said(float(at[low]))}")
     meaning = "What is lost at worst over the directions that will really be used."
-    u = spread.u(float(curve.share[low]))
+    u = math.hypot(
+        spread.u(float(curve.share[low])), of.slow_u_db, of.angle_u_deg * _steep(angle, level, float(at[low]))
+    )
     value = float(curve.level_db[low])
     how = "local parabolas through the samples"
     figure = _against_peak("weakest in sector", value, u_top, u, lines, how, meaning, spread.degrees)
     edge = low in (0, len(at) - 1)
     beside = min(float(curve.level_db[max(low - 3, 0)]), float(curve.level_db[min(low + 3, len(at) - 1)]))
-    # A null is narrower than the steps: how deep it goes between two samples is not seen. Nor is what lies in a gap.
-    if not seen.all() or (value < NULL_DB and (not edge or beside - value > 3.0)):
+    # A null is narrower than the steps: how deep it goes between two samples is not seen. Nor is what lies in a gap, or
+    # where nothing was heard.
+    lost = any((one - sector[0]) % 360.0 <= span for one in of.lost_deg)
+    if lost or not seen.all() or (value < NULL_DB and (not edge or beside - value > 3.0)):
         figure = replace(figure, bound="at most", high=value + coverage_factor(math.inf, 0.8) * figure.u)
     return figure, float(at[low] % 360.0)
+
+
+def toward(reading: CutReading, from_front_deg: float) -> Figure | None:
+    """Level in a direction against the peak (of an omni: its mean), dB; None where the cut does not tell it."""
+    of = reading.of
+    lost = any(abs((one - from_front_deg + 180.0) % 360.0 - 180.0) <= pattern.NEAR_DEG for one in of.lost_deg)
+    if not lost and not pattern.covered(reading.angle_deg, [from_front_deg]).all():
+        return None
+    curve = lobe.smooth(reading.angle_deg, reading.level_db, [from_front_deg])
+    value = float(reading.level_db.min()) if lost else float(curve.level_db[0])
+    by_aim = of.angle_u_deg * _steep(reading.angle_deg, reading.level_db, from_front_deg)
+    u_there = math.hypot(reading.spread.u(1.0 if lost else float(curve.share[0])), of.slow_u_db)
+    u_peak = math.hypot(reading.peak.u, of.slow_u_db)
+    u = math.hypot(u_there, by_aim, u_peak)
+    said = partial(show.direction, plane=of.plane)
+    parts = [("level there", u_there), ("level at the peak", u_peak), ("where it was aimed", by_aim)]
+    working = Working(
+        (f"at {said(from_front_deg)} from its front" + (": nothing heard" if lost else ""),),
+        tuple((words, show.decibel(part, 2)) for words, part in parts if part > 0.02 * u),
+        "local parabolas through the samples",
+        "How much weaker it is there than at its peak.",
+    )
+    figure = Figure("level there", value, u, "dB", working, reading.spread.degrees)
+    return replace(figure, bound="at most", high=value + coverage_factor(math.inf, 0.8) * u) if lost else figure

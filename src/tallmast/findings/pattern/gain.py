@@ -16,16 +16,16 @@ RECONNECT_U_DB = 0.1
 
 def substitution_gain(reading: CutReading, references: list[CutReading]) -> Figure | None:
     """Gain against a reference antenna measured absolutely in the same session and plane."""
-    if not reading.cut.absolute:
+    if not reading.of.absolute:
         return None
     same = [
         r
         for r in references
-        if r.cut.session == reading.cut.session and r.cut.absolute and r.antenna.id != reading.antenna.id
+        if r.of.session == reading.of.session and r.of.absolute and r.antenna.id != reading.antenna.id
     ]
     if not same:
         return None
-    mine = [r for r in same if r.cut.plane == reading.cut.plane]
+    mine = [r for r in same if r.plane == reading.plane]
     reference = (mine or same)[-1]
     known = reference.antenna.known_gain_dbi
     assert known is not None
@@ -56,7 +56,7 @@ def substitution_gain(reading: CutReading, references: list[CutReading]) -> Figu
 
 def beams_gain(readings: list[CutReading]) -> Figure | None:
     """Directivity from the two planes' beams; needs both."""
-    planes = {r.cut.plane: r for r in readings}
+    planes = {r.plane: r for r in readings}
     if set(planes) != {"azimuth", "elevation"}:
         return None
     widths = {plane: (r.beamwidth.value if r.beamwidth else 360.0) for plane, r in planes.items()}

@@ -1,36 +1,27 @@
-"""The Pattern's finding: every antenna's cuts, and the one in focus in words."""
+"""The Pattern's finding: what is known of every antenna's pattern, and the one in focus in words."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna
 from tallmast.physics.pattern import WIDEST_GAP_DEG
 from tallmast.units import show
 
 from ..aims import Aims
 from ..figure import Check, Figure, Finding, Standing
-from .cut import CutReading, read_cut
-from .gain import beams_gain, substitution_gain
+from . import ellipse
+from .antenna import AntennaPattern, read_antennas
+from .cut import CutReading
+from .flown import Flown, gather_flown
+from .samples import OwnTurn
+from .side import SideBySide, all_side_by_side
+from .track import REASONS
 
-
-@dataclass(frozen=True, eq=False, repr=False)
-class AntennaPattern:
-    antenna: Antenna
-    cuts: tuple[CutReading, ...]
-    substitution: Figure | None
-    """Gain against a reference antenna on the same range, dBi."""
-    from_beams: Figure | None
-    """Directivity that the beamwidths suggest, dBi."""
-
-    @property
-    def spoken(self) -> CutReading | None:
-        """The cut that is spoken of: the newest round the horizon, else the newest up and over."""
-        return self.cut("azimuth") or self.cut("elevation")
-
-    def cut(self, plane: str) -> CutReading | None:
-        return next((c for c in reversed(self.cuts) if c.cut.plane == plane), None)
+if TYPE_CHECKING:
+    from ..levels.display import DisplayFinding
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -38,94 +29,194 @@ class PatternFinding(Finding):
     antennas: tuple[AntennaPattern, ...] = ()
     focus: AntennaPattern | None = None
     sector_deg: tuple[float, float] = (-30.0, 30.0)
+    side_by_side: tuple[SideBySide, ...] = ()
 
     def of(self, antenna_id: str) -> AntennaPattern | None:
         return next((a for a in self.antennas if a.antenna.id == antenna_id), None)
 
 
-def find(evidence: Evidence, aims: Aims) -> PatternFinding:
+def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] | None = None) -> PatternFinding:
     """The Pattern's finding, told of the antenna in focus."""
     question = evidence.question
     sector = (question.sector_from_deg, question.sector_to_deg) if question else (-30.0, 30.0)
-    read = {a.id: [read_cut(evidence, c, a, sector) for c in evidence.cuts(a.id)] for a in evidence.antennas}
-    references = [r for a in evidence.antennas if a.known_gain_dbi is not None for r in read[a.id]]
-    antennas = []
-    for antenna in evidence.antennas:
-        readings = read[antenna.id]
-        gains = [g for r in readings if (g := substitution_gain(r, references))]
-        antennas.append(AntennaPattern(antenna, tuple(readings), gains[0] if gains else None, beams_gain(readings)))
-    with_cuts = [a for a in antennas if a.cuts]
-    if not with_cuts:
+    flown = gather_flown(evidence, displays or {})
+    antennas = read_antennas(evidence, sector, displays or {}, flown)
+    known = [a for a in antennas if a.anything]
+    if not known:
         return PatternFinding(
-            "No pattern cut yet.",
-            "The Pattern answers: where does the gain go, and what is lost over the angles you will use? Drop a CSV of "
-            "angle and level on the window.",
+            "No pattern yet.",
+            "The Pattern answers: where does the gain go, and what is lost over the angles you will use? Turn the antenna "
+            "on the spot and note what is heard, fly round it with a logger, or drop a CSV of angle and level.",
             Standing("nothing", "no cuts yet"),
-            antennas=tuple(antennas),
+            antennas=antennas,
             sector_deg=sector,
         )
-    focus = next((a for a in antennas if a.antenna.id == aims.focus_id), with_cuts[0])
+    focus = next((a for a in antennas if a.antenna.id == aims.focus_id), known[0])
+    sides = all_side_by_side(flown)
     sentence, detail, checks, headline = _tell(focus, evidence)
-    n = sum(len(a.cuts) for a in antennas)
-    missing = len([a for a in antennas if not a.cuts])
-    standing = Standing("some" if missing else "done", f"{n} cut{'s' if n != 1 else ''} of {len(with_cuts)}")
-    return PatternFinding(sentence, detail, standing, tuple(checks), headline, tuple(antennas), focus, sector)
+    mine = [s for s in sides if focus.antenna.id in (s.one.id, s.other.id)]
+    detail = " ".join(filter(None, (detail, *(f"{show.upper_first(s.words)}." for s in mine[:2]))))
+    return PatternFinding(
+        sentence, detail, _standing(antennas), tuple(checks), headline, antennas, focus, sector, sides
+    )
+
+
+def _standing(antennas: tuple[AntennaPattern, ...]) -> Standing:
+    known = [a for a in antennas if a.anything]
+    n = sum(len(a.cuts) + len(a.own) for a in antennas)
+    missing = len(antennas) - len(known)
+    what = show.count(n, "pattern") if n else show.count(sum(len(a.polarization) for a in antennas), "polarization")
+    return Standing("some" if missing else "done", f"{what} of {len(known)}")
 
 
 def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Check], Figure | None]:
-    name = focus.antenna.name
-    cut = focus.spoken
+    name, cut = focus.antenna.name, focus.spoken
+    polarized = [r for r in focus.polarization if r.words != "not told"]
+    checks = ellipse.checks_of(focus.antenna, focus.polarization, evidence)
+    more = [f"Polarization: {r.words}." for r in polarized[-1:]]
+    if cut is None and focus.own:
+        sentence, detail = _own_scale(focus.own[-1], name)
+        return sentence, " ".join((detail, *more)), [*checks, _no_decibels(focus.own[-1])], None
+    if cut is None and polarized:
+        figure = polarized[-1].axial_ratio or polarized[-1].sense or polarized[-1].upright
+        return f"{name} is {polarized[-1].words}." if figure else "", "", checks, figure
     if cut is None:
-        others = "Its chip is in focus; others have cuts."
-        return f"No pattern cut of {name} yet.", others, [], None
-    checks: list[Check] = []
+        return f"No pattern of {name} yet.", "Its chip is in focus; others have patterns.", [], None
     gain = focus.substitution
-    if cut.beamwidth is None and cut.gap_deg > WIDEST_GAP_DEG:
-        sentence = f"{name} was cut in {cut.cut.plane} over too little to tell its beam."
-    elif cut.beamwidth is None:
-        even = f", even to {cut.ripple.text}" if cut.ripple else ""
-        sentence = f"{name} looks all round in {cut.cut.plane}{even}."
-    else:
-        back = f", {cut.front_to_back.text} front to back" if cut.front_to_back else ""
-        sentence = f"{name} has a beam of {cut.beamwidth.text} in {cut.cut.plane}{back}."
+    sentence = _sentence(name, cut)
     if gain:
         sentence = sentence[:-1] + f", and {gain.text} at its peak."
+    detail = " ".join((_detail(focus, cut), *more))
+    checks += [*_checks(focus, cut, evidence)]
+    if focus.flown is not None and cut.of.way == "flight":
+        checks += _flown_checks(focus.flown)
+    return sentence, detail, checks, gain or cut.beamwidth or cut.front_to_back or cut.sector
+
+
+def _where(cut: CutReading) -> str:
+    """`in azimuth`, `in azimuth, 14° up`."""
+    height = cut.of.at_elevation_deg
+    up = (
+        ""
+        if height is None or abs(height) < 2.0
+        else f", {show.elevation(height)} up"
+        if height > 0
+        else f", {show.elevation(height)}"
+    )
+    return f"in {cut.plane}{up}"
+
+
+def _sentence(name: str, cut: CutReading) -> str:
+    if cut.coarse:
+        return _coarse(name, cut)
+    if cut.beamwidth is None and cut.gap_deg > WIDEST_GAP_DEG:
+        return f"{name} was cut {_where(cut)} over too little to tell its beam."
+    if cut.beamwidth is None:
+        even = f", even to {cut.ripple.text}" if cut.ripple else ""
+        return f"{name} looks all round {_where(cut)}{even}."
+    back = f", {cut.front_to_back.text} front to back" if cut.front_to_back else ""
+    return f"{name} has a beam of {cut.beamwidth.text} {_where(cut)}{back}."
+
+
+SIDES = ((0.0, "in front"), (90.0, "to its right"), (180.0, "behind"), (270.0, "to its left"))
+
+
+def _side(deg: float, plane: str) -> str:
+    """Words for a direction read in few steps."""
+    for at, words in SIDES:
+        if plane == "azimuth" and abs((deg - at + 180.0) % 360.0 - 180.0) <= 20.0:
+            return words
+    return f"at {show.direction(deg, plane)}"
+
+
+def _coarse(name: str, cut: CutReading) -> str:
+    n = show.count(len(cut.angle_deg) + len(cut.of.lost_deg), "direction")
+    lost = f"; nothing heard {show.join([_side(d, cut.plane) for d in cut.of.lost_deg])}" if cut.of.lost_deg else ""
+    if float(cut.level_db.max() - cut.level_db.min()) < 2.0 * cut.spread.random_db and not lost:
+        return f"{name}, read in {n}, is alike all round within what so few readings tell."
+    back = f", {cut.front_to_back.text} weaker on the opposite side" if cut.front_to_back else ""
+    return f"{name}, read in {n}, is strongest {_side(cut.peak_deg, cut.plane)}{back}{lost}."
+
+
+def _own_scale(own: OwnTurn, name: str) -> tuple[str, str]:
+    n = show.count(len(own.angle_deg) + len(own.lost_deg), "direction")
+    best, worst = (f"{own.value[k]:g} {own.unit}" for k in (own.best, own.worst))
+    where, there = (_side(float(own.angle_deg[k]), own.turn.plane) for k in (own.best, own.worst))
+    lost = f" Nothing heard {show.join([_side(d, own.turn.plane) for d in own.lost_deg])}." if own.lost_deg else ""
+    sentence = f"{name}, read in {n}, shows {best} {where} and {worst} {there}."
+    in_way = [
+        f"{words} {_side(float(a), own.turn.plane)}"
+        for words, a in zip(own.blocked, own.angle_deg, strict=True)
+        if words
+    ]
+    way = f" In the way: {show.join(in_way)}." if in_way else ""
+    return sentence, f"On its own scale: which direction is better, not by how many decibels.{lost}{way}"
+
+
+def _no_decibels(own: OwnTurn) -> Check:
+    why = "Step that display through known pads (Levels, display run) and the same turn is told in decibels."
+    return Check("open", f"{own.unit} are no decibels", None, why)
+
+
+def _detail(focus: AntennaPattern, cut: CutReading) -> str:
+    parts = []
+    towards = [t.words for t in focus.toward if cut.plane == "azimuth"]
+    if towards:
+        parts.append(show.upper_first(f"{show.join(towards[:3])}."))
     if cut.sector is not None and cut.sector_deg is not None:
-        where = show.direction(cut.sector_deg, cut.cut.plane)
-        detail = f"Weakest in the sector that matters: {cut.sector.text} at {where}."
+        where = show.direction(cut.sector_deg, cut.plane)
+        parts.append(f"Weakest in the sector that matters: {cut.sector.text} at {where}.")
     else:
-        detail = "The cut has no sample in the sector that matters."
+        parts.append("The cut has no sample in the sector that matters.")
     if cut.sidelobe:
-        detail += f" Largest sidelobe {cut.sidelobe.text} at {show.direction(cut.sidelobe_deg or 0, cut.cut.plane)}."
+        parts.append(f"Largest sidelobe {cut.sidelobe.text} at {show.direction(cut.sidelobe_deg or 0, cut.plane)}.")
     if cut.nulls:
-        where = show.join([show.direction(lobe.angle_deg, cut.cut.plane) for lobe in cut.nulls])
-        detail += f" Null{'s' if len(cut.nulls) > 1 else ''} at {where}."
-    if cut.gap_deg > WIDEST_GAP_DEG:
+        where = show.join([show.direction(lobe.angle_deg, cut.plane) for lobe in cut.nulls])
+        parts.append(f"Null{'s' if len(cut.nulls) > 1 else ''} at {where}.")
+    return " ".join(parts)
+
+
+def _checks(focus: AntennaPattern, cut: CutReading, evidence: Evidence) -> list[Check]:
+    checks = []
+    if cut.gap_deg > WIDEST_GAP_DEG and not cut.coarse:
         checks.append(Check("open", f"no data over {cut.gap_deg:.0f}°", None, "Nothing is known of the pattern there."))
+    if cut.coarse:
+        why = "So few directions tell which side is stronger; a beam takes a turn in steps of 30° or less."
+        checks.append(Check("open", "no beamwidth from so few directions", None, why))
     for claim in evidence.claims(focus.antenna.id):
         if claim.quantity == "beamwidth" and cut.beamwidth:
             low, high = cut.beamwidth.interval
             # A maker's beamwidth is a figure of equality: it holds within a tenth and our own uncertainty.
             slack = 0.1 * claim.value
             fits = low - slack <= claim.value <= high + slack
-            checks.append(
-                Check(
-                    "holds" if fits else "fails",
-                    f"claim beam {claim.value:g}°: measured {cut.beamwidth.short}",
-                    cut.beamwidth,
-                )
-            )
+            text = f"claim beam {claim.value:g}°: measured {cut.beamwidth.short}"
+            checks.append(Check("holds" if fits else "fails", text, cut.beamwidth))
     off = (cut.peak_deg + 180) % 360 - 180
-    if cut.beamwidth and abs(off) > max(10.0, 0.25 * cut.beamwidth.value):
-        checks.append(
-            Check(
-                "disagrees",
-                f"peak points {show.bearing(abs(off))} off its front",
-                None,
-                "Squint, or the zero of the turntable was off.",
-            )
-        )
-    if gain is None:
+    noted = cut.of.way != "flight" or focus.flown is None or focus.flown.pointing_noted
+    if cut.beamwidth and noted and abs(off) > max(10.0, 0.25 * cut.beamwidth.value):
+        why = "Squint, or the zero of the turntable was off."
+        checks.append(Check("disagrees", f"peak points {show.bearing(abs(off))} off its front", None, why))
+    if focus.substitution is None:
         why = "Cut a reference antenna in the same session, with levels as received, and the gain follows."
         checks.append(Check("open", "gain not shown by these cuts", focus.from_beams, why))
-    return sentence, detail, checks, gain or cut.beamwidth or cut.sector
+    return checks
+
+
+def _flown_checks(flown: Flown) -> list[Check]:
+    """What a flight leaves open, and what of it does not count."""
+    out = []
+    if flown.rejected:
+        n = sum(flown.rejected.values())
+        all_ = sum(len(t.level_db) for t in flown.tracks)
+        why = "; ".join(f"{REASONS[key]}: {count}" for key, count in flown.rejected.items())
+        out.append(Check("open", f"{n} of {all_} readings left out", None, f"{show.upper_first(why)}."))
+    if not flown.pointing_noted:
+        why = "Say in the run, or at the home end, to which azimuth it looked (“Panel, at 208°”): its angles count from north."
+        out.append(Check("open", "where its front looked was not noted", None, why))
+    datum = {t.heights for t in flown.tracks if t.guessed}
+    if datum:
+        taken = show.join(["over its take-off" if d == "take-off" else "over the sea" for d in sorted(datum)])
+        out.append(Check("open", f"heights without a datum: taken as {taken}", None, "The log's sheet says it."))
+    if any(t.heights == "none" for t in flown.tracks):
+        out.append(Check("open", "no heights in the log", None, "Elevations are not told; the way is taken as level."))
+    return out

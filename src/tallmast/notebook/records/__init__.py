@@ -14,6 +14,7 @@ import msgspec
 from .base import *  # noqa: F403
 from .base import Record
 from .bench import *  # noqa: F403
+from .directions import *  # noqa: F403
 from .field import *  # noqa: F403
 from .levels import *  # noqa: F403
 from .lists import *  # noqa: F403

@@ -10,12 +10,22 @@ from tallmast.units.quantity import FREQUENCY, LENGTH, LOSS, NAME, NUMBER, POWER
 
 from .asked import Asked
 from .base import Finite, NotNegative, Part, Positive, Record
+from .directions import SECTORS, Sector
 from .lists import LEVELS, MARKS, Mark
 from .stations import LISTENING_ENDS, Branch, ListeningEnd
 
 Latitude = Annotated[float, Meta(ge=-90, le=90)]
 Longitude = Annotated[float, Meta(ge=-180, le=180)]
-RunKind = Literal["places", "walk", "drive", "boat", "flight", "loop"]
+RunKind = Literal["places", "walk", "drive", "boat", "flight", "loop", "orbit"]
+RUN_KINDS: dict[RunKind, str] = {
+    "places": "places",
+    "walk": "walk",
+    "drive": "drive",
+    "boat": "boat",
+    "flight": "flight",
+    "loop": "loop",
+    "orbit": "round the antenna, on the ground",
+}
 ReadOn = Literal["", "bars", "bit rate", "packet rate", "picture grade", "readability", "delay", "dropouts", "level"]
 READ_ON: dict[ReadOn, str] = {
     "": "its unit is written each time",
@@ -98,7 +108,7 @@ class Run(Record, frozen=True, kw_only=True):
     number: Annotated[int, Meta(ge=1)]
     antenna_id: Annotated[str, Asked("Antenna", of="antenna")]
     state_id: str = ""
-    manner: Annotated[RunKind, Asked("How")] = "places"
+    manner: Annotated[RunKind, Asked("How", choices=RUN_KINDS)] = "places"
     power_w: Annotated[Positive | None, Asked("Power, if it is known", POWER, "10 mW")] = None
     pad_db: Annotated[NotNegative, Asked("Pads in all", LOSS, "16 dB")] = 0.0
     channel_hz: Annotated[Positive | None, Asked("Channel", FREQUENCY, "868.95 MHz")] = None
@@ -173,6 +183,15 @@ class Reading(Record, frozen=True, kw_only=True):
         return f"reading {self.as_typed}".strip() + ("" if self.end == "away" else ", home end")
 
 
+Heights = Literal["", "take-off", "sea", "ground"]
+HEIGHTS: dict[Heights, str] = {
+    "": "nobody knows: told by its first and least",
+    "take-off": "where it took off",
+    "sea": "the sea, or an ellipsoid",
+    "ground": "the ground at the antenna",
+}
+
+
 class Log(Record, frozen=True, kw_only=True):
     """A logger's track."""
 
@@ -185,6 +204,9 @@ class Log(Record, frozen=True, kw_only=True):
         "shown": "what was read on that; NaN: nothing",
         "time_s": "where the file had it",
         "height_m": "where the file had it",
+        "heading_deg": "of what carried it, where the file had it",
+        "pitch_deg": "nose up",
+        "roll_deg": "right side down",
     }
     run_id: Annotated[str, Asked("It is the log of run", of="run")]
     series_id: str
@@ -194,6 +216,12 @@ class Log(Record, frozen=True, kw_only=True):
     read_on: RecordedAs = "level in dBm"
     receiver: str = ""
     """Whose display it was, where that was stepped through known attenuation: its readings are levels then."""
+    heights: Annotated[Heights, Asked("Its heights count from", choices=HEIGHTS, seldom=True)] = ""
+    fix_u_m: Annotated[Positive, Asked("A fix is good to", LENGTH, "2.5 m", seldom=True)] = 2.5
+    """Standard uncertainty of a position in each direction; heights are taken for half as good again."""
+    behind: Annotated[
+        list[Sector], Asked("Behind something, by bearing from the antenna", SECTORS, "100-130 house", seldom=True)
+    ] = field(default_factory=list)
 
     @property
     def title(self) -> str:

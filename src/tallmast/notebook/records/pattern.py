@@ -4,13 +4,23 @@ from __future__ import annotations
 
 from typing import Annotated, ClassVar, Literal
 
-from tallmast.units.quantity import ANGLE, FREQUENCY, U_DB
+from msgspec import Meta, field
+
+from tallmast.units.quantity import ANGLE, BEARING, FREQUENCY, LEVEL, U_DB
 
 from .asked import Asked
 from .base import Finite, NotNegative, Positive, Record
+from .directions import HEARD, SECTORS, Heard, Sector
+from .field import RECORDED_AS, RecordedAs
 
-Plane = Literal["azimuth", "elevation"]
-PLANES: dict[Plane, str] = {"azimuth": "azimuth: round the horizon", "elevation": "elevation: up and over"}
+Plane = Literal["azimuth", "elevation", "polarization"]
+PLANES: dict[Plane, str] = {
+    "azimuth": "azimuth: round the horizon",
+    "elevation": "elevation: up and over",
+    "polarization": "polarization: about the line between both",
+}
+AROUND: tuple[Plane, ...] = ("azimuth", "elevation")
+"""The planes in which a pattern is cut."""
 
 
 class Cut(Record, frozen=True, kw_only=True):
@@ -41,3 +51,61 @@ class Cut(Record, frozen=True, kw_only=True):
     @property
     def title(self) -> str:
         return f"{self.plane} cut {self.source}".strip()
+
+
+TurnedBy = Literal["person", "mast", "turntable"]
+Probe = Literal["linear", "circular"]
+PROBES: dict[Probe, str] = {
+    "linear": "a linear probe, turned",
+    "circular": "a right-hand and a left-hand probe: “right -43; left -58”",
+}
+NotedAs = Literal["front", "far end"]
+NOTED_AS: dict[NotedAs, str] = {
+    "front": "where its front looked",
+    "far end": "where the far end stood, seen from its front",
+}
+
+
+class Turn(Record, frozen=True, kw_only=True):
+    """An antenna turned on the spot, and what was read in each direction; or a linear probe turned before it."""
+
+    kind: ClassVar[str] = "turn"
+    rung: ClassVar[str] = "pattern"
+    antenna_id: Annotated[str, Asked("Antenna", of="antenna")]
+    state_id: str
+    plane: Annotated[Plane, Asked("Turned in", choices=PLANES)] = "azimuth"
+    readings: Annotated[
+        list[Heard],
+        Asked("Read in turn, or by direction", HEARD, "36, 38, 41, 30 · 12: 36; 3: 22; 6: 11 · 0° -67; 90° nothing"),
+    ]
+    read_on: Annotated[RecordedAs, Asked("Its readings are", choices=RECORDED_AS)] = "level in dBm"
+    receiver: Annotated[str, Asked("Read on the display of", seldom=True)] = ""
+    """Whose display it was, where that was stepped through known attenuation: its readings are decibels then."""
+    noted_as: Annotated[NotedAs, Asked("A direction is", choices=NOTED_AS)] = "front"
+    far_bearing_deg: Annotated[
+        Finite | None,
+        Asked(
+            "The far end stood at, where directions are compass bearings", BEARING, "208° or SW; empty: at 12, or 0°"
+        ),
+    ] = None
+    probe: Annotated[Probe, Asked("Read with", only=("plane", ("polarization",)), choices=PROBES)] = "linear"
+    phase_deg: Annotated[
+        Annotated[float, Meta(ge=-360, le=360)] | None,
+        Asked("Phase at 90° against that at 0°, if it was measured", ANGLE, "-85°; tells the sense", seldom=True),
+    ] = None
+    turned_by: Annotated[TurnedBy, Asked("Turned by")] = "person"
+    in_the_way: Annotated[
+        list[Sector], Asked("In the way, by direction", SECTORS, "180 head; 100-130 car", seldom=True)
+    ] = field(default_factory=list)
+    """In directions as they were noted."""
+    held: Annotated[str, Asked("Covered, or otherwise different", hint="left side covered", seldom=True)] = ""
+    place_id: Annotated[str | None, Asked("Turned at", of="place", none="not noted", seldom=True)] = None
+    floor_dbm: Annotated[Finite | None, Asked("What is read with nothing sent", LEVEL, "-118 dBm", seldom=True)] = None
+    """The reading's floor, where that is near: it makes nulls look shallower and ellipses rounder."""
+    frequency_hz: Annotated[Positive | None, Asked("At", FREQUENCY, "869 MHz", seldom=True)] = None
+    session: Annotated[str, Asked("Session (range, day)", hint="boat shed yard, 24 m", seldom=True)] = ""
+    taken_at: str = ""
+
+    @property
+    def title(self) -> str:
+        return f"{self.plane} turn{f', {self.held}' if self.held else ''}"

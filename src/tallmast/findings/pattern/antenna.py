@@ -1,0 +1,102 @@
+"""Everything that is known of one antenna's pattern."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import AROUND, Antenna, Turn
+
+from ..figure import Figure
+from .cut import CutReading, read_cut
+from .ellipse import PolarizationReading, gather_polarization
+from .flown import Flown
+from .gain import beams_gain, substitution_gain
+from .named import Toward, read_off
+from .samples import OwnTurn, Samples, of_cut, of_turn
+
+if TYPE_CHECKING:
+    from ..levels.display import DisplayFinding
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class AntennaPattern:
+    antenna: Antenna
+    cuts: tuple[CutReading, ...]
+    """In decibels: of files, of turns on the spot, of flights."""
+    substitution: Figure | None
+    """Gain against a reference antenna on the same range, dBi."""
+    from_beams: Figure | None
+    """Directivity that the beamwidths suggest, dBi."""
+    own: tuple[OwnTurn, ...] = ()
+    """Turns on a scale of their own."""
+    polarization: tuple[PolarizationReading, ...] = ()
+    flown: Flown | None = None
+    """Of the state flown last."""
+    toward: tuple[Toward, ...] = ()
+
+    @property
+    def anything(self) -> bool:
+        return bool(self.cuts or self.own or self.polarization)
+
+    @property
+    def spoken(self) -> CutReading | None:
+        """The cut that is spoken of: round the horizon, else up and over."""
+        return self.cut("azimuth") or self.cut("elevation")
+
+    def cut(self, plane: str) -> CutReading | None:
+        """Of the antenna as it is now, where there is one, the finest kind, the newest of those."""
+        mine = [c for c in self.cuts if c.plane == plane]
+        now = self.antenna.state.id
+        ranked = [((c.of.state_id == now, not c.coarse, i), c) for i, c in enumerate(mine)]
+        return max(ranked, key=lambda pair: pair[0])[1] if ranked else None
+
+
+def samples_of(
+    evidence: Evidence, antenna: Antenna, displays: Mapping[str, DisplayFinding], flown: tuple[Flown, ...]
+) -> tuple[list[Samples], list[OwnTurn]]:
+    """Everything that was read by direction of one antenna: in decibels, and on scales of their own."""
+    told: list[Samples] = [of_cut(evidence, cut, antenna) for cut in evidence.cuts(antenna.id)]
+    own: list[OwnTurn] = []
+    for turn in evidence.all(Turn):
+        if turn.antenna_id == antenna.id:
+            found = of_turn(turn, antenna, displays)
+            if isinstance(found, OwnTurn):
+                own.append(found)
+            else:
+                told.append(found)
+    for one in flown:
+        told += [s for s in (one.turn, one.climb) if s is not None]
+    return told, own
+
+
+def read_antennas(
+    evidence: Evidence, sector: tuple[float, float], displays: Mapping[str, DisplayFinding], flown: tuple[Flown, ...]
+) -> tuple[AntennaPattern, ...]:
+    """Of every antenna on the shelf."""
+    read: dict[str, list[CutReading]] = {}
+    polarized: dict[str, tuple[PolarizationReading, ...]] = {}
+    own: dict[str, list[OwnTurn]] = {}
+    for antenna in evidence.antennas:
+        mine = tuple(f for f in flown if f.antenna.id == antenna.id)
+        samples, own[antenna.id] = samples_of(evidence, antenna, displays, mine)
+        read[antenna.id] = [read_cut(s, sector) for s in samples if s.plane in AROUND and len(s.angle_deg) >= 2]
+        polarized[antenna.id] = gather_polarization(samples)
+    references = [r for a in evidence.antennas if a.known_gain_dbi is not None for r in read[a.id]]
+    out = []
+    for antenna in evidence.antennas:
+        readings = read[antenna.id]
+        gains = [g for r in readings if (g := substitution_gain(r, references))]
+        made = AntennaPattern(
+            antenna,
+            tuple(readings),
+            gains[0] if gains else None,
+            beams_gain([r for r in readings if not r.coarse]),
+            tuple(own[antenna.id]),
+            polarized[antenna.id],
+            next((f for f in reversed(flown) if f.antenna.id == antenna.id), None),
+        )
+        out.append(replace(made, toward=read_off(evidence, made.cut("azimuth"))))
+    return tuple(out)

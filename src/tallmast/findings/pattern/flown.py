@@ -1,0 +1,329 @@
+"""A pattern from flying, driving or walking round an antenna with a logger: the path taken out, cuts and the whole of it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, Run
+from tallmast.physics.around import Cells, Shape, gather, shape
+from tallmast.physics.decibels import Floats
+from tallmast.physics.statistics import median
+
+from .samples import Samples
+from .track import ROUND, Track, read_track
+
+if TYPE_CHECKING:
+    from ..levels.display import DisplayFinding
+
+FINEST_DEG, COARSEST_DEG = 1.0, 6.0
+FEWEST_CELLS = 24
+LEAST_TURN_DEG, LEAST_RISE_DEG = 90.0, 15.0
+"""Of azimuth, or of elevation: less than either is a way out, and no pattern."""
+RING_DEG = 5.0
+"""Half the elevations that are one turn."""
+MERIDIAN_DEG = 12.0
+"""Half the azimuths that are one climb."""
+PRIOR_EXPONENT, PRIOR_U = 2.6, 0.6
+"""Of the path on the ground, before anything was read: between free space and clutter."""
+GRID_DEG = 5.0
+HEIGHT_SHARE = 0.5
+"""A barometer's height is so much better than a fix."""
+STRETCH_DEG = 15.0
+ASSUMED_PASS_U_DB = 0.8
+"""Standard deviation of a stretch of one pass against another, where it was flown but once."""
+Floats2 = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Grid:
+    """Levels over azimuth [m] and elevation [k], dB against the strongest told; NaN where there is nothing to tell."""
+
+    azimuth_deg: Floats
+    elevation_deg: Floats
+    level_db: Floats2
+    u_db: Floats2
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Flown:
+    """All that was flown round one antenna in one state."""
+
+    antenna: Antenna
+    state_id: str
+    tracks: tuple[Track, ...]
+    cells: Cells
+    """Level with the path taken out, dB, of every run on the same footing."""
+    shape: Shape
+    pitch_deg: float
+    exponent: float
+    exponent_u: float
+    """Of the path that was taken out; 2 and 0 where it was free space."""
+    mean_db: float
+    """What was taken off every level: mean level less what was sent, with the path given back."""
+    runs_off_db: tuple[float, ...]
+    """What each run stood off the others in the same directions."""
+
+    @property
+    def pointing_noted(self) -> bool:
+        return all(track.pointing.noted for track in self.tracks)
+
+    @property
+    def fix_u_deg(self) -> float:
+        """Standard uncertainty of a direction by the fixes."""
+        return max(
+            math.degrees(t.log.fix_u_m / max(median(t.distance_m[t.counts]), 1.0))
+            for t in self.tracks
+            if t.counts.any()
+        )
+
+    @property
+    def rejected(self) -> dict[str, int]:
+        out: dict[str, int] = {}
+        for track in self.tracks:
+            for key, n in track.rejected.items():
+                out[key] = out.get(key, 0) + n
+        return out
+
+    @cached_property
+    def grid(self) -> Grid:
+        azimuth = np.arange(0.0, 360.0, GRID_DEG)
+        low, high = (
+            np.floor(self.cells.elevation_deg.min() / GRID_DEG),
+            np.ceil(self.cells.elevation_deg.max() / GRID_DEG),
+        )
+        elevation = np.arange(low, high + 0.5) * GRID_DEG
+        at, up = np.meshgrid(azimuth, elevation, indexing="ij")
+        level, u = self.shape.level(at.ravel(), np.clip(up.ravel(), -90.0, 90.0))
+        top = float(np.nanmax(level)) if np.isfinite(level).any() else 0.0
+        return Grid(azimuth, elevation, (level - top).reshape(at.shape), u.reshape(at.shape))
+
+    def _slow_u_db(self, angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], fix_deg: float) -> float:
+        """By the fixes, 20·log₁₀ of a distance that is off; by an exponent that is not known; and by passes that differ over
+        whole stretches: what the ground adds, and air and battery."""
+        far = np.concatenate([np.log10(t.distance_m[t.counts]) for t in self.tracks])
+        by_path = 10.0 * self.exponent_u * float(far.std())
+        # Half of it stays through a flight; what wanders from pass to pass is seen between them.
+        by_fix = math.sqrt(0.5) * math.radians(fix_deg) * 10.0 / math.log(10.0) * self.exponent
+        return math.hypot(by_fix, by_path, between_passes(angle_deg, level_db, leg, self.pitch_deg))
+
+    def _samples(
+        self, plane: str, angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], height: float | None
+    ) -> Samples:
+        n_legs = max(len(np.unique(leg)), 1)
+        angle, level = _by_angle(angle_deg, level_db, self.pitch_deg)
+        # A fix wanders slowly: all of it is in every pass, and passes differ by as much again.
+        fix_deg = self.fix_u_deg * math.sqrt(0.5 + 0.5 / n_legs)
+        return Samples(
+            record=self.tracks[0].log,
+            antenna=self.antenna,
+            state_id=self.state_id,
+            plane=plane,
+            way="flight",
+            angle_deg=angle,
+            level_db=level,
+            level_u_db=0.0,
+            slow_u_db=self._slow_u_db(angle_deg, level_db, leg, fix_deg),
+            source=", ".join(dict.fromkeys(t.log.source for t in self.tracks if t.log.source)),
+            alike=self.shape.alike,
+            angle_u_deg=fix_deg * (1.0 if plane == "azimuth" else HEIGHT_SHARE),
+            at_elevation_deg=height,
+            front_bearing_deg=self.tracks[-1].pointing.azimuth_deg,
+        )
+
+    @cached_property
+    def turn(self) -> Samples | None:
+        """Round the antenna, at the elevation at which it was flown round best; None where it never was."""
+        height = best_ring(self.cells)
+        if height is None:
+            return None
+        ring = self.cells.where(np.abs(self.cells.elevation_deg - height) <= RING_DEG)
+        height = float(np.mean(ring.elevation_deg))
+        return self._samples("azimuth", ring.azimuth_deg, ring.level_db, ring.leg, height)
+
+    @cached_property
+    def climb(self) -> Samples | None:
+        """Up and over at the azimuth at which most elevations were flown; None where they are too few."""
+        azimuth = best_meridian(self.cells)
+        if azimuth is None:
+            return None
+        off = (self.cells.azimuth_deg - azimuth + 180.0) % 360.0 - 180.0
+        ahead, behind = np.abs(off) <= MERIDIAN_DEG, np.abs(off) >= 180.0 - MERIDIAN_DEG
+        angle = np.concatenate((self.cells.elevation_deg[ahead], 180.0 - self.cells.elevation_deg[behind]))
+        level = np.concatenate((self.cells.level_db[ahead], self.cells.level_db[behind]))
+        leg = np.concatenate((self.cells.leg[ahead], self.cells.leg[behind]))
+        return self._samples("elevation", angle % 360.0, level, leg, None)
+
+
+def _by_angle(angle_deg: Floats, level_db: Floats, pitch_deg: float) -> tuple[Floats, Floats]:
+    """Means of what lies within one step."""
+    number = np.floor(angle_deg % 360.0 / pitch_deg).astype(int)
+    count = np.bincount(number)
+    there = np.flatnonzero(count)
+    middle = (number + 0.5) * pitch_deg
+    mean = np.bincount(number, angle_deg % 360.0 - middle)[there] / count[there] + (there + 0.5) * pitch_deg
+    return np.asarray(mean % 360.0), np.asarray(np.bincount(number, level_db)[there] / count[there])
+
+
+def between_passes(angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], pitch_deg: float) -> float:
+    """Standard uncertainty of a mean over passes that is left over stretches of 15°, beyond what cells scatter of their own;
+    assumed of one pass. A one-way analysis of variance of what stands off the mean over passes at each angle."""
+    fine = (angle_deg / pitch_deg).astype(np.int64)
+    off = level_db - (np.bincount(fine, level_db) / np.maximum(np.bincount(fine), 1))[fine]
+    legs = int(leg.max()) + 1
+    there, group = np.unique((angle_deg / STRETCH_DEG).astype(np.int64) * legs + leg, return_inverse=True)
+    count = np.bincount(group)
+    mean = np.bincount(group, off) / count
+    within = float(np.sum((off - mean[group]) ** 2)) / max(len(off) - len(count), 1)
+    place = np.unique(there // legs, return_inverse=True)[1]
+    degrees = len(mean) - int(place.max()) - 1
+    # What is assumed counts as three stretches more.
+    between = (float(mean @ mean) + 3.0 * ASSUMED_PASS_U_DB**2) / (degrees + 3.0)
+    slow = max(between - within / float(np.mean(count)), 0.0)
+    return math.sqrt(slow * (int(place.max()) + 1) / len(mean))
+
+
+def best_ring(cells: Cells) -> float | None:
+    """The elevation at which most of the turn was flown."""
+    best: tuple[int, float] | None = None
+    for height in np.arange(-80.0, 81.0, 2.0):
+        near = np.abs(cells.elevation_deg - height) <= RING_DEG
+        covered = len(np.unique((cells.azimuth_deg[near] / 10.0).astype(int)))
+        if covered * 10.0 >= LEAST_TURN_DEG and (best is None or covered > best[0] + 1):
+            best = (covered, float(height))
+    return best[1] if best is not None else None
+
+
+def best_meridian(cells: Cells) -> float | None:
+    """The azimuth at which most elevations were flown."""
+    best: tuple[int, float] | None = None
+    for azimuth in np.arange(0.0, 360.0, 10.0):
+        near = np.abs((cells.azimuth_deg - azimuth + 180.0) % 360.0 - 180.0) <= MERIDIAN_DEG
+        covered = len(np.unique((cells.elevation_deg[near] / 3.0).astype(int)))
+        if covered >= 8 and (best is None or covered > best[0] + 1):
+            best = (covered, float(azimuth))
+    return best[1] if best is not None else None
+
+
+def _legs(azimuth_deg: Floats, elevation_deg: Floats) -> NDArray[np.int64]:
+    """Passes of a track [n]: half a turn each, or from one turning back to the next."""
+    if not len(azimuth_deg):
+        return np.zeros(0, dtype=np.int64)
+    steps = (np.diff(azimuth_deg) + 180.0) % 360.0 - 180.0
+    steps *= np.cos(np.radians(elevation_deg[1:]))
+    way = np.concatenate(([0.0], np.cumsum(np.abs(steps) + np.abs(np.diff(elevation_deg)))))
+    return (way / 180.0).astype(np.int64)
+
+
+def _exponent(tracks: Sequence[Track]) -> tuple[float, float]:
+    """(n, u) of the path: 2 where it was flown; on the ground what one direction at different distances tells, and the
+    usual where that is little."""
+    if all(track.run.manner == "flight" for track in tracks):
+        return 2.0, 0.0
+    far = np.concatenate([np.log10(t.distance_m[t.counts]) for t in tracks])
+    level = np.concatenate([t.level_db[t.counts] for t in tracks])
+    cell = np.concatenate([(t.azimuth_deg[t.counts] / 15.0).astype(int) + 24 * i for i, t in enumerate(tracks)])
+    count = np.maximum(np.bincount(cell), 1)
+    x = far - (np.bincount(cell, far) / count)[cell]
+    y = level - (np.bincount(cell, level) / count)[cell]
+    spread = float(x @ x)
+    if spread < 1e-6:
+        return PRIOR_EXPONENT, PRIOR_U
+    slope = -float(x @ y) / spread / 10.0
+    left = y + 10.0 * slope * x
+    # Neighbours on the ground are alike: a tenth of them say something of their own.
+    u = math.sqrt(float(left @ left) / max(len(y) - len(count) - 1, 1) / spread * 10.0) / 10.0
+    weight, prior = 1.0 / max(u, 1e-3) ** 2, 1.0 / PRIOR_U**2
+    return (weight * slope + prior * PRIOR_EXPONENT) / (weight + prior), math.sqrt(1.0 / (weight + prior))
+
+
+def _pitch(tracks: Sequence[Track]) -> float:
+    steps = []
+    for track in tracks:
+        a, e = track.azimuth_deg[track.counts], track.elevation_deg[track.counts]
+        if len(a) > 1:
+            turn = (np.diff(a) + 180.0) % 360.0 - 180.0
+            steps.append(median(np.hypot(turn * np.cos(np.radians(e[1:])), np.diff(e))))
+    return float(np.clip(1.2 * max(steps, default=COARSEST_DEG), FINEST_DEG, COARSEST_DEG))
+
+
+def _on_one_footing(cells: Cells, run: NDArray[np.int64]) -> tuple[Floats, Floats]:
+    """(levels with each run's own offset taken out, the offsets): what runs were stronger by in the same directions (cells of
+    10°), in the mean of all runs none."""
+    level = cells.level_db.copy()
+    off = np.zeros(int(run.max(initial=0)) + 1)
+    coarse = (cells.azimuth_deg / 10.0).astype(np.int64) + 36 * ((cells.elevation_deg + 90.0) / 10.0).astype(np.int64)
+    _, coarse = np.unique(coarse, return_inverse=True)
+    count, of_run = np.bincount(coarse), np.maximum(np.bincount(run), 1)
+    for _ in range(12 if len(off) > 1 else 0):
+        place = np.bincount(coarse, level) / count
+        step = np.bincount(run, level - place[coarse]) / of_run
+        step -= step.mean()
+        off += step
+        level -= step[run]
+    return np.asarray(level), off
+
+
+def _sent_db(run: Run) -> float:
+    """What was sent, as far as it was noted: runs of which it was not are taken to have sent alike."""
+    return (10.0 * math.log10(run.power_w * 1e3) if run.power_w else 0.0) - run.pad_db
+
+
+def _flown(antenna: Antenna, state_id: str, tracks: Sequence[Track]) -> Flown | None:
+    """None where it went round too little of it to tell a pattern."""
+    if sum(int(t.counts.sum()) for t in tracks) < FEWEST_CELLS:
+        return None
+    exponent, exponent_u = _exponent(tracks)
+    pitch = _pitch(tracks)
+    columns, first = [], 0
+    for number, track in enumerate(tracks):
+        one = track.where(track.counts)
+        if not len(one.level_db):
+            continue
+        level = one.level_db + 10.0 * exponent * np.log10(one.distance_m) - _sent_db(one.run)
+        leg = _legs(one.azimuth_deg, one.elevation_deg) + first
+        first = int(leg[-1]) + 1
+        columns.append((gather(one.azimuth_deg, one.elevation_deg, level, leg, pitch), number))
+    joined = [np.concatenate(parts) for parts in zip(*(cells.columns for cells, _ in columns), strict=True)]
+    run = np.concatenate([np.full(len(cells.level_db), i) for i, (cells, _) in enumerate(columns)])
+    cells = Cells(*joined)
+    turned = len(np.unique((cells.azimuth_deg / 10.0).astype(int))) * 10.0
+    rise = float(np.ptp(cells.elevation_deg)) if len(cells.elevation_deg) else 0.0
+    if len(cells.level_db) < FEWEST_CELLS or (turned < LEAST_TURN_DEG and rise < LEAST_RISE_DEG):
+        return None
+    level, off = _on_one_footing(cells, run)
+    mean = float(level.mean())
+    cells = Cells(cells.azimuth_deg, cells.elevation_deg, level - mean, cells.count, cells.leg)
+    return Flown(
+        antenna, state_id, tuple(tracks), cells, shape(cells), pitch, exponent, exponent_u, mean, tuple(off.tolist())
+    )
+
+
+def gather_flown(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> tuple[Flown, ...]:
+    """What was flown round each antenna in each state."""
+    question = evidence.question
+    tracks: dict[tuple[str, str], list[Track]] = {}
+    for run in evidence.runs:
+        antenna = evidence.antenna(run.antenna_id)
+        frequency_hz = run.channel_hz or (question.centre_hz if question else None)
+        if antenna is None or frequency_hz is None or run.manner not in ROUND:
+            continue
+        for log in evidence.logs(run.id):
+            track = read_track(evidence, run, log, antenna, frequency_hz, displays)
+            if track is not None:
+                tracks.setdefault((antenna.id, run.state_id or antenna.state.id), []).append(track)
+    out = []
+    for (antenna_id, state_id), mine in tracks.items():
+        antenna = evidence.antenna(antenna_id)
+        assert antenna is not None
+        found = _flown(antenna, state_id, mine)
+        if found is not None:
+            out.append(found)
+    return tuple(out)

@@ -1,0 +1,168 @@
+"""What a cut is read from, whatever it came from: a file, a turn on the spot, a flight round it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, Cut, Record, Turn, TurnedBy
+from tallmast.physics.decibels import Floats
+from tallmast.units.shown import SCALES
+
+if TYPE_CHECKING:
+    from ..levels.display import DisplayFinding
+
+Way = Literal["cut", "turn", "flight"]
+COARSE_DEG = 30.0
+"""From wider steps than this no beam is read: what lies between two of them was not seen."""
+SITE_U_DB: dict[TurnedBy, float] = {"person": 2.0, "mast": 1.5, "turntable": 0.7}
+"""Standard uncertainty of a level in one direction outdoors, where only few directions were read: what is reflected
+about there, and a body, changes with the turn. Assumed; of many directions their own scatter says it."""
+PROBE_U_DB = 0.5
+"""Of one reading while a probe is turned about the line to it: nothing about there changes much."""
+AIM_U_DEG: dict[TurnedBy, float] = {"person": 7.0, "mast": 3.0, "turntable": 0.5}
+"""How well whoever turns it knows where it looks."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Samples:
+    """Levels by angle from the antenna's own front, both [n]."""
+
+    record: Record
+    """What is opened to see where it came from."""
+    antenna: Antenna
+    state_id: str
+    plane: str
+    way: Way
+    angle_deg: Floats
+    level_db: Floats
+    level_u_db: float
+    """Standard uncertainty of a level as it was stated, or is assumed."""
+    absolute: bool = False
+    """Levels as received, to be compared with those of the same session."""
+    session: str = ""
+    source: str = ""
+    held: str = ""
+    """Covered, or otherwise different."""
+    alike: float = 0.0
+    """Lag-one correlation of neighbours."""
+    angle_u_deg: float = 0.0
+    """Standard uncertainty of the zero of its angles."""
+    slow_u_db: float = 0.0
+    """Standard uncertainty of a level that neighbours share and other directions do not, so that no averaging takes it away."""
+    lost_deg: tuple[float, ...] = ()
+    """Where nothing was heard."""
+    at_elevation_deg: float | None = None
+    """Of a turn that was flown: how high."""
+    front_bearing_deg: float | None = None
+    """Where its front looked, where that is known with them."""
+
+    @property
+    def grown(self) -> float:
+        """By how much likeness makes the scatter of a mean larger."""
+        return math.sqrt((1.0 + self.alike) / (1.0 - self.alike))
+
+
+def of_cut(evidence: Evidence, cut: Cut, antenna: Antenna) -> Samples:
+    series = evidence.series(cut.series_id)
+    return Samples(
+        record=cut,
+        antenna=antenna,
+        state_id=cut.state_id,
+        plane=cut.plane,
+        way="cut",
+        angle_deg=np.asarray(series["angle_deg"]) - cut.boresight_deg,
+        level_db=np.asarray(series["level_db"]),
+        level_u_db=cut.level_u_db,
+        absolute=cut.absolute,
+        session=cut.session,
+        source=cut.source,
+    )
+
+
+def from_front(turn: Turn) -> Callable[[float], float]:
+    """How a direction as it was noted turns into one from its front; the angle of a probe stays as it is."""
+    if turn.noted_as == "far end" or turn.plane == "polarization":
+        return lambda noted: noted % 360.0
+    far = turn.far_bearing_deg or 0.0
+    return lambda noted: (far - noted) % 360.0
+
+
+def blocked(turn: Turn, noted_deg: float) -> str:
+    """What stood in the way in a direction as noted; empty: nothing."""
+    return next((s.name or "something in the way" for s in turn.in_the_way if s.holds(noted_deg)), "")
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class OwnTurn:
+    """A turn on a scale of its own: nobody stepped that display, so it tells no decibels."""
+
+    turn: Turn
+    antenna: Antenna
+    unit: str
+    more_is_better: bool
+    angle_deg: Floats
+    value: Floats
+    blocked: tuple[str, ...]
+    lost_deg: tuple[float, ...]
+    """Where nothing was heard."""
+
+    @property
+    def best(self) -> int:
+        return int(np.argmax(self.value if self.more_is_better else -self.value))
+
+    @property
+    def worst(self) -> int:
+        return int(np.argmin(self.value if self.more_is_better else -self.value))
+
+
+def of_turn(turn: Turn, antenna: Antenna, displays: Mapping[str, DisplayFinding]) -> Samples | OwnTurn:
+    """A turn in decibels, where it was read in dBm or on a display that was stepped; else on its own scale.
+
+    A direction in which something was in the way is kept: it is what is had there. One in which nothing was heard is where
+    it was lost, and no level.
+    """
+    angle_of = from_front(turn)
+    curve = displays[turn.receiver].curve if turn.receiver in displays else None
+    in_db = turn.read_on == "level in dBm" or curve is not None
+    angle, value, own, lost, ways = [], [], [], [], []
+    for heard in turn.readings:
+        at = angle_of(heard.at_deg)
+        told = heard.values
+        if curve is not None and turn.read_on != "level in dBm":
+            read = [curve.read(v) for v in heard.values]
+            told = [r.level.value for r in read if r.state == "told"]
+            own += [r.own_u_db for r in read if r.state == "told"]
+        if not told:
+            lost.append(at)
+            continue
+        angle.append(at)
+        value.append(float(np.mean(told)))
+        ways.append(blocked(turn, heard.at_deg))
+    if not in_db:
+        scale = SCALES[turn.read_on]
+        return OwnTurn(
+            turn, antenna, scale.unit, scale.more_is_better, np.array(angle), np.array(value), tuple(ways), tuple(lost)
+        )
+    site = PROBE_U_DB if turn.plane == "polarization" else SITE_U_DB[turn.turned_by]
+    u = math.hypot(site, float(np.mean(own)) if own else 0.0)
+    return Samples(
+        record=turn,
+        antenna=antenna,
+        state_id=turn.state_id,
+        plane=turn.plane,
+        way="turn",
+        angle_deg=np.array(angle),
+        level_db=np.array(value),
+        level_u_db=u,
+        absolute=bool(turn.session),
+        session=turn.session,
+        held=turn.held,
+        angle_u_deg=AIM_U_DEG[turn.turned_by],
+        lost_deg=tuple(lost),
+    )

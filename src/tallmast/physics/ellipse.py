@@ -1,0 +1,147 @@
+"""The polarization ellipse from what is read: a linear probe turned, two phases, or two circular probes.
+
+Angles of a probe are degrees clockwise as seen from the antenna under test, 0 upright. Senses are as IEEE Std 145-2013 has
+them: right-hand turns clockwise as seen from behind the wave.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from .decibels import Floats
+from .statistics import coverage_factor, normal_draws
+
+ROUNDS = 12
+DRAWN = 400
+MOST_DB = 60.0
+"""An axial ratio is given up to this; a wave that is linearer than any probe tells."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Ellipse:
+    """What turning a linear probe tells; `low` to `high` hold the axial ratio nine times in ten."""
+
+    axial_ratio_db: float
+    low_db: float
+    high_db: float
+    """Infinite where the floor or the scatter hides how deep the minimum is."""
+    u_axial_ratio_db: float
+    tilt_deg: float
+    """Of the major axis, 0 ≤ tilt < 180."""
+    u_tilt_deg: float
+    scatter_db: float
+    degrees: float
+
+
+def rotated(
+    angle_deg: ArrayLike, level_db: ArrayLike, floor_db: float = -math.inf, stated_u_db: float = 0.0
+) -> Ellipse | None:
+    """Axial ratio and tilt from levels [n] at probe angles [n]: P = a + b·cos 2(ψ − τ), and the floor's power beside it.
+
+    Least squares in decibels (Gauss-Newton from the linear fit in power), AR = (a+b)/(a−b) as a power ratio (Balanis, Antenna
+    Theory, §2.12 and §17.8). ± from the scatter about the curve, `stated_u_db` counted as four readings more. None with fewer
+    than four different angles, or where they lie too close to tell three numbers.
+    """
+    psi, level = 2.0 * np.radians(np.asarray(angle_deg, dtype=float)), np.asarray(level_db, dtype=float)
+    if len(np.unique(np.round(np.asarray(angle_deg, dtype=float) % 180.0, 3))) < 4:
+        return None
+    matrix = np.stack((np.ones_like(psi), np.cos(psi), np.sin(psi)), axis=1)
+    if np.linalg.cond(matrix) > 50.0:
+        return None
+    top = float(level.max())
+    power = 10.0 ** ((level - top) / 10.0)
+    floor = 10.0 ** ((floor_db - top) / 10.0) if math.isfinite(floor_db) else 0.0
+    # In decibels a reading scatters by a share of itself: weak ones count as much as strong ones.
+    fit, *_ = np.linalg.lstsq(matrix / power[:, None], (power - floor) / power, rcond=None)
+    for _ in range(ROUNDS):
+        made = np.maximum(matrix @ fit + floor, 1e-7)
+        left = level - top - 10.0 * np.log10(made)
+        slope = 10.0 / math.log(10.0) * matrix / made[:, None]
+        step, *_ = np.linalg.lstsq(slope, left, rcond=None)
+        fit = _physical(fit + np.clip(step, -0.5 * fit[0], 0.5 * fit[0]))
+    made = np.maximum(matrix @ fit + floor, 1e-7)
+    left = level - top - 10.0 * np.log10(made)
+    degrees = len(level) - 3
+    seen2 = float(left @ left)
+    scatter = math.sqrt((seen2 + 4.0 * stated_u_db**2) / (degrees + (4.0 if stated_u_db else 0.0)))
+    slope = 10.0 / math.log(10.0) * matrix / made[:, None]
+    spread = np.linalg.pinv(slope.T @ slope) * max(scatter, 1e-6) ** 2
+    whole = degrees + (4.0 if stated_u_db else 0.0)
+    return _told(np.asarray(fit, dtype=float), np.asarray(spread, dtype=float), scatter, whole)
+
+
+def _physical(fit: Floats) -> Floats:
+    """No more swing than there is power: a − b is never below zero."""
+    a = max(float(fit[0]), 1e-6)
+    b = float(np.hypot(fit[1], fit[2]))
+    least = 1.0 - 2.0 * 10.0 ** (-MOST_DB / 10.0)
+    pull = min(1.0, least * a / b) if b > 0 else 1.0
+    return np.array([a, fit[1] * pull, fit[2] * pull])
+
+
+def _ratio_db(a: Floats, b: Floats) -> Floats:
+    """(a+b)/(a−b) in dB, at most `MOST_DB`."""
+    low = np.maximum((a - b) / np.maximum(a + b, 1e-12), 10.0 ** (-MOST_DB / 10.0))
+    return np.asarray(-10.0 * np.log10(low))
+
+
+def _told(fit: Floats, spread: Floats, scatter_db: float, degrees: float) -> Ellipse:
+    """What the three numbers and their covariance say of the ellipse."""
+    a, c, s = (float(v) for v in fit)
+    b = math.hypot(c, s)
+    along = np.array([0.0, c, s]) / max(b, 1e-12)
+    across = np.array([0.0, -s, c]) / max(b, 1e-12)
+    u_along = math.sqrt(float(along @ spread @ along))
+    u_across = math.sqrt(float(across @ spread @ across))
+    # A length is lengthened by what scatters across it: taken off, as far as there is length.
+    true_b = math.sqrt(max(b * b - u_across**2, 0.0))
+    grow = coverage_factor(degrees) / coverage_factor(math.inf)
+    root = np.linalg.cholesky(spread + 1e-18 * np.eye(3))
+    draws = np.stack([np.asarray(normal_draws(row)[:DRAWN], dtype=float) for row in range(3)])
+    moved = grow * (root @ draws)
+    drawn_a = np.maximum(a + moved[0], 1e-9)
+    direction = along * true_b
+    drawn_b = np.hypot(direction[1] + moved[1], direction[2] + moved[2])
+    if true_b < 2.0 * u_across:  # near a circle the length of what is drawn is lengthened once more
+        drawn_b = np.sqrt(np.maximum(drawn_b**2 - (grow * u_across) ** 2, 0.0))
+    drawn = _ratio_db(drawn_a, np.minimum(drawn_b, drawn_a))
+    value = float(_ratio_db(np.array(a), np.array(min(true_b, a))))
+    low, high = (float(v) for v in np.quantile(drawn, (0.05, 0.95)))
+    hidden = high >= MOST_DB - 1.0 or a - true_b < 1.645 * grow * math.sqrt(float(spread[0, 0]) + u_along**2)
+    u_tilt = min(math.degrees(0.5 * math.atan2(u_across, max(true_b, 1e-12))), 52.0)
+    return Ellipse(
+        min(value, MOST_DB),
+        low,
+        math.inf if hidden else high,
+        (min(high, MOST_DB) - low) / (2.0 * 1.645),
+        math.degrees(0.5 * math.atan2(s, c)) % 180.0,
+        u_tilt,
+        scatter_db,
+        degrees,
+    )
+
+
+def of_phases(upright_db: float, across_db: float, phase_deg: float) -> tuple[float, float, bool]:
+    """(axial ratio dB, tilt, whether right-hand) of a wave whose parts at 0° and 90° have these levels, the second `phase_deg`
+    ahead of the first.
+
+    sin 2χ = sin 2γ · sin δ, tan 2τ = tan 2γ · cos δ with tan γ the ratio of the amplitudes (Born and Wolf, Principles of Optics,
+    §1.4.2; Stutzman §2.6). The part at 90°, to the right of upright, comes later in a right-hand wave: δ below zero.
+    """
+    gamma = math.atan2(10.0 ** (across_db / 20.0), 10.0 ** (upright_db / 20.0))
+    delta = math.radians(phase_deg)
+    chi = 0.5 * math.asin(max(-1.0, min(1.0, math.sin(2.0 * gamma) * math.sin(delta))))
+    tau = 0.5 * math.atan2(math.sin(2.0 * gamma) * math.cos(delta), math.cos(2.0 * gamma))
+    ratio = MOST_DB if abs(chi) < 1e-3 else min(-20.0 * math.log10(abs(math.tan(chi))), MOST_DB)
+    return ratio, math.degrees(tau) % 180.0, math.sin(delta) < 0
+
+
+def of_senses(apart_db: float) -> float:
+    """Axial ratio, dB, of a wave whose right- and left-hand parts are so many dB apart: |ρ+1|/|ρ−1| with ρ the ratio of their
+    amplitudes (Stutzman §2.5; IEEE Std 149-2021 §11). 0 dB apart is linear."""
+    rho = 10.0 ** (abs(apart_db) / 20.0)
+    return MOST_DB if rho - 1.0 < 1e-3 else min(20.0 * math.log10((rho + 1.0) / (rho - 1.0)), MOST_DB)

@@ -1,0 +1,234 @@
+"""Patterns from flights and from walks round an antenna: the path taken out, what does not count, and nothing beyond the data."""
+
+import numpy as np
+import pytest
+
+from tallmast.findings.pattern.track import far_field_m
+from tallmast.notebook.records import Antenna, Branch, Log, Sector
+from tallmast.physics.geodesy import destination
+
+from .build import HOME, Book
+
+FREQUENCY_HZ = 869e6
+
+
+def beam(azimuth_deg, elevation_deg=0.0, width=60.0, back=-18.0):
+    off = (np.asarray(azimuth_deg) + 180) % 360 - 180
+    up = (np.asarray(elevation_deg)) / 60.0
+    return np.maximum(-12 * (off / width) ** 2, back) - 12 * up**2
+
+
+def positions(bearing, radius):
+    return np.array(
+        [
+            destination(HOME.latitude_deg, HOME.longitude_deg, float(b) % 360, float(r))
+            for b, r in zip(bearing, radius, strict=True)
+        ]
+    )
+
+
+class Flight:
+    """A flight round the antenna at Quay, 6 m up: levels of a pattern over distance, with some noise."""
+
+    def __init__(self, turns=2, radius=60.0, up=6.0, n=240, noise=0.3, level=beam, seed=1, spread=0.15) -> None:
+        random = np.random.default_rng(seed)
+        self.bearing = np.linspace(0, 360 * turns, n, endpoint=False)
+        self.radius = radius * (1 + spread * np.sin(np.linspace(0, 20, n)))
+        self.height = np.broadcast_to(np.asarray(up, dtype=float), (n,)).copy()
+        self.points = positions(self.bearing, self.radius)
+        slant = np.hypot(self.radius, self.height - 6.0)
+        above = np.degrees(np.arctan2(self.height - 6.0, self.radius))
+        self.level = -30 - 20 * np.log10(slant) + level(self.bearing, above) + random.normal(0, noise, n)
+        self.time = np.arange(n, dtype=float)
+
+    def into(self, book: Book, run, **settings) -> Log:
+        key = f"s{len(book.series)}"
+        book.series[key] = {
+            "latitude_deg": self.points[:, 0],
+            "longitude_deg": self.points[:, 1],
+            "level_dbm": self.level,
+            "height_m": self.height,
+            "time_s": self.time,
+        }
+        return book.add(Log(run_id=run.id, series_id=key, **{"heights": "ground", **settings}))
+
+
+def flown(flight: Flight, manner="flight", branches=(), **settings):
+    book = Book()
+    book.home()
+    a = book.antenna("Panel", length_m=0.2)
+    flight.into(book, book.run(a, 1, manner=manner, height_m=6.0, branches=list(branches)), **settings)
+    return book, book.climb(a).pattern
+
+
+class TestAround:
+    def test_the_path_is_taken_out_and_the_beam_is_read(self):
+        _, found = flown(Flight(spread=0.5))
+        cut = found.of("panel").cut("azimuth")
+        low, high = cut.beamwidth.interval
+        assert low < 60 < high and cut.beamwidth.half < 15
+        low, high = cut.front_to_back.interval
+        assert low < 18 < high
+        assert found.sentence.startswith("Panel has a beam of ")
+
+    def test_where_it_looked_turns_the_bearings_into_its_own(self):
+        flight = Flight(level=lambda b, e: beam(np.asarray(b) - 208.0, e))
+        looked = Branch(antenna_id="panel", azimuth_deg=208.0)
+        _, found = flown(flight, branches=[looked])
+        assert (found.of("panel").cut("azimuth").peak_deg + 180) % 360 - 180 == pytest.approx(0, abs=4)
+        assert "where its front looked was not noted" not in [c.text for c in found.checks]
+        _, unsaid = flown(flight)
+        assert unsaid.of("panel").cut("azimuth").peak_deg == pytest.approx(208, abs=4)
+        assert "where its front looked was not noted" in [c.text for c in unsaid.checks]
+
+    def test_toward_a_town(self):
+        book, _ = flown(Flight(n=480, turns=4))
+        book.place("Town", 2000.0, 90.0)
+        (toward,) = book.climb().pattern.of("panel").toward
+        low, high = toward.level.interval
+        assert low < -18 < high
+        assert toward.words.endswith("down toward Town at 90°") and toward.words.startswith("18.")
+
+    def test_half_a_turn_has_no_front_to_back(self):
+        flight = Flight(turns=0.5, n=120, level=lambda b, e: beam(np.asarray(b) - 90.0, e))
+        _, found = flown(flight)
+        cut = found.of("panel").cut("azimuth")
+        assert cut.front_to_back is None and cut.beamwidth is not None
+        grid = found.of("panel").flown.grid
+        behind = (grid.azimuth_deg > 215) & (grid.azimuth_deg < 325)
+        assert np.isnan(grid.level_db[behind]).all(), "where nothing was flown nothing is told"
+
+    def test_a_way_out_and_back_is_no_pattern(self):
+        flight = Flight(turns=0.05)
+        _, found = flown(flight)
+        assert found.of("panel").flown is None and found.sentence == "No pattern yet."
+
+    def test_a_climb_is_an_elevation_cut_told_from_the_horizon(self):
+        up = np.concatenate((np.linspace(2, 70, 120), np.linspace(70, 2, 120)))
+        flight = Flight(turns=0.02, up=up, spread=0.02, radius=50)
+        _, found = flown(flight)
+        cut = found.of("panel").cut("elevation")
+        assert found.of("panel").cut("azimuth") is None
+        from tallmast.findings.pattern.cut import toward
+
+        low, high = toward(cut, 30.0).interval
+        assert low < float(beam(0, 30) - beam(0, 0)) < high
+
+    def test_on_the_ground_the_path_is_steeper_and_is_found(self):
+        flight = Flight(turns=3, n=360, radius=60, spread=0.5, level=lambda b, e: beam(b))
+        flight.level -= 14 * np.log10(flight.radius)  # 34·log d in all
+        flight.height[:] = 2.0
+        _, found = flown(flight, manner="orbit")
+        assert found.of("panel").flown.exponent == pytest.approx(3.4, abs=0.2)
+        low, high = found.of("panel").cut("azimuth").front_to_back.interval
+        assert low < 18 < high
+
+    def test_runs_of_different_power_are_put_on_one_footing(self):
+        book, _ = flown(Flight(turns=2, seed=1))
+        louder = Flight(turns=2, seed=2)
+        louder.level += 9.0
+        louder.into(book, book.run(book.records["panel"], 2, manner="flight", height_m=6.0))
+        found = book.climb().pattern.of("panel").flown
+        assert np.ptp(found.runs_off_db) == pytest.approx(9.0, abs=0.3)
+        assert found.shape.scatter_db < 1.0
+
+
+class TestWhatDoesNotCount:
+    def reasons(self, flight, **settings):
+        _, found = flown(flight, **settings)
+        return found.of("panel").flown.rejected if found.of("panel").flown else {}, found
+
+    def test_a_clean_flight_leaves_nothing_out(self):
+        rejected, found = self.reasons(Flight())
+        assert rejected == {}
+        assert not [c for c in found.checks if "left out" in c.text]
+
+    def test_what_was_lost(self):
+        flight = Flight()
+        flight.level[10:20] = np.nan
+        assert self.reasons(flight)[0] == {"lost": 10}
+
+    def test_starting_and_landing(self):
+        flight = Flight(up=30.0)
+        flight.height[:12] = np.linspace(0, 1.9, 12)
+        assert self.reasons(flight, heights="take-off")[0]["take-off"] == 12
+
+    def test_hovering(self):
+        flight = Flight()
+        flight.points[100:130] = flight.points[100]
+        assert 20 <= self.reasons(flight)[0]["hover"] <= 30
+
+    def test_a_fix_that_jumps(self):
+        flight = Flight()
+        flight.points[50] = positions([flight.bearing[50]], [900.0])[0]
+        assert self.reasons(flight)[0] == {"jump": 1}
+
+    def test_so_near_that_the_fix_turns_the_direction(self):
+        rejected, _ = self.reasons(Flight(radius=60, spread=0.0), fix_u_m=7.0)
+        assert rejected == {}
+        flight = Flight(turns=2, radius=60)
+        flight.radius[:40] = 20.0
+        flight.points = positions(flight.bearing, flight.radius)
+        assert self.reasons(flight, fix_u_m=3.0)[0] == {"fix": 40}
+
+    def test_behind_a_house(self):
+        rejected, found = self.reasons(Flight(), behind=[Sector(from_deg=100, to_deg=129, name="house")])
+        assert set(rejected) == {"behind"} and 18 <= rejected["behind"] <= 22
+        (check,) = [c for c in found.checks if "left out" in c.text]
+        assert "behind something" in check.why.lower()
+
+    def test_the_far_field_of_a_large_one_begins_farther_out(self):
+        # 2·2²/0.345 = 23.2 m; two wavelengths of a small one: 0.69 m.
+        assert far_field_m(Antenna(name="a", length_m=2.0), FREQUENCY_HZ) == pytest.approx(23.2, abs=0.1)
+        assert far_field_m(Antenna(name="a"), FREQUENCY_HZ) == pytest.approx(0.69, abs=0.01)
+
+    @pytest.mark.parametrize(("first", "counted"), [(0.0, "take-off"), (187.0, "sea")])
+    def test_heights_without_a_datum_are_guessed_and_said_so(self, first, counted):
+        flight = Flight(up=20.0)
+        flight.height[0] = 0.0
+        flight.height += first
+        _, found = flown(flight, heights="")
+        (track,) = found.of("panel").flown.tracks
+        assert (track.heights, track.guessed) == (counted, True)
+        assert np.median(track.above_deg) == pytest.approx(np.degrees(np.arctan2(14, 60)), abs=1.0)
+        assert any(c.text.startswith("heights without a datum") for c in found.checks)
+
+    def test_heights_over_the_sea_that_begin_in_the_air_tell_no_elevation(self):
+        flight = Flight(up=200.0)
+        flight.height[100] = 190.0
+        _, found = flown(flight, heights="sea")
+        assert found.of("panel").flown.tracks[0].heights == "sea"
+        assert np.abs(found.of("panel").flown.tracks[0].above_deg).max() < 1
+
+
+class TestSideBySide:
+    def test_better_below_and_worse_above(self):
+        book = Book()
+        book.home()
+        single, pair = book.antenna("Single"), book.antenna("Pair")
+        for number, antenna in enumerate((single, pair, pair, single), 1):
+            # The pair has 3 dB more on the horizon and a beam half as high: alike at 30°.
+            def level(b, e, antenna=antenna):
+                return 3.0 - 3.0 * (np.asarray(e) / 30.0) ** 2 if antenna is pair else 0.0 * np.asarray(e)
+
+            up = 6 + 60 * np.tan(np.radians(np.linspace(2, 55, 480)))
+            Flight(turns=10, n=480, up=up, level=level, seed=number, spread=0.1).into(
+                book, book.run(antenna, number, manner="flight", height_m=6.0)
+            )
+        finding = book.climb(pair).pattern
+        (side,) = finding.side_by_side
+        low, high = side.crossing.interval
+        assert low < 30 < high and side.crossing.half < 12
+        assert "Pair is better than Single by " in side.words and "of elevation, and worse above it by" in side.words
+        assert side.words in finding.detail
+
+    def test_alike_is_a_result(self):
+        book = Book()
+        book.home()
+        for number, name in enumerate(("One", "Other"), 1):
+            antenna = book.antenna(name)
+            Flight(turns=4, n=480, up=30.0, level=lambda b, e: 0.0 * np.asarray(b), seed=number).into(
+                book, book.run(antenna, number, manner="flight", height_m=6.0)
+            )
+        (side,) = book.climb().pattern.side_by_side
+        assert side.crossing is None and "are alike within" in side.words

@@ -1,0 +1,156 @@
+"""Flights round an antenna: a probe that wanders, fixes that are off and drift, ground that reflects, air that fades.
+
+The antenna is an array over azimuth times an element over elevation, the ground under it sends a second ray, the fix of
+a flight is off as a whole and wanders besides, heights too, and what is read fades slowly, is noisy, and is rounded.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from tallmast.notebook.records import Log
+from tallmast.physics.geodesy import destination
+
+from ...findings.build import HOME, Book
+from ..tally import Answer, quantity
+from .pattern import Array
+
+WAVE_M = 0.345
+MAST_M = 6.0
+
+
+@lru_cache(maxsize=1)
+def _degrees() -> tuple[float, float]:
+    """Degrees of latitude and longitude of a metre at home."""
+    north = destination(HOME.latitude_deg, HOME.longitude_deg, 0.0, 100.0)
+    east = destination(HOME.latitude_deg, HOME.longitude_deg, 90.0, 100.0)
+    return (north[0] - HOME.latitude_deg) / 100.0, (east[1] - HOME.longitude_deg) / 100.0
+
+
+def alike(rng, n: int, s: float, over: float) -> np.ndarray:
+    """A first-order series that forgets within `over` steps."""
+    rho = np.exp(-1.0 / over)
+    out, step = np.empty(n), rng.normal(0, s * np.sqrt(1 - rho**2), n)
+    out[0] = rng.normal(0, s)
+    for i in range(1, n):
+        out[i] = rho * out[i - 1] + step[i]
+    return out
+
+
+class Mast:
+    """Level in dB toward azimuth and elevation: the array, an element that points a little up or down, a bend of its own."""
+
+    def __init__(self, rng, most: int = 5) -> None:
+        self.array = Array(rng, most=most)
+        self.width = rng.uniform(35, 70)
+        self.tilt = rng.uniform(-6, 12)
+
+    def __call__(self, azimuth, elevation):
+        off = (elevation - self.tilt) / self.width
+        return self.array(azimuth) - 12.0 * off**2 / (1.0 + 0.5 * off**2)
+
+
+def flown(rng, level, ways, fix: float = 2.5, ground: float = 0.35, power_db: float = 0.0):
+    """(latitude, longitude, height, level) logged along `ways` [n, 3] of east, north, up from under the mast."""
+    n = len(ways)
+    e, nn, u = ways.T
+    across, rise = np.hypot(e, nn), u - MAST_M
+    slant, below = np.hypot(across, rise), np.hypot(across, u + MAST_M)
+    bearing = np.degrees(np.arctan2(e, nn)) % 360.0
+    direct = 10 ** (level(bearing, np.degrees(np.arctan2(rise, across))) / 20) / slant
+    down = 10 ** (level(bearing, -np.degrees(np.arctan2(u + MAST_M, across))) / 20) / below
+    rho = -ground * rng.uniform(0.3, 1.0)
+    field = direct + rho * down * np.exp(-2j * np.pi * (below - slant) / WAVE_M)
+    got = 20 * np.log10(np.abs(field)) - 30.0 + power_db + alike(rng, n, 0.8, 5.0) + rng.normal(0, 0.5, n)
+    half = fix / np.sqrt(2.0)
+    off = [rng.normal(0, half) + alike(rng, n, half, 40.0) for _ in range(3)]
+    north, east = _degrees()
+    return (
+        HOME.latitude_deg + (nn + off[0]) * north,
+        HOME.longitude_deg + (e + off[1]) * east,
+        u + 0.5 * off[2],
+        np.round(2.0 * got) / 2.0,
+    )
+
+
+def orbit(rng, turns: int = 4, radius: float = 55.0, up: float = 20.0, a_turn: int = 90) -> np.ndarray:
+    n = turns * a_turn
+    bearing = np.linspace(0, 2 * np.pi * turns, n) + rng.uniform(0, 6.28)
+    r = radius + alike(rng, n, 4.0, 15.0)
+    return np.stack((r * np.sin(bearing), r * np.cos(bearing), up + alike(rng, n, 1.5, 20.0)), axis=1)
+
+
+def climb(rng, bearing: float, radius: float = 50.0, passes: int = 4, steps: int = 80) -> np.ndarray:
+    up = np.concatenate([np.linspace(3, 75, steps)[:: 1 if k % 2 == 0 else -1] for k in range(passes)])
+    n = len(up)
+    b = np.radians(bearing) + alike(rng, n, 0.04, 15.0)
+    r = radius + alike(rng, n, 2.0, 15.0)
+    return np.stack((r * np.sin(b), r * np.cos(b), up), axis=1)
+
+
+def book_of(*logs, **settings) -> Book:
+    """A notebook of one antenna and its flights."""
+    book = Book(sector_from_deg=-40, sector_to_deg=40)
+    book.home()
+    a = book.antenna("A")
+    for number, columns in enumerate(logs, 1):
+        run = book.run(a, number, manner="flight", height_m=MAST_M)
+        key = f"s{len(book.series)}"
+        book.series[key] = dict(zip(("latitude_deg", "longitude_deg", "height_m", "level_dbm"), columns, strict=True))
+        book.add(Log(run_id=run.id, series_id=key, heights="ground", **settings))
+    return book
+
+
+def turned(rng, most: int = 5):
+    mast = Mast(rng, most)
+    book = book_of(flown(rng, mast, orbit(rng, radius=rng.uniform(40, 80), up=rng.uniform(12, 30))))
+    return mast, book.climb().pattern.of("a")
+
+
+def _ring(mast, cut):
+    """The truth over azimuth at the elevation of the turn, against its peak."""
+    fine = np.arange(0, 360, 0.25)
+    level = mast(fine, cut.of.at_elevation_deg)
+    return fine, level - level.max()
+
+
+@quantity("pattern", "flown round: toward a named bearing")
+def named(rng) -> list[Answer]:
+    from tallmast.findings.pattern.cut import toward
+
+    mast, found = turned(rng)
+    cut = found.cut("azimuth")
+    fine, level = _ring(mast, cut)
+    at = rng.uniform(0, 360)
+    return [(toward(cut, at), float(np.interp(at, fine, level, period=360)))]
+
+
+@quantity("pattern", "flown round: beamwidth")
+def width(rng) -> list[Answer]:
+    mast, found = turned(rng)
+    return [(found.cut("azimuth").beamwidth, mast.array.width())]
+
+
+@quantity("pattern", "flown round: front to back")
+def back(rng) -> list[Answer]:
+    mast, found = turned(rng)
+    cut = found.cut("azimuth")
+    fine, level = _ring(mast, cut)
+    return [(cut.front_to_back, -float(np.interp(cut.peak_deg + 180, fine, level, period=360)))]
+
+
+@quantity("pattern", "climbed before it: toward an elevation")
+def climbed(rng) -> list[Answer]:
+    from tallmast.findings.pattern.cut import toward
+
+    mast = Mast(rng)
+    book = book_of(flown(rng, mast, climb(rng, 0.0)))
+    cut = book.climb().pattern.of("a").cut("elevation")
+    fine = np.arange(-30, 80, 0.25)
+    level = mast(0.0, fine)
+    seen = cut.angle_deg[(cut.angle_deg < 90)]
+    inside = (fine >= seen.min()) & (fine <= seen.max())
+    at = rng.uniform(5, 50)
+    return [(toward(cut, at), float(np.interp(at, fine, level) - level[inside].max()))]
