@@ -76,3 +76,37 @@ def test_which_branch_carries_it(hands):
     (right,) = found["port right"]
     assert right.size.value == pytest.approx(1.0, abs=1.5)
     assert day.verdict(hands).startswith("Port left on gets a higher bit rate than port left covered at the same spot")
+
+
+def test_turned_on_the_spot_each_has_a_pattern_on_the_display_s_own_scale(hands, tmp_path):
+    """Facing it, at angles, right round: by the clock, bit rate as it is read; and in decibels once that display was stepped."""
+    day.ask(hands, "Which antenna for the ridge?", "5700-5800 MHz", ("Panel", "Whip"))
+    for antenna, rates in (("Panel", "12: 36; 3: 21; 6: 11; 9: 22"), ("Whip", "12: 24; 3: 22; 6: 23; 9: 22")):
+        hands.write("n", {"antenna": antenna, "readings": rates, "read_on": "Mbit/s"}, "turn")
+    hands.press("4")
+    panel, whip = hands.window.session.climb.pattern.antennas
+    assert [len(a.own) for a in (panel, whip)] == [1, 1]
+    hands.window.session.focus(panel.antenna.id)
+    hands.settle()
+    assert hands.sentence == "Panel, read in four directions, shows 36 Mbit/s in front and 11 Mbit/s behind."
+    assert "Mbit/s are no decibels" in day.checks(hands, "pattern")
+    text = day.report(hands, tmp_path)
+    assert "36 Mbit/s in front" in text
+
+    steps = tmp_path / "steps.csv"
+    attenuation = np.repeat(np.arange(20.0, 72.0, 2.0), 4)
+    random = np.random.default_rng(4)
+    shown = np.clip(np.round(45 - 0.75 * (attenuation - 24) + random.normal(0, 0.3, len(attenuation))), 5, 45)
+    rows = "\n".join(f"{a:g},{v:g}" for a, v in zip(attenuation, shown, strict=True))
+    steps.write_text(f"attenuation dB,Mbit/s\n{rows}\n")
+    hands.drop(steps)
+    hands.sheet_opens()
+    hands.fill({"receiver": "tablet", "shows": "bit rate"})
+    hands.keep()
+    # 36 against 11 Mbit/s at 0.75 Mbit/s a decibel: 33 dB.
+    hands.write("n", {"antenna": "Panel", "readings": "12: 36; 3: 21; 6: 11; 9: 22", "receiver": "tablet"}, "turn")
+    cut = hands.window.session.climb.pattern.of(panel.antenna.id).cuts[0]
+    low, high = cut.front_to_back.interval
+    assert low < 25.0 / 0.75 < high
+    hands.press("4")
+    assert "is strongest in front, " in hands.sentence and " dB weaker on the opposite side" in hands.sentence

@@ -7,7 +7,7 @@ them: right-hand turns clockwise as seen from behind the wave.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -35,6 +35,17 @@ class Ellipse:
     u_tilt_deg: float
     scatter_db: float
     degrees: float
+    fitted: tuple[float, float, float, float] = (1.0, 0.0, 0.0, 0.0)
+    """a, b·cos 2τ, b·sin 2τ and the floor's power, against the strongest reading."""
+    top_db: float = 0.0
+
+    def levels(self, angle_deg: ArrayLike) -> Floats:
+        """What a probe reads at angles [m], dB, the floor in it."""
+        a, c, s, floor = self.fitted
+        psi = 2.0 * np.radians(np.asarray(angle_deg, dtype=float))
+        return np.asarray(
+            self.top_db + 10.0 * np.log10(np.maximum(a + c * np.cos(psi) + s * np.sin(psi) + floor, 1e-7))
+        )
 
 
 def rotated(
@@ -71,7 +82,8 @@ def rotated(
     slope = 10.0 / math.log(10.0) * matrix / made[:, None]
     spread = np.linalg.pinv(slope.T @ slope) * max(scatter, 1e-6) ** 2
     whole = degrees + (4.0 if stated_u_db else 0.0)
-    return _told(np.asarray(fit, dtype=float), np.asarray(spread, dtype=float), scatter, whole)
+    told = _told(np.asarray(fit, dtype=float), np.asarray(spread, dtype=float), scatter, whole)
+    return replace(told, fitted=(float(fit[0]), float(fit[1]), float(fit[2]), floor), top_db=top)
 
 
 def _physical(fit: Floats) -> Floats:

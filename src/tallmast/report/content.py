@@ -5,15 +5,19 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from tallmast.figures.all_directions import AllDirectionsPicture
 from tallmast.figures.bench import RibbonPicture, SwrPicture
+from tallmast.figures.by_elevation import ByElevationPicture
 from tallmast.figures.calls import CallsPicture
 from tallmast.figures.contrasts import DecisionPicture
+from tallmast.figures.ellipse import EllipsePicture
 from tallmast.figures.field import DistancePicture, MapPicture
 from tallmast.figures.ground import GroundPicture
 from tallmast.figures.levels import StaircasePicture
 from tallmast.figures.levels_display import DisplayPicture
 from tallmast.figures.levels_noise import NoisePicture
 from tallmast.figures.link import FanPicture
+from tallmast.figures.own_turn import OwnTurnPicture
 from tallmast.figures.paper import MARKS, Paper
 from tallmast.figures.pattern import PolarPicture
 from tallmast.figures.picture import Picture
@@ -209,22 +213,31 @@ def _level_pictures(finding: LevelsFinding) -> tuple[tuple[str, Picture, int, in
 
 def _pattern(climb: Climb) -> Chapter | None:
     finding = climb.pattern
-    cuts = [(a, c) for a in finding.antennas for c in a.cuts]
-    if not cuts:
+    if not any(a.anything for a in finding.antennas):
         return None
-    pictures = tuple(
+    cuts = [c for a in finding.antennas for c in a.cuts]
+    pictures: list[tuple[str, Picture, int, int]] = [
         (plane, PolarPicture(finding=finding, plane=plane, focus_id=climb.aims.focus_id), 760, 430)
         for plane in ("azimuth", "elevation")
-        if any(c.plane == plane for _, c in cuts)
-    )
+        if any(c.plane == plane for c in cuts)
+    ]
+    if finding.own is not None:
+        pictures.append(("own-scale", OwnTurnPicture(turns=finding.own), 760, 400))
+    if finding.flown_first:
+        pictures.append(("all-directions", AllDirectionsPicture(patterns=finding.flown_first[:2]), 760, 360))
+    if finding.side_of_focus is not None:
+        pictures.append(("by-elevation", ByElevationPicture(side=finding.side_of_focus), 760, 340))
+    for one in finding.antennas:
+        if one.polarized is not None:
+            pictures.append((f"polarization-{one.antenna.slot}", EllipsePicture(reading=one.polarized), 760, 300))
     return Chapter(
         "pattern",
         "Pattern",
         finding.sentence,
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
-        pictures,
-        _shown(tables.pattern.cuts(finding)),
+        tuple(pictures),
+        _shown(tables.pattern.cuts(finding), tables.pattern.towards(finding), tables.pattern.polarized(finding)),
         _figures(*((a.antenna.name, a.substitution) for a in finding.antennas)),
     )
 

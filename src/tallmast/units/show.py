@@ -264,7 +264,7 @@ def position(latitude_deg: float, longitude_deg: float) -> str:
 
 
 def bearing(value_deg: float) -> str:
-    return f"{value_deg % 360:.0f}°"
+    return f"{round(value_deg % 360) % 360}°"
 
 
 def elevation(value_deg: float) -> str:

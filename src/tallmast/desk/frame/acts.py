@@ -37,7 +37,7 @@ from .files import Files
 if TYPE_CHECKING:
     from ..sheets.entry import Form
 
-LOOKED_ANOTHER_WAY = ("bench", "levels")
+LOOKED_ANOTHER_WAY = ("bench", "levels", "pattern")
 """Rungs that have several pictures."""
 
 

@@ -2,19 +2,67 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
+from tallmast.figures.all_directions import AllDirectionsPicture
+from tallmast.figures.by_elevation import ByElevationPicture
+from tallmast.figures.ellipse import EllipsePicture
+from tallmast.figures.own_turn import OwnTurnPicture
 from tallmast.figures.pattern import PolarPicture
+from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
-from tallmast.findings.tables.pattern import cuts
+from tallmast.findings.pattern import PatternFinding
+from tallmast.findings.tables import pattern as tables
 
 from ..parts import label
 from ..rung_view import RungView
 
-PLANES = ("azimuth", "elevation")
 BOTH_FROM = 1080
-"""Pixels from which on both planes stand side by side."""
+"""Pixels from which on two pictures stand side by side."""
+
+
+def _cut(plane: str, field: bool, finding: PatternFinding) -> Picture | None:
+    if not any(c.plane == plane for a in finding.antennas for c in a.cuts):
+        return None
+    return PolarPicture(finding=finding, plane=plane, field=field)
+
+
+def _own(finding: PatternFinding) -> Picture | None:
+    if finding.own is None:
+        return None
+    return OwnTurnPicture(turns=finding.own)
+
+
+def _all_directions(finding: PatternFinding) -> Picture | None:
+    flown = finding.flown_first
+    return AllDirectionsPicture(patterns=flown[:2]) if flown else None
+
+
+def _by_elevation(finding: PatternFinding) -> Picture | None:
+    side = finding.side_of_focus
+    return ByElevationPicture(side=side) if side is not None else None
+
+
+def _polarization(finding: PatternFinding) -> Picture | None:
+    read = finding.focus.polarized if finding.focus is not None else None
+    return EllipsePicture(reading=read) if read is not None else None
+
+
+LOOKS: dict[str, Callable[[PatternFinding], Picture | None]] = {
+    "azimuth": partial(_cut, "azimuth", False),
+    "elevation": partial(_cut, "elevation", False),
+    "own scale": _own,
+    "all directions": _all_directions,
+    "by elevation": _by_elevation,
+    "polarization": _polarization,
+    "azimuth, E/Emax": partial(_cut, "azimuth", True),
+    "elevation, E/Emax": partial(_cut, "elevation", True),
+}
+"""Every way to look at the rung, in this order; each makes its picture, or none where there is nothing of that kind."""
 
 
 class PatternView(RungView):
@@ -22,24 +70,24 @@ class PatternView(RungView):
     acts = ("turn", "run", "bring in", "ask question")
 
     def build(self) -> None:
-        self._has_other = False
-        self.plane: str | None = None
-        """Chosen by a person; None: that of the cut which is spoken of."""
+        self.chosen: str | None = None
+        """Chosen by a person; None: what is spoken of."""
+        self._there: list[str] = []
         self.card, self.view = self.picture("polarPicture")
         row = QHBoxLayout()
         row.addWidget(label("Show", "soft"))
         self.group = QButtonGroup(self)
-        for plane in PLANES:
-            part = QPushButton(plane)
+        for look in LOOKS:
+            part = QPushButton(look)
             part.setObjectName("plain")
             part.setCheckable(True)
-            part.clicked.connect(lambda _=False, p=plane: self._turn(p))
+            part.clicked.connect(lambda _=False, one=look: self._turn(one))
             self.group.addButton(part)
             row.addWidget(part)
         row.addStretch(1)
         self.card.box.insertLayout(1, row)
         self.beside_card, self.beside = self.picture("besidePicture")
-        """The other plane, where the window is wide enough for both."""
+        """The next way to look, where the window is wide enough for both."""
         self.pictures = QWidget()
         both = QHBoxLayout(self.pictures)
         both.setContentsMargins(0, 0, 0, 0)
@@ -48,33 +96,56 @@ class PatternView(RungView):
         both.addWidget(self.beside_card, 1)
         self.box.addWidget(self.pictures, 1)
         self.cuts = self.table("cuts")
+        self.towards = self.table("towards")
+        self.polarized = self.table("polarized")
+
+    def carried(self) -> object | None:
+        return self.chosen
+
+    def carry_on(self, state: object) -> None:
+        self.chosen = str(state)
 
     def _show_beside(self) -> None:
-        self.beside_card.setVisible(self._has_other and self.viewport().width() >= BOTH_FROM * self.paper.scale)
+        wide = self.viewport().width() >= BOTH_FROM * self.paper.scale
+        self.beside_card.setVisible(len(self._there) > 1 and wide)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._show_beside()
         super().resizeEvent(event)
 
-    def _turn(self, plane: str) -> None:
-        self.plane = plane
+    def _turn(self, look: str) -> None:
+        self.chosen = look
         if self.session.climb:
             self.show_climb(self.session.climb)
 
+    def look_next(self) -> None:
+        """The next picture there is."""
+        if len(self._there) > 1:
+            shown = self._shown()
+            self._turn(self._there[(self._there.index(shown) + 1) % len(self._there)])
+
+    def _shown(self) -> str:
+        return self.chosen if self.chosen in self._there else self._there[0]
+
     def fill(self, climb: Climb) -> None:
         finding = climb.pattern
-        any_cut = any(a.cuts for a in finding.antennas)
-        self.pictures.setVisible(any_cut)
-        self.cuts.setVisible(any_cut)
-        if not any_cut:
+        made = {look: picture for look, make in LOOKS.items() if (picture := make(finding)) is not None}
+        self._there = finding.looks_first(list(made))
+        self.pictures.setVisible(bool(made))
+        for card, table in (
+            (self.cuts, tables.cuts),
+            (self.towards, tables.towards),
+            (self.polarized, tables.polarized),
+        ):
+            card.show_table(table(finding))
+        if not made:
             return
-        spoken = finding.focus.spoken if finding.focus is not None else None
-        plane = self.plane or (spoken.plane if spoken is not None else PLANES[0])
-        for name, part in zip(PLANES, self.group.buttons(), strict=True):
-            part.setChecked(name == plane)
-        self.set_picture(self.card, self.view, PolarPicture(finding=finding, plane=plane))
-        other = next(p for p in PLANES if p != plane)
-        self._has_other = any(c.plane == other for a in finding.antennas for c in a.cuts)
-        self.set_picture(self.beside_card, self.beside, PolarPicture(finding=finding, plane=other))
+        shown = self._shown()
+        for part in self.group.buttons():
+            part.setVisible(part.text() in made and len(made) > 1)
+            part.setChecked(part.text() == shown)
+        self.set_picture(self.card, self.view, made[shown])
+        others = [look for look in self._there if look != shown and "E/Emax" not in look]
+        if others:
+            self.set_picture(self.beside_card, self.beside, made[others[0]])
         self._show_beside()
-        self.cuts.show_table(cuts(finding))

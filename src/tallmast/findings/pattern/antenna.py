@@ -11,7 +11,7 @@ from tallmast.notebook.records import AROUND, Antenna, Turn
 
 from ..figure import Figure
 from .cut import CutReading, read_cut
-from .ellipse import PolarizationReading, gather_polarization
+from .ellipse import PolarizationReading, gather_polarization, together
 from .flown import Flown
 from .gain import beams_gain, substitution_gain
 from .named import Toward, read_off
@@ -40,6 +40,11 @@ class AntennaPattern:
     @property
     def anything(self) -> bool:
         return bool(self.cuts or self.own or self.polarization)
+
+    @property
+    def polarized(self) -> PolarizationReading | None:
+        """What all that was measured of its polarization says."""
+        return together(self.antenna, self.polarization)
 
     @property
     def spoken(self) -> CutReading | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from functools import partial
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -71,6 +71,25 @@ class CutReading:
     spread: _Scatter = field(default_factory=lambda: _Scatter(0.0, 0.0))
     coarse: bool = False
     """Read in so few directions that no beam is told, and none is ruled out."""
+
+    @cached_property
+    def line(self) -> tuple[Floats, Floats, Floats]:
+        """(angle, level, half of the 90 % interval), each [n] in steps of 2° where the cut tells something, else NaN."""
+        angle = np.arange(0.0, 360.0, 2.0)
+        told = pattern.covered(self.angle_deg, angle)
+        if self.coarse or not told.any():
+            nothing = np.full(len(angle), np.nan)
+            return angle, nothing, nothing
+        curve = lobe.smooth(self.angle_deg, self.level_db, angle)
+        random = np.minimum(curve.share, 1.0) * self.spread.random_db
+        u = np.sqrt(random**2 + self.spread.common_db**2 + self.of.slow_u_db**2)
+        half = coverage_factor(self.spread.degrees) * u
+        return angle, np.where(told, curve.level_db, np.nan), np.where(told, half, np.nan)
+
+    @property
+    def reading_half_db(self) -> float:
+        """Half of the 90 % interval of one direction alone."""
+        return coverage_factor(self.spread.degrees) * self.spread.u(1.0)
 
     @property
     def antenna(self) -> Antenna:
@@ -139,7 +158,7 @@ def read_cut(of: Samples, sector: tuple[float, float]) -> CutReading:
     lobes = [] if coarse else pattern.sidelobes(angle, level, swing)
     if lobes:
         side, side_deg = _sidelobe(angle, level, lobes, u_top, spread, said)
-    weak, weak_deg = _weakest(of, angle, level, sector, u_top, spread, said)
+    weak, weak_deg = (None, None) if coarse else _weakest(of, angle, level, sector, u_top, spread, said)
     return CutReading(
         of,
         angle,
@@ -323,7 +342,7 @@ def _weakest(
 ) -> tuple[Figure | None, float | None]:
     """The weakest direction in a sector, by a curve as wide as the samples ask; over gaps nothing is read."""
     span = (sector[1] - sector[0]) % 360.0 or 360.0
-    step = max(1.0, span / 120.0, median(np.diff(angle)) / 2.0) if len(angle) > 1 else 1.0
+    step = max(1.0, span / 120.0, min(median(np.diff(angle)) / 2.0, 5.0)) if len(angle) > 1 else 1.0
     at = sector[0] + np.append(np.arange(0.0, span, step), span)
     seen = pattern.covered(angle, at)
     if not seen.any():

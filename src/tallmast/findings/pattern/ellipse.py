@@ -46,6 +46,8 @@ class PolarizationReading:
     """By how many decibels one sense is stronger than the other."""
     upright: Figure | None = None
     """By how many decibels it is stronger as it was held than turned by 90°; below zero: weaker."""
+    curve: tuple[Floats, Floats] | None = None
+    """(angle, level) of what the ellipse means, in steps of 2° over one turn."""
 
     @property
     def kind(self) -> Kind | None:
@@ -58,7 +60,7 @@ class PolarizationReading:
     def words(self) -> str:
         """`right circular, axial ratio 1.8 (1.5 to 2.2) dB`, `linear, tilted 12 ± 3° from upright`."""
         if self.axial_ratio is not None:
-            sense = "" if self.right is None else "right-hand " if self.right else "left-hand "
+            sense = "" if self.right is None or self.kind == "linear" else f"{'right' if self.right else 'left'}-hand "
             where = (
                 "" if self.kind == "circular" or self.tilt is None else f", major axis {self.tilt.text} from upright"
             )
@@ -130,7 +132,9 @@ def of_probe(samples: Samples, turn: Turn | None) -> PolarizationReading:
     if turn is not None and turn.phase_deg is not None:
         return _by_phases(read, turn.phase_deg, samples.level_u_db, found)
     if found is not None:
-        return replace(read, axial_ratio=_axial_ratio(found, len(level), math.isfinite(floor)), tilt=_tilt(found))
+        fine = np.arange(0.0, 361.0, 2.0)
+        told = _axial_ratio(found, len(level), math.isfinite(floor))
+        return replace(read, axial_ratio=told, tilt=_tilt(found), curve=(fine, found.levels(fine)))
     return replace(read, upright=_upright(angle, level, samples.level_u_db))
 
 
@@ -218,35 +222,57 @@ def read_polarization(samples: Samples) -> PolarizationReading:
     return of_probe(samples, record if isinstance(record, Turn) else None)
 
 
+def together(antenna: Antenna, readings: Sequence[PolarizationReading]) -> PolarizationReading | None:
+    """What all measurements say of one antenna: of its present state where there are any; the ellipse of the one that tells
+    it best, the sense of the last that tells one. None where none tells anything."""
+    told = [r for r in readings if r.words != "not told"]
+    now = [r for r in told if r.state_id == antenna.state.id]
+    mine = now or [r for r in told if r.state_id == told[-1].state_id]
+    if not mine:
+        return None
+    ellipses = [r for r in mine if r.axial_ratio is not None]
+    best = min(ellipses, key=_width) if ellipses else mine[-1]
+    sense = next((r for r in reversed(mine) if r.right is not None), None)
+    if sense is None or sense is best:
+        return best
+    return replace(best, right=sense.right, sense=sense.sense)
+
+
+def _width(read: PolarizationReading) -> float:
+    assert read.axial_ratio is not None
+    low, high = read.axial_ratio.interval
+    return high - low
+
+
 def as_measured(antenna: Antenna, readings: Sequence[PolarizationReading]) -> Antenna:
     """The antenna with its axial ratio, and its sense, as measured of its present state; as noted, where nothing was."""
-    mine = [r for r in readings if r.antenna.id == antenna.id and r.state_id == antenna.state.id]
-    ratio = next((r.axial_ratio for r in reversed(mine) if r.axial_ratio is not None), None)
-    right = next((r.right for r in reversed(mine) if r.right is not None), None)
+    read = together(antenna, readings)
+    if read is None or read.state_id != antenna.state.id:
+        return antenna
     polarization: Polarization = antenna.polarization
-    if right is not None and (polarization == "unknown" or "circular" in polarization):
-        polarization = "right circular" if right else "left circular"
+    if read.right is not None and (polarization == "unknown" or "circular" in polarization):
+        polarization = "right circular" if read.right else "left circular"
+    ratio = read.axial_ratio
     known = antenna.axial_ratio_db if ratio is None or ratio.bound else ratio.value
     return antenna.revised(axial_ratio_db=known, polarization=polarization)
 
 
 def checks_of(antenna: Antenna, readings: Sequence[PolarizationReading], evidence: Evidence) -> list[Check]:
     """Claims of its axial ratio, and what it was noted as, against what was measured of its present state."""
-    out = []
-    for read in readings:
-        if read.state_id != antenna.state.id:
-            continue
-        out += _against_noted(antenna, read)
-        for claim in evidence.claims(antenna.id):
-            if claim.quantity == "axial ratio" and read.axial_ratio is not None:
-                out.append(_claim(claim.value, read.axial_ratio))
+    read = together(antenna, readings)
+    if read is None or read.state_id != antenna.state.id:
+        return []
+    out = _against_noted(antenna, read)
+    for claim in evidence.claims(antenna.id):
+        if claim.quantity == "axial ratio" and read.axial_ratio is not None:
+            out.append(_claim(claim.value, read.axial_ratio))
     return out
 
 
 def _claim(claimed_db: float, measured: Figure) -> Check:
     low, high = measured.interval
     if low > claimed_db + 0.05:
-        mark, words = "fails", "is rounder on paper"
+        mark, words = "fails", "fails"
     elif high <= claimed_db + 0.05 or measured.value <= claimed_db:
         mark, words = "holds", "holds"
     else:

@@ -67,7 +67,7 @@ class SideBySide:
             return f"{one} and {other} are alike within {most} dB {flown} of elevation"
         better, worse = (one, other) if self.below.value > 0 else (other, one)
         size = show.plus_minus(abs(self.below.value), self.below.half, "dB")
-        return f"{better} is better than {worse} by {size} {flown} of elevation"
+        return f"{better} is better than {worse} by {size} in the mean over all directions flown, {flown} of elevation"
 
 
 SOURCE = "differences in the same directions, local straight lines (Cleveland 1979)"

@@ -34,6 +34,35 @@ class PatternFinding(Finding):
     def of(self, antenna_id: str) -> AntennaPattern | None:
         return next((a for a in self.antennas if a.antenna.id == antenna_id), None)
 
+    @property
+    def flown_first(self) -> tuple[AntennaPattern, ...]:
+        """Those that were flown round, the one in focus first."""
+        flown = [a for a in self.antennas if a.flown is not None]
+        return tuple(sorted(flown, key=lambda a: a is not self.focus))
+
+    @property
+    def side_of_focus(self) -> SideBySide | None:
+        """The one in focus against another; else any two."""
+        mine = [s for s in self.side_by_side if self.focus is None or self.focus.antenna.id in (s.one.id, s.other.id)]
+        return next(iter(mine or self.side_by_side), None)
+
+    @property
+    def own(self) -> tuple[OwnTurn, ...] | None:
+        """Turns on the scale that the one in focus was last turned on, or that anything was; each antenna's and manner's last."""
+        all_ = [own for a in self.antennas for own in a.own]
+        mine = [own for own in all_ if self.focus is None or own.antenna.id == self.focus.antenna.id]
+        if not all_:
+            return None
+        scale = (mine or all_)[-1].turn.read_on
+        last = {(o.antenna.id, o.turn.state_id, o.turn.held): o for o in all_ if o.turn.read_on == scale}
+        return tuple(last.values())
+
+    def looks_first(self, looks: list[str]) -> list[str]:
+        """Ways to look at it, that which is spoken of first."""
+        spoken = self.focus.spoken if self.focus is not None else None
+        first = spoken.plane if spoken is not None else "own scale" if self.focus and self.focus.own else "polarization"
+        return sorted(looks, key=lambda look: (look != first, looks.index(look)))
+
 
 def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] | None = None) -> PatternFinding:
     """The Pattern's finding, told of the antenna in focus."""
@@ -61,6 +90,9 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     )
 
 
+POLARIZED = "Of its pattern nothing was read yet: this is how its wave turns, not where it goes."
+
+
 def _standing(antennas: tuple[AntennaPattern, ...]) -> Standing:
     known = [a for a in antennas if a.anything]
     n = sum(len(a.cuts) + len(a.own) for a in antennas)
@@ -71,15 +103,15 @@ def _standing(antennas: tuple[AntennaPattern, ...]) -> Standing:
 
 def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Check], Figure | None]:
     name, cut = focus.antenna.name, focus.spoken
-    polarized = [r for r in focus.polarization if r.words != "not told"]
+    polarized = focus.polarized
     checks = ellipse.checks_of(focus.antenna, focus.polarization, evidence)
-    more = [f"Polarization: {r.words}." for r in polarized[-1:]]
+    more = [f"Polarization: {polarized.words}."] if polarized is not None else []
     if cut is None and focus.own:
         sentence, detail = _own_scale(focus.own[-1], name)
         return sentence, " ".join((detail, *more)), [*checks, _no_decibels(focus.own[-1])], None
-    if cut is None and polarized:
-        figure = polarized[-1].axial_ratio or polarized[-1].sense or polarized[-1].upright
-        return f"{name} is {polarized[-1].words}." if figure else "", "", checks, figure
+    if cut is None and polarized is not None:
+        figure = polarized.axial_ratio or polarized.sense or polarized.upright
+        return f"{name} is {polarized.words}.", POLARIZED, checks, figure
     if cut is None:
         return f"No pattern of {name} yet.", "Its chip is in focus; others have patterns.", [], None
     gain = focus.substitution
@@ -166,7 +198,7 @@ def _detail(focus: AntennaPattern, cut: CutReading) -> str:
     if cut.sector is not None and cut.sector_deg is not None:
         where = show.direction(cut.sector_deg, cut.plane)
         parts.append(f"Weakest in the sector that matters: {cut.sector.text} at {where}.")
-    else:
+    elif not cut.coarse:
         parts.append("The cut has no sample in the sector that matters.")
     if cut.sidelobe:
         parts.append(f"Largest sidelobe {cut.sidelobe.text} at {show.direction(cut.sidelobe_deg or 0, cut.plane)}.")

@@ -1,0 +1,171 @@
+"""All directions at once: the sphere about the antenna laid out flat, what is told where, and the way that was flown."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+from PySide6.QtCore import QRectF
+
+from tallmast.findings.pattern.antenna import AntennaPattern
+from tallmast.findings.pattern.flown import GRID_DEG, Flown
+from tallmast.physics.decibels import Floats
+from tallmast.units import show
+
+from .picture import Picture
+from .sheet import Sheet, polygon
+
+STEPS_DB = (-3.0, -6.0, -10.0, -15.0, -20.0)
+"""From one shade to the next."""
+MOST_TRACK = 3000
+
+
+def laid_flat(azimuth_deg: ArrayLike, elevation_deg: ArrayLike) -> tuple[Floats, Floats]:
+    """(across, up) in degrees: its front in the middle, its back at both edges; a parallel is as long as it is about a ball, so
+    that patches keep their size (an equal-area layout: across = azimuth · cos elevation)."""
+    azimuth = (np.asarray(azimuth_deg, dtype=float) + 180.0) % 360.0 - 180.0
+    elevation = np.asarray(elevation_deg, dtype=float)
+    return azimuth * np.cos(np.radians(elevation)), elevation
+
+
+@dataclass(kw_only=True)
+class AllDirectionsPicture(Picture):
+    """Where no reading is near the sheet stays blank."""
+
+    patterns: tuple[AntennaPattern, ...]
+    """Of those that were flown: the one in focus, and another beside it on the same scale."""
+    turned_deg: float = 0.0
+    """So far it is turned about its own upright axis: what lies in the middle."""
+    least_height = 300
+
+    @property
+    def title(self) -> str:  # type: ignore[override]
+        return "All directions from the antenna, dB against the strongest told; blank where nothing was read"
+
+    def draw(self, sheet: Sheet, rect: QRectF) -> None:
+        s = sheet
+        shown = [p for p in self.patterns if p.flown is not None]
+        if not shown:
+            s.text(rect.center().x(), rect.center().y(), "nothing flown yet", s.paper.colour("soft"), 14, "middle")
+            return
+        foot = s.px(24)
+        height = (rect.height() - foot) / len(shown)
+        for k, one in enumerate(shown):
+            panel = QRectF(rect.left(), rect.top() + k * height, rect.width(), height)
+            self._one(s, one, panel)
+        self._ramp(s, QRectF(rect.left(), rect.bottom() - foot, rect.width(), foot))
+
+    def _one(self, s: Sheet, one: AntennaPattern, panel: QRectF) -> None:
+        flown = one.flown
+        assert flown is not None
+        grid = flown.grid
+        low = min(float(grid.elevation_deg.min()) - GRID_DEG, -5.0)
+        high = max(float(grid.elevation_deg.max()) + GRID_DEG, 20.0)
+        head = s.px(20)
+        inside = QRectF(
+            panel.left() + s.px(34), panel.top() + head, panel.width() - s.px(44), panel.height() - head - s.px(16)
+        )
+        scale = min(inside.width() / 360.0, inside.height() / (high - low))
+        mx, my = inside.center().x(), inside.center().y() + scale * (high + low) / 2.0
+
+        def at(azimuth: ArrayLike, elevation: ArrayLike) -> tuple[Floats, Floats]:
+            x, y = laid_flat(np.asarray(azimuth, dtype=float) - self.turned_deg, elevation)
+            return mx + scale * x, my - scale * y
+
+        self._net(s, at, low, high, flown)
+        self._patches(s, flown, at, scale)
+        self._track(s, flown, at)
+        slot = one.antenna.slot
+        s.glyph(panel.left() + s.px(8), panel.top() + s.px(10), slot, 9)
+        name = f"{one.antenna.name}"
+        box = s.text(panel.left() + s.px(20), panel.top() + s.px(10), name, s.paper.antenna(slot), 12.5, bold=True)
+        told = float(np.isfinite(grid.level_db).mean())
+        cut = one.spoken
+        words = f"{name}: told over {show.percent(told)} of the heights flown"
+        s.spot(box, cut.beamwidth or cut.sector if cut is not None else None, words)
+        self._strongest(s, flown, at)
+
+    def _net(self, s: Sheet, at, low: float, high: float, flown: Flown) -> None:  # type: ignore[no-untyped-def]
+        colour = s.paper.colour
+        fine = np.linspace(low, high, 40)
+        edge = 179.99 + self.turned_deg
+        for azimuth in range(0, 360, 30):
+            x, y = at(np.full(40, float(azimuth)), fine)
+            if np.abs(np.diff(x)).max() < abs(x).max():  # not across the back
+                s.path(x, y, colour("hairline"), 1)
+        for side in (edge, edge - 359.98):
+            x, y = at(np.full(40, side), fine)
+            s.path(x, y, colour("line", 0.6), 1)
+        across = np.linspace(-179.9, 179.9, 120) + self.turned_deg
+        for elevation in range(-90, 91, 15):
+            if low <= elevation <= high:
+                x, y = at(across, np.full(120, float(elevation)))
+                s.path(x, y, colour("line" if elevation == 0 else "hairline"), 1.2 if elevation == 0 else 1)
+                s.text(
+                    float(x[0]) - s.px(4),
+                    float(y[0]),
+                    show.elevation(elevation),
+                    colour("soft"),
+                    10,
+                    "right",
+                    mono=True,
+                )
+        north = not flown.pointing_noted
+        for azimuth in range(0, 360, 90):
+            x, y = at(float(azimuth), low)
+            words = show.bearing(azimuth) if north else ("front", "right", "back", "left")[azimuth // 90]
+            s.text(float(x), float(y) + s.px(9), words, colour("soft"), 10.5, "middle")
+
+    def _patches(self, s: Sheet, flown: Flown, at, scale: float) -> None:  # type: ignore[no-untyped-def]
+        grid, half = flown.grid, GRID_DEG / 2.0
+        ramp = s.paper.palette.level_ramp[::-1]
+        s.p.setPen(s.paper.colour("sheet", 0.0))
+        for i, azimuth in enumerate(grid.azimuth_deg.tolist()):
+            for k, elevation in enumerate(grid.elevation_deg.tolist()):
+                level = float(grid.level_db[i, k])
+                if not np.isfinite(level):
+                    continue
+                off = (azimuth - self.turned_deg + 180.0) % 360.0 - 180.0
+                left, right = max(off - half, -180.0) + 1e-6, min(off + half, 180.0) - 1e-6
+                shade = ramp[int(np.searchsorted([-v for v in STEPS_DB], -level))]
+                s.p.setBrush(s.paper.colour(shade))
+                corners = [(left, -half), (right, -half), (right, half), (left, half)]
+                x, y = at(
+                    np.array([a + self.turned_deg for a, _ in corners]),
+                    np.clip([elevation + b for _, b in corners], -90.0, 90.0),
+                )
+                s.p.drawPolygon(polygon(x, y))
+
+    def _track(self, s: Sheet, flown: Flown, at) -> None:  # type: ignore[no-untyped-def]
+        for track in flown.tracks:
+            one = track.where(track.counts)
+            step = max(1, len(one.azimuth_deg) // MOST_TRACK)
+            x, y = at(one.azimuth_deg[::step], one.elevation_deg[::step])
+            s.dots(x, y, s.paper.colour("ink", 0.35), 1.4)
+
+    def _strongest(self, s: Sheet, flown: Flown, at) -> None:  # type: ignore[no-untyped-def]
+        grid = flown.grid
+        if not np.isfinite(grid.level_db).any():
+            return
+        i, k = np.unravel_index(int(np.nanargmax(grid.level_db)), grid.level_db.shape)
+        azimuth, elevation = float(grid.azimuth_deg[i]), float(grid.elevation_deg[k])
+        x, y = (float(v) for v in at(azimuth, elevation))
+        s.ring(x, y, s.px(7), s.paper.colour("sheet"), 2)
+        up = f"{show.elevation(abs(elevation))} {'up' if elevation >= 0 else 'down'}"
+        where = f"strongest at {show.bearing(azimuth)}, {up}"
+        box = s.text(x + s.px(11), y - s.px(2), where, s.paper.colour("ink"), 11, halo=True)
+        s.spot(box, None, where)
+
+    def _ramp(self, s: Sheet, rect: QRectF) -> None:
+        ramp = s.paper.palette.level_ramp[::-1]
+        colour, wide, x = s.paper.colour, s.px(34), rect.left() + s.px(34)
+        y = rect.center().y()
+        for k, name in enumerate(ramp):
+            s.rect(QRectF(x + k * wide, y - s.px(5), wide, s.px(10)), colour(name))
+            if k:
+                s.text(
+                    x + k * wide, y + s.px(11), show.fixed(STEPS_DB[k - 1], 0), colour("soft"), 9.5, "middle", mono=True
+                )
+        words = "dB under the strongest; dots: where it was read"
+        s.text(x + len(ramp) * wide + s.px(10), y, words, colour("soft"), 10.5)
