@@ -13,6 +13,7 @@ from tallmast.notebook.records import (
     Calibration,
     Comparison,
     Connector,
+    Craft,
     DisplayRun,
     Emitter,
     Fixture,
@@ -50,6 +51,7 @@ NEW = {
     "pad check": PadCheck(piece_id="none", frequency_hz=1e8, series_id="new"),
     "gain table": GainTable(antenna_id="none", series_id="new"),
     "recording": Recording(run_id="run-1", series_id="new"),
+    "craft": Craft(antenna_id="antenna-shed-yagi"),
     "turn": Turn(antenna_id="none", state_id="", readings=[Heard(at_deg=a, values=[-60.0]) for a in (0, 90, 180, 270)]),
 }
 """Of kinds that the demo has none of, one to add."""

@@ -70,9 +70,9 @@ class TestFewDirections:
     def test_four_tell_which_side_and_no_beam(self):
         found = book_of(("-60, -70, -78, -69", {}))
         (cut,) = found.of("panel").cuts
-        assert found.sentence.startswith(
-            "Panel, read in four directions, is strongest in front, 18 ± 6 dB weaker on the opp"
-        )
+        assert found.sentence.startswith("Panel, read in four directions, is strongest in front, at least ")
+        assert found.sentence.endswith(" dB weaker on the opposite side.")
+        assert cut.front_to_back.value == pytest.approx(18.0) and 8 < cut.front_to_back.interval[0] < 14
         assert cut.beamwidth is None and not cut.nulls and cut.sidelobe is None
         assert "no beamwidth from so few directions" in [c.text for c in found.checks]
 
@@ -85,7 +85,7 @@ class TestFewDirections:
             w: book_of(("-60, -70, -78, -69", {"turned_by": w})).of("panel").cuts[0].front_to_back
             for w in ("person", "turntable")
         }
-        assert by["turntable"].half < by["person"].half
+        assert by["turntable"].interval[0] > by["person"].interval[0] + 2
 
     def test_where_nothing_was_heard_it_is_weaker_than_the_weakest(self):
         found = book_of(("front -60, right -70, back nothing, left -72", {}))

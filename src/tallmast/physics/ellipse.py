@@ -49,7 +49,11 @@ class Ellipse:
 
 
 def rotated(
-    angle_deg: ArrayLike, level_db: ArrayLike, floor_db: float = -math.inf, stated_u_db: float = 0.0
+    angle_deg: ArrayLike,
+    level_db: ArrayLike,
+    floor_db: float = -math.inf,
+    stated_u_db: float = 0.0,
+    angle_u_deg: float = 0.0,
 ) -> Ellipse | None:
     """Axial ratio and tilt from levels [n] at probe angles [n]: P = a + b·cos 2(ψ − τ), and the floor's power beside it.
 
@@ -68,22 +72,33 @@ def rotated(
     floor = 10.0 ** ((floor_db - top) / 10.0) if math.isfinite(floor_db) else 0.0
     # In decibels a reading scatters by a share of itself: weak ones count as much as strong ones.
     fit, *_ = np.linalg.lstsq(matrix / power[:, None], (power - floor) / power, rcond=None)
+    weight = np.ones(len(level))
     for _ in range(ROUNDS):
         made = np.maximum(matrix @ fit + floor, 1e-7)
         left = level - top - 10.0 * np.log10(made)
         slope = 10.0 / math.log(10.0) * matrix / made[:, None]
-        step, *_ = np.linalg.lstsq(slope, left, rcond=None)
+        if angle_u_deg:
+            steep = _steep(np.asarray(fit, dtype=float), psi, made)
+            own = max(float(np.sqrt(np.mean((weight * left) ** 2))), stated_u_db, 0.2)
+            weight = 1.0 / np.sqrt(1.0 + (steep * angle_u_deg / own) ** 2)
+        step, *_ = np.linalg.lstsq(slope * weight[:, None], left * weight, rcond=None)
         fit = _physical(fit + np.clip(step, -0.5 * fit[0], 0.5 * fit[0]))
     made = np.maximum(matrix @ fit + floor, 1e-7)
-    left = level - top - 10.0 * np.log10(made)
+    left = (level - top - 10.0 * np.log10(made)) * weight
     degrees = len(level) - 3
     seen2 = float(left @ left)
-    scatter = math.sqrt((seen2 + 4.0 * stated_u_db**2) / (degrees + (4.0 if stated_u_db else 0.0)))
-    slope = 10.0 / math.log(10.0) * matrix / made[:, None]
-    spread = np.linalg.pinv(slope.T @ slope) * max(scatter, 1e-6) ** 2
     whole = degrees + (4.0 if stated_u_db else 0.0)
+    scatter = math.sqrt((seen2 + 4.0 * stated_u_db**2) / max(whole, 1.0))
+    slope = 10.0 / math.log(10.0) * matrix / made[:, None] * weight[:, None]
+    spread = np.linalg.pinv(slope.T @ slope) * max(scatter, 1e-6) ** 2
     told = _told(np.asarray(fit, dtype=float), np.asarray(spread, dtype=float), scatter, whole)
     return replace(told, fitted=(float(fit[0]), float(fit[1]), float(fit[2]), floor), top_db=top)
+
+
+def _steep(fit: Floats, psi: Floats, made: Floats) -> Floats:
+    """How much the curve changes with a degree of the probe, dB, at each reading."""
+    by_psi = -fit[1] * np.sin(psi) + fit[2] * np.cos(psi)
+    return np.asarray(np.abs(10.0 / math.log(10.0) * by_psi / made * 2.0 * math.pi / 180.0))
 
 
 def _physical(fit: Floats) -> Floats:

@@ -18,6 +18,7 @@ from tallmast.figures.levels_display import DisplayPicture
 from tallmast.figures.levels_noise import NoisePicture
 from tallmast.figures.link import FanPicture
 from tallmast.figures.own_turn import OwnTurnPicture
+from tallmast.figures.pairs import BankPicture, PairsPicture
 from tallmast.figures.paper import MARKS, Paper
 from tallmast.figures.pattern import PolarPicture
 from tallmast.figures.picture import Picture
@@ -213,7 +214,7 @@ def _level_pictures(finding: LevelsFinding) -> tuple[tuple[str, Picture, int, in
 
 def _pattern(climb: Climb) -> Chapter | None:
     finding = climb.pattern
-    if not any(a.anything for a in finding.antennas):
+    if finding.standing.mark == "nothing":
         return None
     cuts = [c for a in finding.antennas for c in a.cuts]
     pictures: list[tuple[str, Picture, int, int]] = [
@@ -230,6 +231,9 @@ def _pattern(climb: Climb) -> Chapter | None:
     for one in finding.antennas:
         if one.polarized is not None:
             pictures.append((f"polarization-{one.antenna.slot}", EllipsePicture(reading=one.polarized), 760, 300))
+    if finding.pairs is not None:
+        pictures.append(("pairs", PairsPicture(pairs=finding.pairs), 760, 340))
+        pictures.append(("banking", BankPicture(pairs=finding.pairs), 760, 320))
     return Chapter(
         "pattern",
         "Pattern",
@@ -237,7 +241,13 @@ def _pattern(climb: Climb) -> Chapter | None:
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
         tuple(pictures),
-        _shown(tables.pattern.cuts(finding), tables.pattern.towards(finding), tables.pattern.polarized(finding)),
+        _shown(
+            tables.pattern.cuts(finding),
+            tables.pattern.towards(finding),
+            tables.pattern.polarized(finding),
+            tables.pattern.covered(finding),
+            tables.pattern.branches(finding),
+        ),
         _figures(*((a.antenna.name, a.substitution) for a in finding.antennas)),
     )
 

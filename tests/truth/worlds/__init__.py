@@ -1,6 +1,20 @@
 """The worlds, one module a rung; importing this registers every quantity."""
 
-from . import bench, beyond, designs, field, heard, levels, link, orbits, pattern, polarization, recorded, tracks
+from . import (
+    bench,
+    beyond,
+    designs,
+    field,
+    heard,
+    levels,
+    link,
+    orbits,
+    pattern,
+    polarization,
+    recorded,
+    tracks,
+    turned,
+)
 
 __all__ = [
     "bench",
@@ -15,4 +29,5 @@ __all__ = [
     "polarization",
     "recorded",
     "tracks",
+    "turned",
 ]

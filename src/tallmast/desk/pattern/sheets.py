@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from tallmast.notebook.records import Cut, Turn
+from tallmast.notebook.records import Craft, Cut, Turn
 from tallmast.units import show
 
 from ..field.log_forms import receiver_field
@@ -72,7 +72,23 @@ TURN = RecordSheet(
     removed_as=lambda turn: "a turn",
     again=True,
 )
-SHEETS = (CUT, TURN)
+
+
+def _craft_flown(values: Values, old: Craft | None, session: Session) -> None:
+    if values["flown"] == "log" and not values["run_id"]:
+        raise FieldError("run_id", "Choose the run whose log has heading, pitch and roll.")
+
+
+CRAFT = RecordSheet(
+    Craft,
+    "What flies",
+    words=lambda craft, old, evidence: f"what flies carries {evidence.title(craft.antenna_id)}, {craft.mounted}",
+    opened=lambda craft, evidence: "What flies",
+    note="Every pair on the shelf is held against all its attitudes. Fly within sight, away from people, as your rules ask.",
+    check=_craft_flown,
+    removed_as=lambda craft: "what flies",
+)
+SHEETS = (CUT, TURN, CRAFT)
 SETTINGS = ("plane", "absolute", "session", "boresight_deg", "level_u_db")
 
 

@@ -12,6 +12,7 @@ from tallmast.figures.all_directions import AllDirectionsPicture
 from tallmast.figures.by_elevation import ByElevationPicture
 from tallmast.figures.ellipse import EllipsePicture
 from tallmast.figures.own_turn import OwnTurnPicture
+from tallmast.figures.pairs import BankPicture, PairsPicture
 from tallmast.figures.pattern import PolarPicture
 from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
@@ -52,6 +53,14 @@ def _polarization(finding: PatternFinding) -> Picture | None:
     return EllipsePicture(reading=read) if read is not None else None
 
 
+def _pairs(finding: PatternFinding) -> Picture | None:
+    return PairsPicture(pairs=finding.pairs) if finding.pairs is not None else None
+
+
+def _bank(finding: PatternFinding) -> Picture | None:
+    return BankPicture(pairs=finding.pairs) if finding.pairs is not None else None
+
+
 LOOKS: dict[str, Callable[[PatternFinding], Picture | None]] = {
     "azimuth": partial(_cut, "azimuth", False),
     "elevation": partial(_cut, "elevation", False),
@@ -59,6 +68,8 @@ LOOKS: dict[str, Callable[[PatternFinding], Picture | None]] = {
     "all directions": _all_directions,
     "by elevation": _by_elevation,
     "polarization": _polarization,
+    "pairs": _pairs,
+    "banking": _bank,
     "azimuth, E/Emax": partial(_cut, "azimuth", True),
     "elevation, E/Emax": partial(_cut, "elevation", True),
 }
@@ -67,7 +78,7 @@ LOOKS: dict[str, Callable[[PatternFinding], Picture | None]] = {
 
 class PatternView(RungView):
     rung = "pattern"
-    acts = ("turn", "run", "bring in", "ask question")
+    acts = ("turn", "run", "craft", "bring in", "ask question")
 
     def build(self) -> None:
         self.chosen: str | None = None
@@ -98,6 +109,8 @@ class PatternView(RungView):
         self.cuts = self.table("cuts")
         self.towards = self.table("towards")
         self.polarized = self.table("polarized")
+        self.covered = self.table("covered")
+        self.branches = self.table("branches")
 
     def carried(self) -> object | None:
         return self.chosen
@@ -132,12 +145,11 @@ class PatternView(RungView):
         made = {look: picture for look, make in LOOKS.items() if (picture := make(finding)) is not None}
         self._there = finding.looks_first(list(made))
         self.pictures.setVisible(bool(made))
-        for card, table in (
-            (self.cuts, tables.cuts),
-            (self.towards, tables.towards),
-            (self.polarized, tables.polarized),
-        ):
-            card.show_table(table(finding))
+        self.cuts.show_table(tables.cuts(finding))
+        self.towards.show_table(tables.towards(finding), "")
+        self.polarized.show_table(tables.polarized(finding))
+        self.covered.show_table(tables.covered(finding), "")
+        self.branches.show_table(tables.branches(finding))
         if not made:
             return
         shown = self._shown()

@@ -268,6 +268,31 @@ def _slope(angle: Floats, level: Floats, at_deg: float) -> float:
     return max(abs(float(either[1] - either[0])) / 6.0, 0.02)
 
 
+def _with_reflections(figure: Figure, reflected_db: float, below_db: float) -> Figure:
+    """With what is reflected about the place: in a direction `below_db` under the peak that adds to the field or takes from it, and
+    where it is as large as what was read nobody knows how much weaker it is. Lopsided, in the sense of the figure (a ratio counts
+    up, a level down)."""
+    if not math.isfinite(reflected_db):
+        return figure
+    field, stray = 10.0 ** (-below_db / 20.0), 10.0 ** (reflected_db / 20.0) / math.sqrt(2.0)
+    half = coverage_factor(figure.degrees)
+    u = math.hypot(field * figure.u * math.log(10.0) / 20.0, stray)
+    strongest, weakest = field + half * u, field - half * u
+    least = -20.0 * math.log10(strongest)
+    most = -20.0 * math.log10(weakest) if weakest > HIDDEN * field else math.inf
+    up = figure.value >= 0 and figure.name == "front-to-back"
+    low, high = (least, most) if up else (-most, -least)
+    if math.isinf(most):
+        return replace(
+            figure, low=low if up else None, high=None if up else high, bound="at least" if up else "at most"
+        )
+    return replace(figure, low=low, high=high)
+
+
+HIDDEN = 0.15
+"""Of what was read: less than this left of a direction's own, and only a bound is told."""
+
+
 def _against_peak(
     name: str,
     value: float,
@@ -310,9 +335,10 @@ def _back(
     opposite, u = float(curve.level_db[0]), spread.u(float(curve.share[0]))
     u = math.hypot(u, of.slow_u_db, of.angle_u_deg * _steep(angle, level, top_deg + 180.0))
     lines = (f"peak at {said(top_deg)}", f"opposite {said(top_deg + 180)}: {show.decibel(opposite)}")
-    return _against_peak(
+    figure = _against_peak(
         "front-to-back", -opposite, u_top, u, lines, _source("front-to-back ratio"), BEHIND, spread.degrees
     )
+    return _with_reflections(figure, of.reflected_db, -opposite)
 
 
 def _sidelobe(
@@ -389,4 +415,6 @@ def toward(reading: CutReading, from_front_deg: float) -> Figure | None:
         "How much weaker it is there than at its peak.",
     )
     figure = Figure("level there", value, u, "dB", working, reading.spread.degrees)
-    return replace(figure, bound="at most", high=value + coverage_factor(math.inf, 0.8) * u) if lost else figure
+    if lost:
+        return replace(figure, bound="at most", high=value + coverage_factor(math.inf, 0.8) * u)
+    return _with_reflections(figure, of.reflected_db, -value)

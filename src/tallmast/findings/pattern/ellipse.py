@@ -24,6 +24,8 @@ CIRCULAR_UP_TO_DB, LINEAR_FROM_DB = 6.0, 12.0
 """An axial ratio up to the one is called circular, from the other on linear; what lies between is elliptical."""
 HELIX_AXIAL_RATIO_DB = 2.0
 """Taken for the two probes of a sense, where nobody said."""
+PROBE_AIM_DEG = 2.0
+"""How well a probe's angle is known."""
 CLEAR_DB = 2.0
 """By so many standard uncertainties one of two has to be stronger to be called so."""
 Kind = Literal["circular", "elliptical", "linear"]
@@ -127,7 +129,7 @@ def of_probe(samples: Samples, turn: Turn | None) -> PolarizationReading:
     order = np.argsort(samples.angle_deg, kind="stable")
     angle, level = samples.angle_deg[order], samples.level_db[order]
     floor = turn.floor_dbm if turn is not None and turn.floor_dbm is not None else -math.inf
-    found = ellipse.rotated(angle, level, floor, samples.level_u_db)
+    found = ellipse.rotated(angle, level, floor, samples.level_u_db, PROBE_AIM_DEG)
     read = PolarizationReading(samples.record, samples.antenna, samples.state_id, angle, level)
     if turn is not None and turn.phase_deg is not None:
         return _by_phases(read, turn.phase_deg, samples.level_u_db, found)

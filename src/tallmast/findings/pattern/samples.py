@@ -20,11 +20,13 @@ if TYPE_CHECKING:
 Way = Literal["cut", "turn", "flight"]
 COARSE_DEG = 30.0
 """From wider steps than this no beam is read: what lies between two of them was not seen."""
-SITE_U_DB: dict[TurnedBy, float] = {"person": 2.0, "mast": 1.5, "turntable": 0.7}
+SITE_U_DB: dict[TurnedBy, float] = {"person": 1.8, "mast": 1.3, "turntable": 0.6}
 """Standard uncertainty of a level in one direction outdoors, where only few directions were read: what is reflected
 about there, and a body, changes with the turn. Assumed; of many directions their own scatter says it."""
 PROBE_U_DB = 0.5
 """Of one reading while a probe is turned about the line to it: nothing about there changes much."""
+REFLECTED_DB: dict[TurnedBy, float] = {"person": -21.0, "mast": -21.0, "turntable": -25.0}
+"""What is reflected about an ordinary yard, against the peak: weaker directions are filled up by it, or emptied."""
 AIM_U_DEG: dict[TurnedBy, float] = {"person": 7.0, "mast": 3.0, "turntable": 0.5}
 """How well whoever turns it knows where it looks."""
 
@@ -55,6 +57,8 @@ class Samples:
     """Standard uncertainty of the zero of its angles."""
     slow_u_db: float = 0.0
     """Standard uncertainty of a level that neighbours share and other directions do not, so that no averaging takes it away."""
+    reflected_db: float = -math.inf
+    """What is reflected about there, against the peak."""
     lost_deg: tuple[float, ...] = ()
     """Where nothing was heard."""
     at_elevation_deg: float | None = None
@@ -164,5 +168,6 @@ def of_turn(turn: Turn, antenna: Antenna, displays: Mapping[str, DisplayFinding]
         session=turn.session,
         held=turn.held,
         angle_u_deg=AIM_U_DEG[turn.turned_by],
+        reflected_db=REFLECTED_DB[turn.turned_by],
         lost_deg=tuple(lost),
     )

@@ -14,8 +14,10 @@ from ..aims import Aims
 from ..figure import Check, Figure, Finding, Standing
 from . import ellipse
 from .antenna import AntennaPattern, read_antennas
+from .branches import BothBranches, both_branches
 from .cut import CutReading
 from .flown import Flown, gather_flown
+from .pairs import PairsFinding, find_pairs
 from .samples import OwnTurn
 from .side import SideBySide, all_side_by_side
 from .track import REASONS
@@ -30,6 +32,10 @@ class PatternFinding(Finding):
     focus: AntennaPattern | None = None
     sector_deg: tuple[float, float] = (-30.0, 30.0)
     side_by_side: tuple[SideBySide, ...] = ()
+    pairs: PairsFinding | None = None
+    """Which two cover what flies; None where nobody said what flies."""
+    branches: tuple[BothBranches, ...] = ()
+    """Both branches of a receiver, as it logged them itself."""
 
     def of(self, antenna_id: str) -> AntennaPattern | None:
         return next((a for a in self.antennas if a.antenna.id == antenna_id), None)
@@ -60,7 +66,8 @@ class PatternFinding(Finding):
     def looks_first(self, looks: list[str]) -> list[str]:
         """Ways to look at it, that which is spoken of first."""
         spoken = self.focus.spoken if self.focus is not None else None
-        first = spoken.plane if spoken is not None else "own scale" if self.focus and self.focus.own else "polarization"
+        others = "own scale" if self.focus and self.focus.own else "polarization" if self.focus else "pairs"
+        first = spoken.plane if spoken is not None else others
         return sorted(looks, key=lambda look: (look != first, looks.index(look)))
 
 
@@ -71,6 +78,9 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     flown = gather_flown(evidence, displays or {})
     antennas = read_antennas(evidence, sector, displays or {}, flown)
     known = [a for a in antennas if a.anything]
+    pairs, branches = find_pairs(evidence, antennas), both_branches(evidence)
+    if not known and (pairs is not None or branches):
+        return _of_pairs(antennas, sector, pairs, branches)
     if not known:
         return PatternFinding(
             "No pattern yet.",
@@ -84,10 +94,46 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     sides = all_side_by_side(flown)
     sentence, detail, checks, headline = _tell(focus, evidence)
     mine = [s for s in sides if focus.antenna.id in (s.one.id, s.other.id)]
-    detail = " ".join(filter(None, (detail, *(f"{show.upper_first(s.words)}." for s in mine[:2]))))
+    paired = [f"{show.upper_first(words)}." for words in _paired(pairs, branches)]
+    detail = " ".join(filter(None, (detail, *(f"{show.upper_first(s.words)}." for s in mine[:2]), *paired)))
+    standing = _standing(antennas)
     return PatternFinding(
-        sentence, detail, _standing(antennas), tuple(checks), headline, antennas, focus, sector, sides
+        sentence, detail, standing, tuple(checks), headline, antennas, focus, sector, sides, pairs, branches
     )
+
+
+def _paired(pairs: PairsFinding | None, branches: tuple[BothBranches, ...]) -> list[str]:
+    """What was logged of both branches first: it is what was had; then what the patterns foretell."""
+    return [*(b.words for b in branches[-1:]), *([pairs.words] if pairs is not None else [])]
+
+
+def _of_pairs(
+    antennas: tuple[AntennaPattern, ...],
+    sector: tuple[float, float],
+    pairs: PairsFinding | None,
+    branches: tuple[BothBranches, ...],
+) -> PatternFinding:
+    """Where no pattern was read, but what covers what flies can be told from branches or from kinds."""
+    first, *rest = _paired(pairs, branches)
+    headline = branches[-1].together if branches else pairs.best.worst_tenth if pairs else None
+    checks = [Check("open", "patterns by their kind alone", None, BY_KIND)] if pairs is not None else []
+    what = "both branches logged" if branches else "pairs by their kind"
+    return PatternFinding(
+        show.upper_first(f"{first}."),
+        " ".join(show.upper_first(f"{words}.") for words in rest),
+        Standing("some", what),
+        tuple(checks),
+        headline,
+        antennas,
+        None,
+        sector,
+        (),
+        pairs,
+        branches,
+    )
+
+
+BY_KIND = "Turn or fly round each antenna: its own pattern then takes the place of what is usual of its kind, and the ± shrinks."
 
 
 POLARIZED = "Of its pattern nothing was read yet: this is how its wave turns, not where it goes."

@@ -72,3 +72,70 @@ def polarized(finding: PatternFinding) -> Table:
             rows.append(Row(cells, read.record, one.antenna.id))
     heads = ("Antenna", "State", "Axial ratio", "Major axis from upright", "Sense")
     return Table("polarized", "Polarization, as measured", heads, tuple(rows))
+
+
+MOST_PAIRS = 12
+"""Rows of a shelf full of antennas that anybody reads."""
+
+
+def covered(finding: PatternFinding) -> Table:
+    """Every pair and every antenna alone, over all that is flown: the best first."""
+    rows = []
+    told = finding.pairs
+    if told is not None:
+        for one in sorted((*told.pairs, *told.alone), key=lambda c: -c.worst_tenth.value)[:MOST_PAIRS]:
+            left = show.join([show.fixed(v, 1) for v in one.left], "or") if one.left else "–"
+            gone = one.tracker_lost
+            cells = [
+                Cell(one.name, strong=len(one.antennas) > 1),
+                figure(one.worst_tenth, "not told", headed=True),
+                Cell(show.fixed(one.median_db, 1), number=True),
+                Cell(show.percent(one.holes), number=True),
+                figure(one.gain_over_better, "alone", headed=True),
+                Cell(show.percent(one.share_of_first) if one.left else "all", number=True),
+                Cell(left, number=True),
+            ]
+            if told.craft.tracked:
+                cells.append(figure(gone, "–", headed=True))
+            rows.append(Row(tuple(cells)))
+    heads = [
+        "Antennas",
+        "Worst tenth, dB",
+        "Median, dB",
+        "Holes",
+        "The second adds, dB",
+        "The first carries",
+        "One covered: left, dB",
+    ]
+    if told is not None and told.craft.tracked:
+        heads.append("Tracker lost, dB")
+    return Table("covered", "Over every attitude and bearing flown", tuple(heads), tuple(rows))
+
+
+def branches(finding: PatternFinding) -> Table:
+    """Both branches of a receiver, as its own log has them."""
+    rows = [
+        Row(
+            (
+                Cell(f"run {one.run.number}"),
+                Cell(show.join(list(one.names))),
+                figure(one.worst_tenth[0], "not told"),
+                figure(one.worst_tenth[1], "not told"),
+                figure(one.together, "not told"),
+                Cell(show.percent(one.share_of_first), number=True),
+                Cell(f"{one.switches / one.minutes:.0f}" if one.minutes > 0.01 else "not told", number=True),
+            ),
+            one.recordings[0],
+        )
+        for one in finding.branches
+    ]
+    heads = (
+        "Run",
+        "Branches",
+        "Worst tenth, the first",
+        "The second",
+        "The better of both",
+        "The first carries",
+        "Switches a minute",
+    )
+    return Table("branches", "Both branches of the receiver", heads, tuple(rows))

@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal
 
 from msgspec import Meta, field
 
-from tallmast.units.quantity import ANGLE, BEARING, FREQUENCY, LEVEL, U_DB
+from tallmast.units.quantity import ANGLE, BEARING, FREQUENCY, FROM_FRONT, LEVEL, LOSS, U_DB
 
 from .asked import Asked
 from .base import Finite, NotNegative, Positive, Record
@@ -109,3 +109,38 @@ class Turn(Record, frozen=True, kw_only=True):
     @property
     def title(self) -> str:
         return f"{self.plane} turn{f', {self.held}' if self.held else ''}"
+
+
+Mounted = Literal["standing", "hanging", "lying along", "lying across"]
+Flying = Literal["level", "banks", "flips", "log"]
+FLYING: dict[Flying, str] = {
+    "level": "level, hardly banking",
+    "banks": "with turns and banks",
+    "flips": "every way up, flips too",
+    "log": "as a log of a run has it",
+}
+
+
+class Craft(Record, frozen=True, kw_only=True):
+    """What flies or drives, and how: the receiving antennas are held against all its attitudes."""
+
+    kind: ClassVar[str] = "craft"
+    rung: ClassVar[str] = "pattern"
+    id: str = "craft"
+    antenna_id: Annotated[str, Asked("It carries", of="antenna")]
+    mounted: Annotated[Mounted, Asked("Its rod, or its upright axis, is")] = "standing"
+    flown: Annotated[Flying, Asked("It flies", choices=FLYING)] = "banks"
+    run_id: Annotated[str, Asked("The log of run", only=("flown", ("log",)), of="run", none="none")] = ""
+    from_deg: Annotated[Finite, Asked("Where it flies, from the receiver’s front: from", FROM_FRONT, "-180")] = -180.0
+    to_deg: Annotated[Finite, Asked("to, clockwise", FROM_FRONT, "180")] = 180.0
+    highest_deg: Annotated[Annotated[float, Meta(ge=0, le=90)], Asked("Seen as high as", ANGLE, "30°")] = 30.0
+    mixes: Annotated[bool, Asked("The receiver", choices={False: "takes the better of two", True: "adds both"})] = False
+    tracked: Annotated[
+        bool, Asked("Its antennas", choices={False: "look where they were put", True: "follow it with a tracker"})
+    ] = False
+    reserve_db: Annotated[NotNegative, Asked("It can lose, before it is gone", LOSS, "15 dB", seldom=True)] = 15.0
+    """Against two isotropic antennas that agree: what lies lower is a hole."""
+
+    @property
+    def title(self) -> str:
+        return "what flies"

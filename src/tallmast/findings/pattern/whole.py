@@ -1,0 +1,127 @@
+"""An antenna as a source of waves in every direction: from its cuts where there are any, else from its kind and its claim."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import CIRCULAR, Antenna, Polarization
+from tallmast.physics import waves
+from tallmast.physics.decibels import Floats
+from tallmast.physics.pattern import level_at
+from tallmast.physics.polarization import LINEAR_AXIAL_RATIO_DB
+from tallmast.physics.waves import Wave
+
+from .antenna import AntennaPattern
+from .cut import CutReading
+from .ellipse import as_measured
+
+AXES: dict[Polarization, tuple[float, float, float]] = {
+    "vertical": (0.0, 0.0, 1.0),
+    "horizontal": (0.0, 1.0, 0.0),
+    "slant": (0.0, 0.7071, 0.7071),
+    "unknown": (0.0, 0.0, 1.0),
+    "right circular": (0.0, 0.0, 1.0),
+    "left circular": (0.0, 0.0, 1.0),
+}
+"""What its field lies along, as mounted; of an ellipse whose major axis nobody measured, as good as any."""
+BEAMS = ("yagi", "helix", "panel")
+USUAL_DBI: dict[str, float] = {"dipole": 2.15, "whip": 2.15, "yagi": 9.0, "collinear": 5.0, "helix": 10.0, "panel": 9.0}
+USUAL_AXIAL_RATIO_DB = 3.0
+MEASURED_U_DB, KIND_U_DB = 1.2, 3.0
+"""Standard uncertainty of a level in any direction, of one cut in both planes and of one that is taken by its kind: two cuts
+stand for all directions only so far."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Known:
+    """An antenna's wave, and how it is known."""
+
+    antenna: Antenna
+    wave: Wave
+    by: str
+    """In words: by its cuts, by its kind."""
+    u_db: float
+
+
+def _gain_dbi(one: AntennaPattern, evidence: Evidence) -> float:
+    """Best known: measured, known, claimed (no more than 3 dB over what is usual of its kind), usual."""
+    antenna = one.antenna
+    usual = USUAL_DBI.get(antenna.type, 2.15)
+    if one.substitution is not None:
+        return one.substitution.value
+    if antenna.known_gain_dbi is not None:
+        return antenna.known_gain_dbi
+    claimed = [c.value for c in evidence.claims(antenna.id) if c.quantity == "gain"]
+    return min(claimed[-1], usual + 3.0) if claimed else usual
+
+
+def _cut_gain(azimuth: CutReading | None, elevation: CutReading | None, gain_dbi: float) -> waves.Pattern:
+    """All directions from two cuts: the azimuth's level, and from the horizon up and down what the elevation's loses, ahead by
+    its front half and behind by its back half (the summing of cuts that link planning uses). Where a cut was not read, its
+    nearest reading."""
+
+    def of(cut: CutReading | None) -> Callable[[Floats], Floats]:
+        if cut is None:
+            return lambda angle: np.zeros(np.shape(angle))
+        return lambda angle: np.maximum(level_at(cut.angle_deg, cut.level_db, np.asarray(angle) % 360.0), -40.0)
+
+    round_, over = of(azimuth), of(elevation)
+
+    def gain(azimuth_deg: Floats, elevation_deg: Floats) -> Floats:
+        if elevation is None:
+            # Of no elevation cut: no broader up and down than a dipole.
+            drop = 20.0 * np.log10(np.maximum(np.cos(np.radians(elevation_deg)), 0.03))
+        else:
+            ahead = over(elevation_deg) - over(np.zeros(1))[0]
+            behind = over(180.0 - np.asarray(elevation_deg)) - over(np.full(1, 180.0))[0]
+            share = 0.5 * (1.0 + np.cos(np.radians(azimuth_deg)))
+            drop = share * ahead + (1.0 - share) * behind
+        return np.asarray(10.0 ** ((gain_dbi + round_(azimuth_deg) + drop) / 10.0))
+
+    return gain
+
+
+def _kind_gain(antenna: Antenna, gain_dbi: float) -> waves.Pattern:
+    if antenna.type in BEAMS and gain_dbi > 4.0:
+        return waves.beam_gain(gain_dbi)
+    if antenna.type in ("collinear",) or gain_dbi > 2.6:
+        return waves.doughnut_gain(gain_dbi)
+    lying = AXES[antenna.polarization]
+
+    def dipole(azimuth_deg: Floats, elevation_deg: Floats) -> Floats:
+        e, a = np.radians(elevation_deg), np.radians(azimuth_deg)
+        along = np.cos(e) * np.sin(a) * lying[1] + np.sin(e) * lying[2]
+        return waves.dipole_gain(along)
+
+    if antenna.polarization in CIRCULAR:  # crossed or wound: rounder than any dipole
+        return lambda azimuth_deg, elevation_deg: np.full(
+            np.broadcast_shapes(np.shape(azimuth_deg), np.shape(elevation_deg)), 10.0 ** (gain_dbi / 10.0) * 0.7
+        )
+    return dipole
+
+
+def known_wave(one: AntennaPattern, evidence: Evidence, carried: bool = False) -> Known:
+    """As it is known now. Of one that is `carried` its mount says how it lies: in its own frame a linear one stands upright."""
+    antenna = as_measured(one.antenna, one.polarization)
+    if carried and antenna.polarization not in CIRCULAR:
+        antenna = antenna.revised(polarization="vertical")
+    gain_dbi = _gain_dbi(one, evidence)
+    azimuth, elevation = one.cut("azimuth"), one.cut("elevation")
+    fine = [c if c is not None and not c.coarse else None for c in (azimuth, elevation)]
+    if any(c is not None for c in fine):
+        pattern = _cut_gain(fine[0], fine[1], gain_dbi)
+        both = all(c is not None for c in fine)
+        by = "by its cuts in both planes" if both else f"by its {'azimuth' if fine[0] is not None else 'elevation'} cut"
+        u = MEASURED_U_DB if both else 1.5 * MEASURED_U_DB
+    else:
+        pattern, by, u = _kind_gain(antenna, gain_dbi), "by its kind alone", KIND_U_DB
+    if antenna.polarization in CIRCULAR:
+        ratio = antenna.axial_ratio_db if antenna.axial_ratio_db is not None else USUAL_AXIAL_RATIO_DB
+        minor = waves.minor_of(ratio, antenna.polarization == "right circular")
+    else:
+        minor = waves.minor_of(LINEAR_AXIAL_RATIO_DB, True)
+    return Known(antenna, Wave(pattern, AXES[antenna.polarization], minor), by, u)
