@@ -26,6 +26,7 @@ from tallmast.notebook.records import (
     Place,
     Qualification,
     Radio,
+    RangeGain,
     ReadingsInTurn,
     Recording,
     StandardCheck,
@@ -52,6 +53,7 @@ NEW = {
     "gain table": GainTable(antenna_id="none", series_id="new"),
     "recording": Recording(run_id="run-1", series_id="new"),
     "craft": Craft(antenna_id="antenna-shed-yagi"),
+    "range gain": RangeGain(antenna_id="none", state_id="", readings=[ReadingsInTurn(label="AA", values=[-40.0])]),
     "turn": Turn(antenna_id="none", state_id="", readings=[Heard(at_deg=a, values=[-60.0]) for a in (0, 90, 180, 270)]),
 }
 """Of kinds that the demo has none of, one to add."""

@@ -45,6 +45,7 @@ from .figure import Finding, Standing
 from .levels.compare import Compared, all_compared
 from .levels.display import DisplayFinding, read_displays
 from .levels.pieces import Drawer, InDrawer
+from .range_gain import RangeGainReading, find_range_gains
 
 F = TypeVar("F", bound=Finding)
 
@@ -153,9 +154,16 @@ class Climb:
         return self._safely("bench", lambda: bench.find(self.evidence, self.aims), bench.BenchFinding)
 
     @cached_property
-    def pattern(self) -> pattern.PatternFinding:
+    def directions(self) -> pattern.PatternFinding:
+        """The Pattern without what was measured on a range, which rests on the Bench too."""
         return self._safely(
             "pattern", lambda: pattern.find(self.evidence, self.aims, self.displays), pattern.PatternFinding
+        )
+
+    @cached_property
+    def pattern(self) -> pattern.PatternFinding:
+        return self._safely(
+            "pattern", lambda: pattern.with_ranges(self.directions, self.range_gains, self.aims), pattern.PatternFinding
         )
 
     @cached_property
@@ -176,8 +184,12 @@ class Climb:
         return all_compared(self.whole)
 
     @cached_property
+    def range_gains(self) -> tuple[RangeGainReading, ...]:
+        return find_range_gains(self.evidence, self.bench)
+
+    @cached_property
     def gains(self) -> dict[str, gain.GainEvidence]:
-        return gain.gather(self.evidence, self.shelf, self.pattern, self.field)
+        return gain.gather(self.evidence, self.shelf, self.pattern, self.field, self.range_gains)
 
     @cached_property
     def levels(self) -> levels.LevelsFinding:

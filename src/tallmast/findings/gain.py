@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+
+import numpy as np
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna
@@ -14,6 +17,7 @@ from .field import FieldFinding
 from .figure import Figure, Mark, Working, named, parts_of
 from .pattern import PatternFinding
 from .polarization import loss_between
+from .range_gain import RangeGainReading
 from .shelf import ShelfFinding
 
 AGREEMENT = 0.05
@@ -135,48 +139,55 @@ def _from_range(antenna: Antenna, evidence: Evidence, pattern: PatternFinding) -
     return [("range", figure)]
 
 
-def combine(ways: list[tuple[str, Figure]], shared_u_db: float) -> tuple[Figure | None, Mark, str]:
+def combine(
+    ways: list[tuple[str, Figure]], shared_u_db: float, apart: Collection[str] = ()
+) -> tuple[Figure | None, Mark, str]:
     """Weighted mean of several ways with a test of agreement.
 
-    The uncertainty `shared_u_db` (reference antenna, polarization) is common to all of them: it is taken out of the weights
-    and of χ², and added once at the end. If they disagree the uncertainty is widened by √(χ²/ν) (Birge ratio), and said so.
+    The uncertainty `shared_u_db` (reference antenna, polarization) is common to all of them but those `apart`, which need no
+    reference: generalised least squares with that covariance (Bevington and Robinson §4.1; JCGM 102 §6). If they disagree the
+    uncertainty is widened by √(χ²/ν) (Birge ratio), and said so.
     """
     if not ways:
         return None, "open", "not measured"
-    own = [max(figure.u**2 - shared_u_db**2, 0.01) for _, figure in ways]
-    weights = [1.0 / v for v in own]
-    total = sum(weights)
-    mean = sum(w * figure.value for w, (_, figure) in zip(weights, ways, strict=True)) / total
+    shared = np.array([0.0 if way in apart else shared_u_db for way, _ in ways])
+    own = np.array([max(figure.u**2 - s**2, 0.01) for (_, figure), s in zip(ways, shared, strict=True)])
+    values = np.array([figure.value for _, figure in ways])
+    inverse = np.linalg.inv(np.diag(own) + np.outer(shared, shared))
+    weights = inverse.sum(axis=0) / inverse.sum()
+    mean = float(weights @ values)
+    whole = 1.0 / float(inverse.sum())
+    common = abs(float(weights @ shared))
+    variance = max(whole - common**2, 0.0)
     lines = [
-        f"{way:<7} {show.plus_minus(figure.value, figure.half)}  w {w / total:.2f}"
-        for w, (way, figure) in zip(weights, ways, strict=True)
+        f"{way:<7} {show.plus_minus(figure.value, figure.half)}  w {w:.2f}"
+        for w, (way, figure) in zip(weights.tolist(), ways, strict=True)
     ]
-    variance = 1.0 / total
     if len(ways) == 1:
         mark: Mark = "open"
         words = f"one way only: {ways[0][0]}"
     else:
-        chi2 = sum(w * (figure.value - mean) ** 2 for w, (_, figure) in zip(weights, ways, strict=True))
+        left = values - mean
+        chi2 = float(left @ inverse @ left)
         degrees = len(ways) - 1
         chance = chi2_tail(chi2, degrees)
         lines.append(f"χ² = {chi2:.1f} for {degrees}: chance {show.percent(chance)}")
         if chance < AGREEMENT:
             mark = "disagrees"
             far = max(ways, key=lambda way: abs(way[1].value - mean) / way[1].u)
-            words = f"{far[0]} disagrees"
+            words = f"{far[0]} disagrees by {abs(far[1].value - mean) / far[1].u:.1f} of its own u"
             variance *= chi2 / degrees
             lines.append(f"disagree: ± widened × {math.sqrt(chi2 / degrees):.1f}")
         else:
             mark, words = "holds", f"{show.count(len(ways), 'way')} agree"
     lines.append(f"Σ w·g = {show.decibel(mean, unit='dBi')}")
-    u = math.sqrt(variance + shared_u_db**2)
-    parts = (
-        ("the ways themselves", show.decibel(math.sqrt(variance), 2)),
-        ("reference and polarization, common to all", show.decibel(shared_u_db, 2)),
-    )
+    u = math.sqrt(variance + common**2)
+    parts = [("the ways themselves", show.decibel(math.sqrt(variance), 2))]
+    if common > 0:
+        parts.append(("reference and polarization, common to them", show.decibel(common, 2)))
     working = Working(
         tuple(lines),
-        parts,
+        tuple(parts),
         "weighted mean, Bevington and Robinson §4.1; χ² for agreement",
         "Gain toward its front in its own polarization, from everything that was measured.",
     )
@@ -185,7 +196,9 @@ def combine(ways: list[tuple[str, Figure]], shared_u_db: float) -> tuple[Figure 
 
 def _shared_u_db(antenna: Antenna, evidence: Evidence) -> float:
     """What all ways have in common: the reference's own uncertainty, and how this antenna's ellipse lies to a linear one."""
-    reference = next(a for a in evidence.antennas if a.known_gain_dbi is not None)
+    reference = next((a for a in evidence.antennas if a.known_gain_dbi is not None), None)
+    if reference is None:
+        return 0.0
     shared = reference.known_gain_u_db
     if "unknown" not in (antenna.polarization, reference.polarization):
         loss = loss_between(
@@ -196,8 +209,17 @@ def _shared_u_db(antenna: Antenna, evidence: Evidence) -> float:
     return shared
 
 
+def _of_now(read: RangeGainReading, antenna: Antenna) -> bool:
+    """Whether a measurement is of the antenna as it is now; of the second and third nobody noted the state: it is taken so."""
+    return read.record.antenna_id != antenna.id or read.record.state_id == antenna.state.id
+
+
 def gather(
-    evidence: Evidence, shelf: ShelfFinding, pattern: PatternFinding, field: FieldFinding
+    evidence: Evidence,
+    shelf: ShelfFinding,
+    pattern: PatternFinding,
+    field: FieldFinding,
+    ranges: Sequence[RangeGainReading] = (),
 ) -> dict[str, GainEvidence]:
     """Gain evidence of every antenna, by id."""
     out = {}
@@ -216,8 +238,11 @@ def gather(
             mark: Mark = "open"
             words = "reference"
         else:
-            ways = _from_range(antenna, evidence, pattern) + _from_field(antenna, evidence, field)
-            combined, mark, words = combine(ways, _shared_u_db(antenna, evidence) if ways else 0.0)
+            measured = [r for r in ranges if r.antenna.id == antenna.id and _of_now(r, antenna)]
+            ways = [(r.way, r.gain) for r in measured]
+            ways += _from_range(antenna, evidence, pattern) + _from_field(antenna, evidence, field)
+            apart = {r.way for r in measured if not r.needs_reference}
+            combined, mark, words = combine(ways, _shared_u_db(antenna, evidence) if ways else 0.0, apart)
         out[antenna.id] = GainEvidence(
             antenna,
             row.claimed_gain_dbi if row else None,

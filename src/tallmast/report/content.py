@@ -245,10 +245,15 @@ def _pattern(climb: Climb) -> Chapter | None:
             tables.pattern.cuts(finding),
             tables.pattern.towards(finding),
             tables.pattern.polarized(finding),
+            tables.pattern.range_gains(finding),
+            tables.pattern.budget(finding),
             tables.pattern.covered(finding),
             tables.pattern.branches(finding),
         ),
-        _figures(*((a.antenna.name, a.substitution) for a in finding.antennas)),
+        _figures(
+            *((a.antenna.name, a.substitution) for a in finding.antennas),
+            *((f"{a.antenna.name}, {r.way}", r.gain) for a in finding.antennas for r in a.ranges),
+        ),
     )
 
 

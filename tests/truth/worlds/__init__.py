@@ -27,6 +27,7 @@ __all__ = [
     "orbits",
     "pattern",
     "polarization",
+    "ranges",
     "recorded",
     "tracks",
     "turned",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from tallmast.notebook.records import Craft, Cut, Turn
+from tallmast.notebook.records import Craft, Cut, RangeGain, Turn
 from tallmast.units import show
 
 from ..field.log_forms import receiver_field
@@ -79,6 +79,56 @@ def _craft_flown(values: Values, old: Craft | None, session: Session) -> None:
         raise FieldError("run_id", "Choose the run whose log has heading, pitch and roll.")
 
 
+NEEDS: dict[str, set[str]] = {"substitution": {"A", "R"}, "two antennas": {"AA"}, "three antennas": {"AB", "AC", "BC"}}
+"""By way, the connections that have to be read."""
+
+
+def _gain_read(values: Values, old: RangeGain | None, session: Session) -> None:
+    way, labels = (
+        values["way"],
+        {s.label.replace("B", "R") if values["way"] == "substitution" else s.label for s in values["readings"]},
+    )
+    missing = NEEDS[way] - labels
+    if missing:
+        raise FieldError(
+            "readings", f"By {way} it takes {show.join(sorted(NEEDS[way]))}: {show.join(sorted(missing))} was not read."
+        )
+    if way == "substitution":
+        reference = session.evidence.antenna(values["second_id"] or "")
+        if reference is None or reference.known_gain_dbi is None:
+            raise FieldError(
+                "second_id",
+                "Choose a reference: an antenna of the shelf with a known gain (A on the Shelf, “Known gain”).",
+            )
+        return
+    for key in ("sent_dbm", "distance_m"):
+        if values[key] is None:
+            raise FieldError(key, "Without a reference it takes what was sent, and the distance.")
+    if way == "three antennas" and len({values["antenna_id"], values["second_id"], values["third_id"]} - {""}) < 3:
+        raise FieldError("second_id", "Three different antennas: A, B and C.")
+
+
+def _gain_before(session: Session) -> Values:
+    known = [a for a in session.evidence.antennas if a.known_gain_dbi is not None]
+    focus = session.focus_antenna
+    before = session.evidence.all(RangeGain)
+    same = (
+        {name: getattr(before[-1], name) for name in ("way", "distance_m", "sent_dbm", "range_swr")} if before else {}
+    )
+    return {"antenna_id": focus.id if focus else None, "second_id": known[0].id if known else "", **same}
+
+
+RANGE_GAIN = RecordSheet(
+    RangeGain,
+    "Gain on a range",
+    words=lambda made, old, evidence: f"{evidence.title(made.antenna_id)}: gain by {made.way}",
+    opened=lambda made, evidence: f"Gain by {made.way}",
+    note="Change nothing but the antenna, and return to the first: what drifts is then taken out. Keep clear while it sends.",
+    carried=_gain_before,
+    check=_gain_read,
+    removed_as=lambda made: "a gain on the range",
+    again=True,
+)
 CRAFT = RecordSheet(
     Craft,
     "What flies",
@@ -88,7 +138,7 @@ CRAFT = RecordSheet(
     check=_craft_flown,
     removed_as=lambda craft: "what flies",
 )
-SHEETS = (CUT, TURN, CRAFT)
+SHEETS = (CUT, TURN, RANGE_GAIN, CRAFT)
 SETTINGS = ("plane", "absolute", "session", "boresight_deg", "level_u_db")
 
 

@@ -78,7 +78,7 @@ LOOKS: dict[str, Callable[[PatternFinding], Picture | None]] = {
 
 class PatternView(RungView):
     rung = "pattern"
-    acts = ("turn", "run", "craft", "bring in", "ask question")
+    acts = ("turn", "run", "range gain", "craft", "bring in")
 
     def build(self) -> None:
         self.chosen: str | None = None
@@ -109,6 +109,8 @@ class PatternView(RungView):
         self.cuts = self.table("cuts")
         self.towards = self.table("towards")
         self.polarized = self.table("polarized")
+        self.range_gains = self.table("range gains")
+        self.budget = self.table("budget")
         self.covered = self.table("covered")
         self.branches = self.table("branches")
 
@@ -148,6 +150,8 @@ class PatternView(RungView):
         self.cuts.show_table(tables.cuts(finding))
         self.towards.show_table(tables.towards(finding), "")
         self.polarized.show_table(tables.polarized(finding))
+        self.range_gains.show_table(tables.range_gains(finding))
+        self.budget.show_table(tables.budget(finding), "")
         self.covered.show_table(tables.covered(finding), "")
         self.branches.show_table(tables.branches(finding))
         if not made:

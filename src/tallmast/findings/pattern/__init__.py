@@ -7,6 +7,6 @@ what cuts tell of gain. `antenna` puts together what is known of each, `tell` sa
 
 from .antenna import AntennaPattern
 from .cut import CutReading, read_cut
-from .tell import PatternFinding, find
+from .tell import PatternFinding, find, with_ranges
 
-__all__ = ["AntennaPattern", "CutReading", "PatternFinding", "find", "read_cut"]
+__all__ = ["AntennaPattern", "CutReading", "PatternFinding", "find", "read_cut", "with_ranges"]

@@ -19,6 +19,7 @@ from .samples import OwnTurn, Samples, of_cut, of_turn
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
+    from ..range_gain import RangeGainReading
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -36,6 +37,8 @@ class AntennaPattern:
     flown: Flown | None = None
     """Of the state flown last."""
     toward: tuple[Toward, ...] = ()
+    ranges: tuple[RangeGainReading, ...] = ()
+    """Gain as it was measured on a range."""
 
     @property
     def anything(self) -> bool:

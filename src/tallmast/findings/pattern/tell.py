@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
@@ -24,6 +24,7 @@ from .track import REASONS
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
+    from ..range_gain import RangeGainReading
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -134,6 +135,47 @@ def _of_pairs(
 
 
 BY_KIND = "Turn or fly round each antenna: its own pattern then takes the place of what is usual of its kind, and the ± shrinks."
+
+
+NO_GAIN = "gain not shown by these cuts"
+
+
+def with_ranges(finding: PatternFinding, ranges: Sequence[RangeGainReading], aims: Aims) -> PatternFinding:
+    """With what was measured on a range of each antenna; the sentence is its own where there is no pattern beside it."""
+    if not ranges:
+        return finding
+    antennas = tuple(
+        replace(a, ranges=tuple(r for r in ranges if r.antenna.id == a.antenna.id)) for a in finding.antennas
+    )
+    measured = [a for a in antennas if a.ranges]
+    focus = next((a for a in antennas if a.antenna.id == aims.focus_id and a.ranges), measured[0])
+    last = focus.ranges[-1]
+    told = f"{focus.antenna.name} has {last.gain.text} by {last.way}"
+    checks = list(last.checks)
+    if finding.standing.mark == "nothing":
+        detail = "Of its pattern nothing was read yet: this is its gain toward its front."
+        standing = Standing("some", f"gain of {len(measured)}")
+        return replace(
+            finding,
+            sentence=f"{told}.",
+            detail=detail,
+            standing=standing,
+            checks=tuple(checks),
+            headline=last.gain,
+            antennas=antennas,
+        )
+    spoken = finding.focus is not None and any(r.antenna.id == finding.focus.antenna.id for r in ranges)
+    kept = [c for c in finding.checks if not (spoken and c.text == NO_GAIN)]
+    now = next((a for a in antennas if finding.focus is not None and a.antenna.id == finding.focus.antenna.id), None)
+    mine = now.ranges[-1] if now is not None and now.ranges else None
+    words = (
+        f"{now.antenna.name} has {mine.gain.text} by {mine.way}."
+        if now is not None and mine is not None
+        else f"{told}."
+    )
+    detail = " ".join(filter(None, (words, finding.detail)))
+    more = list(mine.checks) if mine is not None else []
+    return replace(finding, detail=detail, checks=(*kept, *more), antennas=antennas, focus=now or finding.focus)
 
 
 POLARIZED = "Of its pattern nothing was read yet: this is how its wave turns, not where it goes."
@@ -276,7 +318,7 @@ def _checks(focus: AntennaPattern, cut: CutReading, evidence: Evidence) -> list[
         checks.append(Check("disagrees", f"peak points {show.bearing(abs(off))} off its front", None, why))
     if focus.substitution is None:
         why = "Cut a reference antenna in the same session, with levels as received, and the gain follows."
-        checks.append(Check("open", "gain not shown by these cuts", focus.from_beams, why))
+        checks.append(Check("open", NO_GAIN, focus.from_beams, why))
     return checks
 
 

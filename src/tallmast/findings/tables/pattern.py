@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from tallmast.notebook.records import GAIN_WAYS
 from tallmast.physics.pattern import WIDEST_GAP_DEG
 from tallmast.units import show
 
@@ -139,3 +140,48 @@ def branches(finding: PatternFinding) -> Table:
         "Switches a minute",
     )
     return Table("branches", "Both branches of the receiver", heads, tuple(rows))
+
+
+def range_gains(finding: PatternFinding) -> Table:
+    """Gains as they were measured on a range."""
+    rows = [
+        Row(
+            (
+                antenna(one.antenna),
+                Cell(GAIN_WAYS[read.record.way].partition(":")[0].partition(" that")[0]),
+                figure(read.gain, "not told"),
+                Cell(show.length(read.record.distance_m) if read.record.distance_m else "not noted", number=True),
+                Cell("; ".join(c.text for c in read.checks) or "–", tone="soft"),
+            ),
+            read.record,
+            one.antenna.id,
+        )
+        for one in finding.antennas
+        for read in one.ranges
+    ]
+    heads = ("Antenna", "By", "Gain", "Distance", "To mind")
+    return Table("range gains", "Gain on a range", heads, tuple(rows))
+
+
+def budget(finding: PatternFinding) -> Table:
+    """Where the ± of each gain on a range comes from, part by part as IEEE Std 149 names them; standard uncertainties in dB."""
+    # Of three that were measured together the parts are the same but for the aim: the first speaks for them.
+    reads = [read for one in finding.antennas for read in one.ranges if read.antenna.id == read.record.antenna_id]
+    parts = list(dict.fromkeys(part for read in reads for part, _ in read.budget))
+    rows = [
+        Row(
+            (
+                Cell(part),
+                *(
+                    Cell(show.fixed(dict(read.budget)[part], 2) if part in dict(read.budget) else "–", number=True)
+                    for read in reads
+                ),
+            )
+        )
+        for part in parts
+    ]
+    if reads:
+        total = (Cell(show.fixed(read.gain.u, 2), read.gain, number=True, strong=True) for read in reads)
+        rows.append(Row((Cell("together, standard uncertainty", strong=True), *total)))
+    heads = ("Standard uncertainty, dB", *(f"{read.antenna.name}, {read.way}" for read in reads))
+    return Table("budget", "Where the ± of a gain comes from (IEEE Std 149)", heads, tuple(rows))

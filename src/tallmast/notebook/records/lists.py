@@ -142,6 +142,27 @@ def spells_text(made: list[ReadingsInTurn]) -> str:
     )
 
 
+IN_TURN_EXPECTED = "readings in turn by what was connected, such as “AB -43.1 -43.2; AC -44.0; BC -46.2; AB -43.0” or “A -43; R -47; A -43”"
+MOST_IN_TURN = 200
+
+
+def in_turn(text: str) -> list[ReadingsInTurn]:
+    """`AB -43.1 -43.2; AC -44.0; BC@12 -46.2`: letters for what was connected, `@` and its minute if known, readings. Raises `UnitError`."""
+    out = []
+    for part in filter(None, re.split(r"\s*[;\n]\s*", read.clean(text))):
+        match = re.fullmatch(
+            rf"([A-Za-z]{{1,2}})\s*(?:@\s*({read.NUMBER}))?\s*:?\s+((?:{read.NUMBER}[\s,]*)+?)\s*(?:dBm)?", part
+        )
+        if not match:
+            raise read.UnitError(IN_TURN_EXPECTED, text)
+        values = [read.number(n) for n in re.findall(read.NUMBER, match[3].replace(", ", " "))]
+        label = "".join(sorted(match[1].upper()))
+        out.append(ReadingsInTurn(label=label, minute=read.number(match[2]) if match[2] else None, values=values))
+    if not 1 <= len(out) <= MOST_IN_TURN:
+        raise read.UnitError(IN_TURN_EXPECTED, text)
+    return out
+
+
 OWN_EXPECTED = "things by name, each with how it was, such as “hand: left; reflector: on”"
 
 
@@ -248,6 +269,22 @@ def marks_text(made: list[Mark]) -> str:
 
 
 MARKS = Quantity(marks, lambda made: ", ".join(f"{m.name} at {m.at_s:g} s" for m in made), marks_text)
+IN_TURN = Quantity(
+    in_turn, lambda made: ", ".join(f"{s.label}: {show.count(len(s.values), 'reading')}" for s in made), spells_text
+)
+
+
+def several_levels(text: str) -> list[float]:
+    """`-43.1 -42.6, -44`: levels one after the other. Raises `UnitError`."""
+    words = list(filter(None, re.split(r"[\s,;]+", read.clean(text).replace("dBm", " "))))
+    if not words:
+        raise read.UnitError("levels one after the other, such as -43.1 -42.6 -44.0", text)
+    return [read.number(word) for word in words]
+
+
+SEVERAL = Quantity(
+    several_levels, lambda made: show.count(len(made), "level"), lambda made: " ".join(f"{v:g}" for v in made)
+)
 LEVELS = Quantity(own_levels, lambda made: show.count(len(made), "thing"), own_levels_text)
 TREATED = Quantity(treated, treated_text, treated_text)
 POINTS = Quantity(points, points_text, points_text)

@@ -6,12 +6,13 @@ from typing import Annotated, ClassVar, Literal
 
 from msgspec import Meta, field
 
-from tallmast.units.quantity import ANGLE, BEARING, FREQUENCY, FROM_FRONT, LEVEL, LOSS, U_DB
+from tallmast.units.quantity import ANGLE, BEARING, FREQUENCY, FROM_FRONT, LENGTH, LEVEL, LOSS, SWR_READ, U_DB
 
 from .asked import Asked
 from .base import Finite, NotNegative, Positive, Record
 from .directions import HEARD, SECTORS, Heard, Sector
 from .field import RECORDED_AS, RecordedAs
+from .lists import IN_TURN, SEVERAL, ReadingsInTurn
 
 Plane = Literal["azimuth", "elevation", "polarization"]
 PLANES: dict[Plane, str] = {
@@ -83,15 +84,12 @@ class Turn(Record, frozen=True, kw_only=True):
     """Whose display it was, where that was stepped through known attenuation: its readings are decibels then."""
     noted_as: Annotated[NotedAs, Asked("A direction is", choices=NOTED_AS)] = "front"
     far_bearing_deg: Annotated[
-        Finite | None,
-        Asked(
-            "The far end stood at, where directions are compass bearings", BEARING, "208° or SW; empty: at 12, or 0°"
-        ),
+        Finite | None, Asked("The far end stood at, by the compass", BEARING, "208° or SW; empty: at 12, or 0°")
     ] = None
     probe: Annotated[Probe, Asked("Read with", only=("plane", ("polarization",)), choices=PROBES)] = "linear"
     phase_deg: Annotated[
         Annotated[float, Meta(ge=-360, le=360)] | None,
-        Asked("Phase at 90° against that at 0°, if it was measured", ANGLE, "-85°; tells the sense", seldom=True),
+        Asked("Phase at 90° against that at 0°", ANGLE, "-85°; tells the sense", seldom=True),
     ] = None
     turned_by: Annotated[TurnedBy, Asked("Turned by")] = "person"
     in_the_way: Annotated[
@@ -109,6 +107,63 @@ class Turn(Record, frozen=True, kw_only=True):
     @property
     def title(self) -> str:
         return f"{self.plane} turn{f', {self.held}' if self.held else ''}"
+
+
+GainWay = Literal["substitution", "two antennas", "three antennas"]
+GAIN_WAYS: dict[GainWay, str] = {
+    "substitution": "substitution: A against a reference R, in turn",
+    "two antennas": "two that are alike, A at both ends",
+    "three antennas": "three antennas, each two in turn",
+}
+
+
+class RangeGain(Record, frozen=True, kw_only=True):
+    """Levels read on a range from which a gain follows: against a reference, or of two or three antennas without any."""
+
+    kind: ClassVar[str] = "range gain"
+    rung: ClassVar[str] = "pattern"
+    way: Annotated[GainWay, Asked("Measured by", choices=GAIN_WAYS)] = "substitution"
+    antenna_id: Annotated[str, Asked("A: the antenna measured", of="antenna")]
+    state_id: str
+    second_id: Annotated[
+        str,
+        Asked(
+            "R, or B: the reference, or the second",
+            only=("way", ("substitution", "three antennas")),
+            of="antenna",
+            none="none",
+        ),
+    ] = ""
+    third_id: Annotated[str, Asked("C: the third", only=("way", ("three antennas",)), of="antenna", none="none")] = ""
+    readings: Annotated[
+        list[ReadingsInTurn],
+        Asked(
+            "Levels in turn, dBm",
+            IN_TURN,
+            "A -43.1 -43.2; R -47.0; A -43.0 · AB -43; AC -44; BC -46; AB -43 · AA -43 -43",
+        ),
+    ]
+    sent_dbm: Annotated[
+        Finite | None,
+        Asked("Sent, at the antenna’s connector", LEVEL, "10 dBm", only=("way", ("two antennas", "three antennas"))),
+    ] = None
+    sent_u_db: Annotated[NotNegative, Asked("Uncertainty, sent against read", U_DB, "0.3 dB", seldom=True)] = 0.3
+    distance_m: Annotated[Positive | None, Asked("Distance between both", LENGTH, "24 m")] = None
+    distance_u_m: Annotated[NotNegative, Asked("Uncertainty of that", LENGTH, "5 cm", seldom=True)] = 0.05
+    frequency_hz: Annotated[Positive | None, Asked("At", FREQUENCY, "869 MHz", seldom=True)] = None
+    moved: Annotated[
+        list[Finite],
+        Asked("Levels as one was moved a little", SEVERAL, "-43.1 -42.6 -43.9 -43.4: up, or nearer, step by step"),
+    ] = field(default_factory=list)
+    range_swr: Annotated[
+        Annotated[float, Meta(ge=1, le=99)], Asked("SWR of what it was connected to", SWR_READ, "1.2", seldom=True)
+    ] = 1.2
+    aim_u_deg: Annotated[NotNegative, Asked("Aimed to", ANGLE, "5°", seldom=True)] = 5.0
+    taken_at: str = ""
+
+    @property
+    def title(self) -> str:
+        return f"gain by {self.way}"
 
 
 Mounted = Literal["standing", "hanging", "lying along", "lying across"]
