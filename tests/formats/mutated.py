@@ -9,7 +9,7 @@ import random
 import sys
 import time
 
-from tallmast.formats import cut, display_log, gain_table, log, recording, sweep_table, table, touchstone
+from tallmast.formats import cut, design, display_log, gain_table, log, recording, sweep_table, table, touchstone
 from tallmast.formats.errors import FormatError
 from tallmast.formats.sniff import kind_of
 
@@ -30,6 +30,7 @@ SEEDS: dict[str, bytes] = {
     "log.csv": b"time;lat;lon;rssi;alt\n"
     + b"".join(b"%d;57,9%02d;-11,2%02d;-8%d;3\n" % (i, i, i, i % 10) for i in range(40)),
     "cut.csv": b"# cut\nangle deg\tlevel dB\n" + b"".join(b"%d\t-%d.5\n" % (i * 10, i % 20) for i in range(36)),
+    "design.csv": b"theta,phi,gain dB\n" + b"".join(b"%d,%d,-%d\n" % (i % 7 * 30, i * 10, i % 9) for i in range(36)),
     "gain.csv": b"frequency MHz,gain dBi\n" + b"".join(b"%d,2.%d\n" % (100 * i, i) for i in range(1, 12)),
     "steps.csv": b"attenuation dB,bars\n" + b"".join(b"%d,%d\n" % (i, 5 - i // 6) for i in range(30)),
     "rec.csv": b"time s,bit rate Mbit/s,delay ms,rssi\n"
@@ -91,6 +92,7 @@ def read_all(data: bytes, name: str) -> None:
         lambda: log.read_csv(data, name),
         lambda: log.read_gpx(data, name),
         lambda: gain_table.read(data, name),
+        lambda: design.read(data, name),
         lambda: display_log.read(data, name),
         lambda: recording.read(data, name),
     ):

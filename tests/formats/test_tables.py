@@ -266,6 +266,7 @@ def test_a_table_read_again_by_the_columns_it_was_taken_by_is_the_same(row):
     data = {
         "log": log_text(),
         "sweep table": b"MHz,re,im\n860,.1,.2\n865,.2,.1\n870,.3,.1\n",
+        "design": b"theta,phi,gain dB\n" + b"".join(b"%d,%d,-%d\n" % (i % 7 * 30, i * 10, i % 9) for i in range(36)),
         "gain table": b"Freq GHz,Gain dBd,uncertainty\n0.9,4.0,0.5\n0.1,-3,1\n",
         "display": b"attenuation dB,bars\n0,5\n10,3\n20,1\n",
         "recording": b"time ms,Mbit/s,delay ms\n0,31,28\n500,30,29\n1000,,90\n",

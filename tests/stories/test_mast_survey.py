@@ -22,6 +22,18 @@ def array_db(bearing, above, fault: bool):
     return hole - 12.0 * (np.asarray(above) / 20.0) ** 2
 
 
+def design(path):
+    """The array as it was drawn, over θ and φ: φ runs counter-clockwise from its front."""
+    theta, phi = np.meshgrid(np.arange(60, 121, 5), np.arange(0, 360, 10))
+    bearing, above = (LOOKS_TO - phi) % 360, 90 - theta
+    rows = "\n".join(
+        f"{t},{p},{v:.2f}"
+        for t, p, v in zip(theta.ravel(), phi.ravel(), array_db(bearing, above, False).ravel(), strict=True)
+    )
+    path.write_text(f"theta,phi,gain dB\n{rows}\n")
+    return path
+
+
 def log(path, random, bearing, radius, up, fault):
     at = [destination(*MAST, float(b) % 360, float(r)) for b, r in zip(bearing, radius, strict=True)]
     slant, above = np.hypot(radius, up - 40.0), np.degrees(np.arctan2(up - 40.0, radius))
@@ -76,3 +88,19 @@ def test_the_town_s_bearing_is_read_off_with_its_uncertainty(surveyed, tmp_path)
     assert low < 20.0 < high, "half the power 10° over and under it"
     text = day.report(hands, tmp_path)
     assert "down toward Town at 208°" in text and "All directions" in text
+
+
+def test_peace_of_mind_or_the_bearing_of_the_fault(surveyed, tmp_path):
+    fault, hands = surveyed
+    hands.drop(design(tmp_path / "drawn.csv"))
+    hands.sheet_opens()
+    hands.keep()
+    hands.press("4")
+    one = next(d for d in hands.window.session.climb.pattern.antennas[0].designs if d.cut.plane == "azimuth")
+    if fault:
+        assert one.faults and abs((one.faults[0].at_deg + LOOKS_TO - TOWN + 180) % 360 - 180) < 12
+        assert "stands off its design at " in hands.window.views["pattern"].detail.text()
+        assert any(c.startswith("a fault at ") for c in day.checks(hands, "pattern"))
+    else:
+        assert one.words.startswith("is sound ")
+        assert "sound against its design" in day.checks(hands, "pattern")

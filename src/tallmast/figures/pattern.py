@@ -114,6 +114,7 @@ class PolarPicture(Picture):
         s.text(cx + s.px(5), cy - radius + s.px(10), "up" if over else "front", colour("soft"), 11, "left")
         if not over:
             self._toward(s, (cx, cy), radius)
+        self._design(s, at)
         order = sorted(cuts, key=lambda c: c.antenna.id == self.focus_id)
         for cut in order:
             self._trace(s, cut, at)
@@ -132,6 +133,26 @@ class PolarPicture(Picture):
             name = one.name or "wanted"
             box = s.text(x, y, name, s.paper.colour("accent"), 11.5, align, bold=True, halo=True)
             s.spot(box, one.level, one.words)
+
+    def _design(self, s: Sheet, at: Compass) -> None:
+        """The design of the one in focus, and the stretches at which it stands off."""
+        focus = self.finding.of(self.focus_id) or self.finding.focus
+        one = next((d for d in focus.designs if d.cut.plane == self.plane), None) if focus is not None else None
+        if one is None:
+            return
+        x, y = at(np.append(one.angle_deg, 360.0), np.append(one.design_db, one.design_db[0]))
+        s.path(x, y, s.paper.colour("soft"), 1.4, (2, 3))
+        told = np.flatnonzero(np.isfinite(one.design_db))
+        if len(told):
+            k = int(told[len(told) // 8])
+            s.text(float(x[k]) + s.px(4), float(y[k]), "design", s.paper.colour("soft"), 10.5, halo=True)
+        for fault in one.faults:
+            span = (fault.to_deg - fault.from_deg) % 360.0
+            t = fault.from_deg + np.linspace(0.0, span, 24)
+            x, y = at(t, np.full(24, OVER_DB))
+            s.path(x, y, s.paper.colour("fails"), 3.0)
+            mx, my = float(x[12]), float(y[12])
+            s.spot(QRectF(mx - 9, my - 9, 18, 18), fault.worst, f"fault: {fault.worst.text} off its design")
 
     def _trace(self, s: Sheet, cut: CutReading, at: Compass) -> None:
         focus = cut.antenna.id == self.focus_id

@@ -16,6 +16,7 @@ from tallmast.notebook.records import (
     Comparison,
     Craft,
     Cut,
+    Design,
     DisplayRun,
     DistanceNote,
     FarEnd,
@@ -68,7 +69,7 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
         Piece,
         PadCheck,
     ),
-    "pattern": (
+    "directions": (
         Question,
         Antenna,
         Claim,
@@ -83,6 +84,7 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
         DisplayRun,
         Craft,
         Recording,
+        Design,
     ),
     "field": (
         Question,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from . import cut, display_log, gain_table, log, recording, sweep_table, table, touchstone
+from . import cut, design, display_log, gain_table, log, recording, sweep_table, table, touchstone
 from .errors import FormatError
 from .format import Format, Seen, Start
 
@@ -19,7 +19,15 @@ def _photo(start: Start) -> Seen | None:
     return Seen(1.0, "a photo") if start.data.startswith((b"\x89PNG\r\n", b"\xff\xd8\xff")) else None
 
 
-TABLES = (log.FORMAT, sweep_table.FORMAT, gain_table.FORMAT, display_log.FORMAT, recording.FORMAT, cut.FORMAT)
+TABLES = (
+    log.FORMAT,
+    sweep_table.FORMAT,
+    gain_table.FORMAT,
+    display_log.FORMAT,
+    recording.FORMAT,
+    cut.FORMAT,
+    design.FORMAT,
+)
 """Tables of text, whose columns a person can say what they are."""
 FORMATS: dict[str, Format] = {
     row.kind: row

@@ -20,6 +20,7 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import (
     KINDS,
     Cut,
+    Design,
     DisplayRun,
     GainTable,
     Log,
@@ -34,6 +35,7 @@ from tallmast.notebook.records import (
 from tallmast.notebook.store import Notebook
 from tallmast.units import show
 
+from .patterns import pattern_files
 from .sweeps import text_of
 from .write import write_whole
 
@@ -44,6 +46,10 @@ findings.json     each rung's sentence, checks and headline figure with its 90 %
 sweeps/*.s1p      reflection, calibrated (cable still in it), Touchstone 1.1, Hz, real and imaginary, 50 ohm
 sweeps/*.csv      the same as a table, with the SWR
 cuts/*.csv        pattern cuts: angle in degrees as in the file, level in dB
+designs/*.csv     designed patterns: azimuth and elevation in degrees, level in dB
+patterns/*.csv    patterns as they are told: each cut, and all directions of a flight, in dB against the peak and as
+                  relative field E/Emax, with half of the 90 % interval or the standard uncertainty
+patterns/*.geojson  where a flight was read: its direction from the antenna, and why a reading does not count
 logs/*.csv, *.gpx field logs: position in degrees on WGS 84, level in dBm (empty: not heard)
 gains/*.csv       gain tables: frequency in Hz, gain in dBi, its standard uncertainty in dB
 pads/*.csv        substitutions of pads: the settings and what the meter showed
@@ -166,6 +172,9 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
                 },
             }
         )
+    for name, told in pattern_files(evidence, climb.pattern.antennas).items():
+        stem, _, ending = name.rpartition(".")
+        put(f"patterns/{slug(stem)}.{ending}", told)
     put("places.geojson", json.dumps({"type": "FeatureCollection", "features": features}, ensure_ascii=False))
     put(
         "tape.csv",
@@ -196,7 +205,7 @@ def _stem(evidence: Evidence, record: Record) -> str:
     """What the file of a record's columns is called after."""
     if isinstance(record, Cut):
         return f"{evidence.title(record.antenna_id)} {record.plane}"
-    if isinstance(record, GainTable):
+    if isinstance(record, GainTable | Design):
         return evidence.title(record.antenna_id)
     if isinstance(record, PadCheck):
         return evidence.title(record.piece_id)

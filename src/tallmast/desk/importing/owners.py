@@ -8,13 +8,13 @@ from typing import Any
 
 import numpy as np
 
-from tallmast.formats import cut, gain_table, log, sweep_table, touchstone
+from tallmast.formats import cut, design, gain_table, log, sweep_table, touchstone
 from tallmast.formats.display_log import DisplayFile
 from tallmast.formats.errors import FormatError
 from tallmast.formats.recording import RecordingFile
 from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.evidence import Series
-from tallmast.notebook.records import Antenna, Cut, DisplayRun, GainTable, Log, Place, Run, Sweep
+from tallmast.notebook.records import Antenna, Cut, Design, DisplayRun, GainTable, Log, Place, Run, Sweep
 from tallmast.units import show
 
 from ..bench.bring_forms import bring_sweep_form
@@ -22,7 +22,7 @@ from ..bench.sheets import sweep_fields, sweep_settings
 from ..field.log_forms import log_entry, receiver_field, told_fields, told_settings
 from ..field.recording_forms import recording_entry, recording_fields, recording_settings
 from ..levels.sheets import display_fields, display_settings
-from ..pattern.sheets import cut_fields, cut_settings
+from ..pattern.sheets import cut_fields, cut_settings, design_fields, design_settings
 from ..session import Session
 from ..sheets.entry import Form, Later
 from ..sheets.fields import Field, FieldError
@@ -154,6 +154,20 @@ def _cut(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[cut
     return entry
 
 
+def _design(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[design.DesignFile], Entry]:
+    antenna, settings = _antenna(session, v), design_settings(v)
+
+    def entry(read: design.DesignFile) -> Entry:
+        columns = {"azimuth_deg": read.azimuth_deg, "elevation_deg": read.elevation_deg, "level_db": read.level_db}
+        key, series = new_series({name: np.ascontiguousarray(values) for name, values in columns.items()})
+        name = arrived.path.name
+        record = Design(antenna_id=antenna.id, series_id=key, source=name, raw_sha256=arrived.raw.sha256, **settings)
+        label = f"{antenna.name}: design {name}, {show.count(len(read.level_db), 'direction')}{_told(read.notes)}"
+        return Entry(label, [record], raw=[arrived.raw], series=series)
+
+    return entry
+
+
 def _recording(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[RecordingFile], Entry]:
     settings = recording_settings(session, v)
     return lambda read: recording_entry(session, settings, read, arrived.raw)
@@ -203,6 +217,13 @@ OWNERS: dict[str, Owner] = {
         "levels", display_fields, _display, "Attenuation and reading, in the order in which they were taken."
     ),
     "cut": Owner("pattern", lambda session: [_antenna_field(session), *cut_fields(session)], _cut, focused=True),
+    "design": Owner(
+        "pattern",
+        lambda session: [_antenna_field(session), *design_fields(session)],
+        _design,
+        "What it was designed to send: its cuts are held against it, and where they stand off is told.",
+        focused=True,
+    ),
     "log": Owner("field", _log_fields, _log),
     "recording": Owner(
         "field",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from tallmast.notebook.records import Craft, Cut, RangeGain, Turn
+from tallmast.notebook.records import Craft, Cut, Design, RangeGain, Turn
 from tallmast.units import show
 
 from ..field.log_forms import receiver_field
@@ -19,6 +19,23 @@ CUT = RecordSheet(
     opened=lambda cut, evidence: f"Cut {cut.source}",
     removed_as=lambda cut: f"cut {cut.source}",
 )
+DESIGN = RecordSheet(
+    Design,
+    "A design",
+    words=lambda design, old, evidence: f"how {evidence.title(design.antenna_id)} is held against its design",
+    opened=lambda design, evidence: f"Design {design.source}",
+    removed_as=lambda design: f"design {design.source}",
+)
+
+
+def design_fields(session: Session) -> list[Field]:
+    return dict(declared_fields(session, Design, None, {}))["tolerance_db"]
+
+
+def design_settings(v: dict[str, Any]) -> Values:
+    return values_of(Design, None, v, names=("tolerance_db",))
+
+
 STRONGEST_DBM = 20.0
 """Nobody reads more off a receiver: above it a bare number is something else."""
 SAME_TURN = (
@@ -138,7 +155,7 @@ CRAFT = RecordSheet(
     check=_craft_flown,
     removed_as=lambda craft: "what flies",
 )
-SHEETS = (CUT, TURN, RANGE_GAIN, CRAFT)
+SHEETS = (CUT, DESIGN, TURN, RANGE_GAIN, CRAFT)
 SETTINGS = ("plane", "absolute", "session", "boresight_deg", "level_u_db")
 
 

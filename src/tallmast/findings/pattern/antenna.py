@@ -7,10 +7,11 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import AROUND, Antenna, Turn
+from tallmast.notebook.records import AROUND, Antenna, Design, Turn
 
 from ..figure import Figure
 from .cut import CutReading, read_cut
+from .design import AgainstDesign, against
 from .ellipse import PolarizationReading, gather_polarization, together
 from .flown import Flown
 from .gain import beams_gain, substitution_gain
@@ -37,6 +38,8 @@ class AntennaPattern:
     flown: Flown | None = None
     """Of the state flown last."""
     toward: tuple[Toward, ...] = ()
+    designs: tuple[AgainstDesign, ...] = ()
+    """Its cuts that are spoken of, each against the design brought in last."""
     ranges: tuple[RangeGainReading, ...] = ()
     """Gain as it was measured on a range."""
 
@@ -106,5 +109,14 @@ def read_antennas(
             polarized[antenna.id],
             next((f for f in reversed(flown) if f.antenna.id == antenna.id), None),
         )
-        out.append(replace(made, toward=read_off(evidence, made.cut("azimuth"))))
+        toward = read_off(evidence, made.cut("azimuth"))
+        out.append(replace(made, toward=toward, designs=_designs(evidence, made)))
     return tuple(out)
+
+
+def _designs(evidence: Evidence, made: AntennaPattern) -> tuple[AgainstDesign, ...]:
+    design = next((d for d in reversed(evidence.all(Design)) if d.antenna_id == made.antenna.id), None)
+    if design is None:
+        return ()
+    cuts = [cut for plane in AROUND if (cut := made.cut(plane)) is not None and not cut.coarse]
+    return tuple(found for cut in cuts if (found := against(evidence, design, cut)) is not None)

@@ -207,7 +207,7 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
     if gain:
         sentence = sentence[:-1] + f", and {gain.text} at its peak."
     detail = " ".join((_detail(focus, cut), *more))
-    checks += [*_checks(focus, cut, evidence)]
+    checks += [*(one.check for one in focus.designs), *_checks(focus, cut, evidence)]
     if focus.flown is not None and cut.of.way == "flight":
         checks += _flown_checks(focus.flown)
     return sentence, detail, checks, gain or cut.beamwidth or cut.front_to_back or cut.sector
@@ -280,6 +280,7 @@ def _no_decibels(own: OwnTurn) -> Check:
 
 def _detail(focus: AntennaPattern, cut: CutReading) -> str:
     parts = []
+    parts += [f"In {one.cut.plane} it {one.words}." for one in focus.designs]
     towards = [t.words for t in focus.toward if cut.plane == "azimuth"]
     if towards:
         parts.append(show.upper_first(f"{show.join(towards[:3])}."))

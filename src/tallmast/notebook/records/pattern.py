@@ -39,6 +39,14 @@ class Cut(Record, frozen=True, kw_only=True):
         bool, Asked("Levels are", choices={False: "against its own peak", True: "as received, all in one session"})
     ] = False
     """The levels are received levels (dBm or an arbitrary but common dB), not normalised to the peak."""
+    component: Annotated[
+        Literal["", "co-polar", "cross-polar"],
+        Asked(
+            "Polarization of the far end",
+            choices={"": "as the link has it", "co-polar": "co-polar", "cross-polar": "cross-polar"},
+            seldom=True,
+        ),
+    ] = ""
     frequency_hz: Annotated[Positive | None, Asked("At", FREQUENCY, "869 MHz", seldom=True)] = None
     session: Annotated[str, Asked("Session (range, day)", hint="boat shed yard, 24 m")] = ""
     """Cuts of one session share transmitter, distance and settings, so their levels can be compared."""
@@ -52,6 +60,28 @@ class Cut(Record, frozen=True, kw_only=True):
     @property
     def title(self) -> str:
         return f"{self.plane} cut {self.source}".strip()
+
+
+class Design(Record, frozen=True, kw_only=True):
+    """What an antenna was designed to send in every direction: what is measured is held against it."""
+
+    kind: ClassVar[str] = "design"
+    rung: ClassVar[str] = "pattern"
+    folder: ClassVar[str] = "designs"
+    series: ClassVar[dict[str, str]] = {
+        "azimuth_deg": "clockwise from its front",
+        "elevation_deg": "over its own equator",
+        "level_db": "",
+    }
+    antenna_id: Annotated[str, Asked("It is of", of="antenna")]
+    series_id: str
+    tolerance_db: Annotated[Positive, Asked("It may stand off its design by", LOSS, "3 dB")] = 3.0
+    source: str = ""
+    raw_sha256: str | None = None
+
+    @property
+    def title(self) -> str:
+        return f"design {self.source}".strip()
 
 
 TurnedBy = Literal["person", "mast", "turntable"]
