@@ -11,6 +11,7 @@ from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import (
     Antenna,
     Calibration,
+    Cut,
     DisplayRun,
     PadCheck,
     Piece,
@@ -26,6 +27,7 @@ from tallmast.procedures.analyzer import PRACTICE_ROW, Analyzer
 from tallmast.procedures.run_by_keys import RunByKeys, cells_of
 from tallmast.procedures.stepped_display import DisplayPlan, SteppedDisplay
 from tallmast.procedures.substitution import Substitution
+from tallmast.procedures.turning import Turning
 
 
 class Desk:
@@ -194,6 +196,39 @@ def test_a_pad_by_substitution_on_the_practice_range(desk):
         assert pad.readings == [], "the next one begins anew"
     finally:
         pad.end()
+
+
+def test_a_pattern_by_turntable_stopped_and_gone_on_with(desk):
+    table = Turning(desk)
+    try:
+        table.step_deg = 30.0
+        table.begin()
+        assert "onward and back in steps of 30°: 0 of 26" in table.said
+        table.range.get("turntable")
+        table.range.practice.range.degrees_per_second = 1e5
+        looked = []
+
+        def stop_after_five():
+            looked.append(table.said)
+            if len(table.readings) == 5 and table.running:
+                table.running = False
+
+        table.on_change = stop_after_five
+        pressed(table, ["Space"])
+        assert len(table.readings) == 5 and table.todo.startswith("Stopped. Space goes on")
+        pressed(table, ["K"])
+        assert not desk.evidence.all(Cut) and "eight angles" in desk.told[-1]
+        table.on_change = lambda: None
+        pressed(table, ["Space"])
+        assert table.done and len(table.readings) == 26
+        assert table.settled.backlash_deg == pytest.approx(table.range.practice.range.backlash_deg, abs=0.4)
+        pressed(table, ["K"])
+        (cut,) = desk.evidence.all(Cut)
+        series = desk.evidence.series(cut.series_id)
+        assert (cut.source, len(series["angle_deg"]), set(series["way"])) == ("practice bench", 26, {1.0, -1.0})
+        assert table.readings == [], "the next one begins anew"
+    finally:
+        table.end()
 
 
 def test_a_calibration_asks_for_one_standard_after_the_other_and_can_be_given_up(desk):

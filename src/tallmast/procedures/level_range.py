@@ -1,4 +1,4 @@
-"""Source, step attenuator and power meter: what procedures on levels work with."""
+"""Source, step attenuator, power meter and turntable: what procedures on levels work with."""
 
 from __future__ import annotations
 
@@ -15,11 +15,12 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Addresses:
-    """Where the instruments are. Source and meter are both of the practice bench, or neither."""
+    """Where the instruments are. Source, meter and turntable are all of the practice bench, or none."""
 
     source: str = PRACTICE
     attenuator: str = PRACTICE
     meter: str = PRACTICE
+    turntable: str = PRACTICE
 
     @property
     def practising(self) -> bool:
@@ -39,9 +40,15 @@ class Range:
         return self.addresses.practising
 
     def get(self, which: str) -> Any:
-        """One of 'source', 'attenuator', 'meter', 'hands', 'receiver'. Raises InstrumentError."""
+        """One of 'source', 'attenuator', 'meter', 'turntable', 'hands', 'receiver'. Raises InstrumentError."""
         from tallmast.instruments.scpi import ScpiInstrument
-        from tallmast.instruments.scpi_levels import ScpiDisplay, ScpiLevelSource, ScpiPowerMeter, ScpiStepAttenuator
+        from tallmast.instruments.scpi_levels import (
+            ScpiDisplay,
+            ScpiLevelSource,
+            ScpiPowerMeter,
+            ScpiStepAttenuator,
+            ScpiTurntable,
+        )
 
         if which not in self._open:
             if self.practice is None and (self.practising or which in ("hands", "receiver")):
@@ -52,6 +59,7 @@ class Range:
                 "source": (ScpiLevelSource, self.addresses.source, "source"),
                 "attenuator": (ScpiStepAttenuator, self.addresses.attenuator, "attenuator"),
                 "meter": (ScpiPowerMeter, self.addresses.meter, "power_meter"),
+                "turntable": (ScpiTurntable, self.addresses.turntable, "turntable"),
                 "hands": (ScpiInstrument, PRACTICE, "range_hands"),
                 "receiver": (ScpiDisplay, PRACTICE, "receiver"),
             }

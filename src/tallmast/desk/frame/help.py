@@ -74,6 +74,7 @@ HELP: dict[str, RungHelp] = {
             "Fly, walk or drive round it with a logger: note the run (R), by flight or round the antenna, with how the antenna looked (“Panel, at 208°, up 4°”), and drop the log (I). Where no reading is near, nothing is drawn.",
             "Drop a table of angle and level, in dB or as relative field (I).",
             "Turn a linear probe before it (N, in polarization): axial ratio and tilt follow; two readings at a right angle tell which way round it is.",
+            "With a turntable and a level meter, or on the practice range, open its panel (B): it turns step by step onward and back, shows slack and drift, stops and goes on with Space.",
             "Measure a gain on a range (G): A and a reference R in turn, two that are alike, or three without any reference; move one a little and note the levels, and the ground’s ripple is known.",
             "Say what flies, and how (C): every pair on the shelf is held against all its attitudes and bearings; what the second adds at the worst tenth, and what a bank costs.",
             "Add a reference antenna of known gain to the same session: the gain then follows by substitution.",

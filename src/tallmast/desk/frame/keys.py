@@ -37,7 +37,7 @@ BY_RUNG: dict[str, dict[str, str]] = {
         "H": "field strength",
         "U": "in units",
     },
-    "pattern": {"N": "turn", "R": "run", "G": "range gain", "C": "craft", "I": "bring in"},
+    "pattern": {"N": "turn", "R": "run", "G": "range gain", "B": "turntable", "C": "craft", "I": "bring in"},
     "field": {"R": "run", "N": "reading", "C": "calls", "G": "live", "L": "place", "I": "bring in"},
     "link": {"E": "far end", "P": "power and pads", "I": "what if", "L": "place"},
     "verdict": {"R": "report", "E": "bundle"},

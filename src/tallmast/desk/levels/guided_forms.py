@@ -30,9 +30,10 @@ def instruments_form(now: Addresses, use: Callable[[Addresses], None]) -> Form:
         if bool(v["source"]) != bool(v["meter"]):
             missing = "meter" if v["source"] else "source"
             raise FieldError(missing, "Source and meter go together: both yours, or both of the practice bench.")
-        if v["attenuator"] and not v["source"]:
-            raise FieldError("source", "With a step attenuator of yours, source and meter are yours too.")
-        use(Addresses(v["source"] or PRACTICE, v["attenuator"] or PRACTICE, v["meter"] or PRACTICE))
+        for key, words in (("attenuator", "a step attenuator"), ("turntable", "a turntable")):
+            if v[key] and not v["source"]:
+                raise FieldError("source", f"With {words} of yours, source and meter are yours too.")
+        use(Addresses(*(v[key] or PRACTICE for key in ("source", "attenuator", "meter", "turntable"))))
         return True
 
     return Form(
@@ -41,9 +42,10 @@ def instruments_form(now: Addresses, use: Callable[[Addresses], None]) -> Form:
             one("source", "Level source", now.source),
             one("meter", "Power meter", now.meter),
             one("attenuator", "Step attenuator", now.attenuator),
+            one("turntable", "Turntable", now.turntable),
         ],
         kept,
-        "In VISA’s way of writing, such as TCPIP0::192.0.2.7::5025::SOCKET. All three by SCPI.",
+        "In VISA’s way of writing, such as TCPIP0::192.0.2.7::5025::SOCKET. All by SCPI.",
         keep_words="Use",
     )
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
+from functools import cached_property, partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
@@ -21,6 +22,9 @@ from tallmast.findings.tables import pattern as tables
 
 from ..parts import label
 from ..rung_view import RungView
+
+if TYPE_CHECKING:
+    from .panel import TurningPanel
 
 BOTH_FROM = 1080
 """Pixels from which on two pictures stand side by side."""
@@ -78,12 +82,13 @@ LOOKS: dict[str, Callable[[PatternFinding], Picture | None]] = {
 
 class PatternView(RungView):
     rung = "pattern"
-    acts = ("turn", "run", "range gain", "craft", "bring in")
+    acts = ("turn", "run", "turntable", "range gain", "craft", "bring in")
 
     def build(self) -> None:
         self.chosen: str | None = None
         """Chosen by a person; None: what is spoken of."""
         self._there: list[str] = []
+        self._panel_at = self.box.count()
         self.card, self.view = self.picture("polarPicture")
         row = QHBoxLayout()
         row.addWidget(label("Show", "soft"))
@@ -113,6 +118,54 @@ class PatternView(RungView):
         self.budget = self.table("budget")
         self.covered = self.table("covered")
         self.branches = self.table("branches")
+
+    @cached_property
+    def turning(self) -> TurningPanel:
+        """Made when it is first wanted."""
+        from tallmast.procedures.turning import Turning
+
+        from .panel import TurningPanel
+
+        made = TurningPanel(Turning(self.session), self.paper)
+        made.hide()
+        made.left.connect(self._leave_panel)
+        made.asked.connect(self._sheet)
+        self.box.insertWidget(self._panel_at, made, 2)
+        return made
+
+    @property
+    def panel_keys(self) -> list[tuple[str, str]]:
+        from tallmast.procedures.turning import Turning
+
+        return [(key, f"turntable: {what}") for key, what in Turning.key_words()]
+
+    def start_turning(self) -> None:
+        if self.session.focus_antenna is None:
+            self.frame_.act("add antenna")
+            return
+        self.open_panel(self.turning)
+
+    def _leave_panel(self) -> None:
+        """Fold the panel away; what it has read stays in it."""
+        self.turning.hide()
+        self.lay_out()
+        self.frame_.stand()
+
+    def _sheet(self, name: str) -> None:
+        from ..levels.guided_forms import instruments_form
+
+        turning = self.turning.procedure
+        self.frame_.write(instruments_form(turning.range.addresses, turning.use))
+
+    def take_keyboard(self) -> bool:
+        there = "turning" in self.__dict__ and self.turning.isVisibleTo(self)
+        if there:
+            self.turning.take_keyboard()
+        return there
+
+    def let_go(self) -> None:
+        if "turning" in self.__dict__:
+            self.turning.procedure.end()
 
     def carried(self) -> object | None:
         return self.chosen

@@ -14,6 +14,8 @@ from tallmast.notebook.records import Antenna, Cut, Record, Turn, TurnedBy
 from tallmast.physics.decibels import Floats
 from tallmast.units.shown import SCALES
 
+from .turntable import settled
+
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
 
@@ -74,14 +76,18 @@ class Samples:
 
 def of_cut(evidence: Evidence, cut: Cut, antenna: Antenna) -> Samples:
     series = evidence.series(cut.series_id)
+    angle, level = np.asarray(series["angle_deg"]), np.asarray(series["level_db"])
+    if "minute" in series and "way" in series:
+        turned = settled(angle, level, series["minute"], series["way"])
+        angle, level = turned.angle_deg, turned.level_db
     return Samples(
         record=cut,
         antenna=antenna,
         state_id=cut.state_id,
         plane=cut.plane,
         way="cut",
-        angle_deg=np.asarray(series["angle_deg"]) - cut.boresight_deg,
-        level_db=np.asarray(series["level_db"]),
+        angle_deg=angle - cut.boresight_deg,
+        level_db=level,
         level_u_db=cut.level_u_db,
         absolute=cut.absolute,
         session=cut.session,

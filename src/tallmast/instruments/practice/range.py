@@ -74,6 +74,8 @@ class PracticeRange:
     range_loss_db: float = 38.0
     """From the turntable's place to the other antenna and back into the line."""
     degrees_per_second: float = 30.0
+    backlash_deg: float = 1.2
+    """Slack of the turntable's gears: what stands on it stays behind what it shows, by half of it either way."""
     seed: int = 1
 
     def __post_init__(self) -> None:
@@ -155,7 +157,8 @@ class PracticeRange:
         if self.pad is not None:
             direct -= self.pad.loss_db(self.frequency_hz)
         if self.pattern is not None:
-            direct += self.pattern.level_db(self.angle_deg) - self.range_loss_db
+            behind = 0.5 * math.copysign(self.backlash_deg, self._to_deg - self._from_deg)
+            direct += self.pattern.level_db(self.angle_deg - behind) - self.range_loss_db
         # The leak comes by another way, here in quadrature: the two powers add.
         return float(10 * np.log10(10 ** (direct / 10) + 10 ** ((source + self.leakage_db) / 10)))
 

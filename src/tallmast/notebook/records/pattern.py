@@ -30,7 +30,12 @@ class Cut(Record, frozen=True, kw_only=True):
     kind: ClassVar[str] = "cut"
     rung: ClassVar[str] = "pattern"
     folder: ClassVar[str] = "cuts"
-    series: ClassVar[dict[str, str]] = {"angle_deg": "as in the file", "level_db": ""}
+    series: ClassVar[dict[str, str]] = {
+        "angle_deg": "as in the file",
+        "level_db": "",
+        "minute": "where it was turned by the program: from the first reading on",
+        "way": "the same: 1 onward, −1 back",
+    }
     antenna_id: Annotated[str, Asked("Antenna", of="antenna")]
     state_id: str
     plane: Annotated[Plane, Asked("Plane", choices=PLANES)] = "azimuth"
