@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
+from dataclasses import replace
 from functools import cached_property
 from typing import ClassVar, TypeVar
 
@@ -86,7 +87,7 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
         Recording,
         Design,
     ),
-    "field": (
+    "heard": (
         Question,
         Antenna,
         Place,
@@ -169,8 +170,26 @@ class Climb:
         )
 
     @cached_property
-    def field(self) -> field.FieldFinding:
+    def heard(self) -> field.FieldFinding:
+        """The Field without what the Pattern knows of both ends."""
         return self._safely("field", lambda: field.find(self.evidence, self.aims, self.displays), field.FieldFinding)
+
+    @cached_property
+    def field(self) -> field.FieldFinding:
+        ran = {run.antenna_id for run in self.evidence.runs}
+        return self._with_ends(self.heard, ran)
+
+    def _with_ends(self, found: F, ids: set[str], aimed: bool = False) -> F:
+        """A finding with what stands between both ends beside the path: crossed waves, opposite senses, a beam past its target."""
+        patterns = self.directions.antennas
+
+        def ends() -> F:
+            checks = pattern.ends_checks(self.evidence, patterns, ids)
+            if aimed:
+                checks += [c for p in patterns if p.antenna.id in ids for c in pattern.aimed_checks(self.evidence, p)]
+            return replace(found, checks=(*found.checks, *checks)) if checks else found
+
+        return self._safely("the ends", ends, type(found))
 
     @cached_property
     def drawer(self) -> tuple[InDrawer, ...]:
@@ -187,11 +206,17 @@ class Climb:
 
     @cached_property
     def range_gains(self) -> tuple[RangeGainReading, ...]:
-        return find_range_gains(self.evidence, self.bench)
+        return find_range_gains(self.measured, self.bench)
+
+    @cached_property
+    def measured(self) -> Evidence:
+        """With each antenna's sense and axial ratio as they were measured, where they were."""
+        known = {p.antenna.id: pattern.as_measured(p.antenna, p.polarization) for p in self.directions.antennas}
+        return self.evidence.with_records({i: a for i, a in known.items() if a != self.evidence.antenna(i)})
 
     @cached_property
     def gains(self) -> dict[str, gain.GainEvidence]:
-        return gain.gather(self.evidence, self.shelf, self.pattern, self.field, self.range_gains)
+        return gain.gather(self.measured, self.shelf, self.pattern, self.field, self.range_gains)
 
     @cached_property
     def levels(self) -> levels.LevelsFinding:
@@ -203,9 +228,11 @@ class Climb:
 
     @cached_property
     def link(self) -> link.LinkFinding:
-        return self._safely(
-            "link", lambda: link.find(self.evidence, self.aims, self.gains, self.field), link.LinkFinding
+        found = self._safely(
+            "link", lambda: link.find(self.measured, self.aims, self.gains, self.field), link.LinkFinding
         )
+        focus = self.aims.focus_id or next((a.id for a in self.evidence.antennas), "")
+        return self._with_ends(found, {focus}, aimed=True) if found.standing.mark != "nothing" else found
 
     @cached_property
     def verdict(self) -> verdict.VerdictFinding:

@@ -115,6 +115,12 @@ class Evidence:
         kept = {i: r for i, r in self._records.items() if here(r)}
         return Evidence({**kept, question.id: asked}, self._series, self.head)
 
+    def with_records(self, known: Mapping[str, Record]) -> Evidence:
+        """The same with some records, by id, as something else shows them to be; itself where there are none."""
+        if not known:
+            return self
+        return Evidence({**self._records, **known}, self._series, self.head)
+
     @cached_property
     def question(self) -> Question | None:
         return self.get(Question, "question")

@@ -5,8 +5,20 @@ one, `named` reads it off toward a place, `side` holds two antennas against each
 what cuts tell of gain. `antenna` puts together what is known of each, `tell` says it.
 """
 
+from .aimed import aimed_checks, ends_checks
 from .antenna import AntennaPattern
 from .cut import CutReading, read_cut
+from .ellipse import as_measured
 from .tell import PatternFinding, find, with_ranges
 
-__all__ = ["AntennaPattern", "CutReading", "PatternFinding", "find", "read_cut", "with_ranges"]
+__all__ = [
+    "AntennaPattern",
+    "CutReading",
+    "PatternFinding",
+    "aimed_checks",
+    "as_measured",
+    "ends_checks",
+    "find",
+    "read_cut",
+    "with_ranges",
+]

@@ -13,6 +13,7 @@ from tallmast.units import show
 from ..aims import Aims
 from ..figure import Check, Figure, Finding, Standing
 from . import ellipse
+from .aimed import aimed_checks, ends_checks
 from .antenna import AntennaPattern, read_antennas
 from .branches import BothBranches, both_branches
 from .cut import CutReading
@@ -94,6 +95,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     focus = next((a for a in antennas if a.antenna.id == aims.focus_id), known[0])
     sides = all_side_by_side(flown)
     sentence, detail, checks, headline = _tell(focus, evidence)
+    checks += ends_checks(evidence, antennas, {focus.antenna.id})
     mine = [s for s in sides if focus.antenna.id in (s.one.id, s.other.id)]
     paired = [f"{show.upper_first(words)}." for words in _paired(pairs, branches)]
     detail = " ".join(filter(None, (detail, *(f"{show.upper_first(s.words)}." for s in mine[:2]), *paired)))
@@ -207,7 +209,7 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
     if gain:
         sentence = sentence[:-1] + f", and {gain.text} at its peak."
     detail = " ".join((_detail(focus, cut), *more))
-    checks += [*(one.check for one in focus.designs), *_checks(focus, cut, evidence)]
+    checks += [*(one.check for one in focus.designs), *aimed_checks(evidence, focus), *_checks(focus, cut, evidence)]
     if focus.flown is not None and cut.of.way == "flight":
         checks += _flown_checks(focus.flown)
     return sentence, detail, checks, gain or cut.beamwidth or cut.front_to_back or cut.sector
