@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tallmast.findings.pattern.track import far_field_m
-from tallmast.notebook.records import Antenna, Branch, Log, Sector
+from tallmast.notebook.records import Antenna, Branch, Log, RecordedColumn, Recording, Sector
 from tallmast.physics.geodesy import destination
 
 from .build import HOME, Book
@@ -232,3 +232,89 @@ class TestSideBySide:
             )
         (side,) = book.climb().pattern.side_by_side
         assert side.crossing is None and "are alike within" in side.words
+
+
+class TestTwoLoggers:
+    def book(self, begins_s: float, moved_s: float | None = None):
+        """Positions by one logger, levels by another that began so much later, five readings a second."""
+        flight = Flight(turns=3, n=360, radius=60, noise=0.4, spread=0.3)
+        book = Book()
+        book.home()
+        a = book.antenna("Panel", length_m=0.2)
+        run = book.run(a, 1, manner="flight", height_m=6.0)
+        time = np.arange(0, 330, 0.2)
+        level = np.interp(time + begins_s, flight.time, flight.level)
+        book.series["levels"] = {"time_s": time, "first": level}
+        column = RecordedColumn(key="first", name="rssi", read_on="level in dBm")
+        book.add(Recording(run_id=run.id, series_id="levels", columns=[column], moved_s=moved_s))
+        flight.level = np.full(len(flight.level), np.nan)
+        flight.into(book, run)
+        return book.climb(a).pattern
+
+    def test_clocks_that_differ_are_aligned_and_said_so(self):
+        found = self.book(17.0)
+        (track,) = found.of("panel").flown.tracks
+        assert track.laid.begins_s == pytest.approx(17.0, abs=2 * track.laid.u_s) and track.laid.u_s < 4
+        assert any(" s after the track, by what makes the pattern smoothest" in c.text for c in found.checks)
+        # Round after round the same way a shift of the clock is a turn of the pattern: its directions say so.
+        assert found.of("panel").cut("azimuth").of.angle_u_deg > 3 * track.laid.u_s * 0.9
+        low, high = found.of("panel").cut("azimuth").beamwidth.interval
+        assert low < 60 < high
+
+    def test_moved_by_hand_they_lie_as_they_were_moved(self):
+        found = self.book(17.0, moved_s=40.0)
+        assert found.of("panel").flown.tracks[0].laid.by_hand
+        assert any("40 s after the track, as they were moved" in c.text for c in found.checks)
+
+
+def test_headings_of_another_north_are_named():
+    flight = Flight(turns=2)
+    book = Book()
+    book.home()
+    a = book.antenna("Panel", length_m=0.2)
+    log = flight.into(book, book.run(a, 1, manner="flight", height_m=6.0))
+    course = (flight.bearing + 90.0) % 360.0
+    book.series[log.series_id]["heading_deg"] = (course + 11.0) % 360.0
+    checks = [c.text for c in book.climb(a).pattern.checks]
+    assert any(t.startswith("headings stand ") and t.endswith("° off the way flown") for t in checks)
+    book.series[log.series_id]["heading_deg"] = course
+    assert not any(c.text.startswith("headings stand") for c in book.climb(a).pattern.checks)
+
+
+class TestCarried:
+    def survey(self, **logged):
+        """The probe that flies has a beam of its own; its nose looks where it flies, a quarter turn off the antenna."""
+        flight = Flight(turns=2, n=360, level=lambda b, e: beam(np.asarray(b) - 208.0, e), up=20.0)
+        book = Book()
+        book.home()
+        a, probe = book.antenna("Panel", length_m=0.2), book.antenna("Probe", known_gain_dbi=3.0, known_gain_u_db=0.5)
+        angle = np.arange(0, 360, 5.0)
+        own = -6.0 * (1 - np.cos(np.radians(angle - 90.0))) / 2
+        book.cut(probe, own, angle)
+        book.far(antenna_id="probe")
+        log = flight.into(book, book.run(a, 1, manner="flight", height_m=6.0, power_w=0.01))
+        heading = (flight.bearing + 100.0 * np.sin(np.linspace(0, 25, 360))) % 360.0
+        toward = (flight.bearing + 180.0 - heading) % 360.0
+        flight.level += np.interp(toward, angle, own, period=360)
+        book.series[log.series_id]["level_dbm"] = flight.level
+        if logged:
+            book.series[log.series_id]["heading_deg"] = heading
+        return book.climb(a)
+
+    def test_its_own_pattern_is_taken_out_by_its_attitude(self):
+        with_, without = self.survey(heading=True).pattern, self.survey().pattern
+        off = []
+        for found in (with_, without):
+            cut = found.of("panel").cut("azimuth")
+            off.append(float(np.std(cut.level_db - beam(cut.angle_deg - 208.0))))
+        assert off[0] < 0.5 < 1.0 < off[1]
+        assert any("Probe’s own pattern taken out by its logged attitude" in c.text for c in with_.checks)
+
+    def test_gain_by_the_levels_flown_stands_on_the_verdict_s_axis(self):
+        # Sent 10 dBm; read −30 − 20·log d + G: at 1 m −30 = 10 + G + 3 − 31.2 (free space at 1 m, 869 MHz): G = −11.8 dBi.
+        climb = self.survey(heading=True)
+        figure = climb.pattern.of("panel").by_levels
+        low, high = figure.interval
+        drop = -12 * (np.degrees(np.arctan2(14, 60)) / 60) ** 2
+        assert low < -11.8 + drop < high
+        assert "levels flown" in [way for way, _ in climb.gains["panel"].measured]

@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallmast.physics import pattern
+from tallmast.physics.pattern import directivity_db, from_two_cuts
 
 ANGLE = np.arange(0.0, 360.0, 2.0)
 
@@ -57,3 +58,53 @@ def test_a_turn_is_tidied():
 
 def test_gaps_are_known():
     assert pattern.largest_gap_deg(np.array([0.0, 10, 20, 300])) == 280
+
+
+class TestDirectivity:
+    """By integration, against the closed forms of the books."""
+
+    @pytest.mark.parametrize(
+        ("level", "expected"),
+        [
+            # Short dipole and small loop: sin²θ, 1.5: 1.761 dBi (Balanis §4.2, §5.2).
+            (lambda a, e: 20 * np.log10(np.maximum(np.cos(np.radians(e)), 1e-6)), 1.761),
+            # Half-wave dipole: 1.643: 2.156 dBi (Balanis §4.6).
+            (
+                lambda a, e: (
+                    20
+                    * np.log10(
+                        np.maximum(
+                            np.cos(np.pi / 2 * np.sin(np.radians(e))) / np.maximum(np.cos(np.radians(e)), 1e-9), 1e-6
+                        )
+                    )
+                ),
+                2.156,
+            ),
+            # Two isotropic ones half a wavelength apart, in phase: 2/(1 + sin(kd)/kd) = 2: 3.01 dBi (Kraus §4-2).
+            (
+                lambda a, e: (
+                    20
+                    * np.log10(
+                        np.maximum(np.abs(np.cos(np.pi / 2 * np.sin(np.radians(a)) * np.cos(np.radians(e)))), 1e-6)
+                    )
+                ),
+                3.010,
+            ),
+            # cos^4 in power over one half of space: 2(n + 1) = 10: 10 dBi (Stutzman and Thiele §2.8).
+            (
+                lambda a, e: np.where(
+                    np.abs((np.asarray(a) + 180) % 360 - 180) < 90,
+                    40 * np.log10(np.maximum(np.cos(np.radians(a)) * np.cos(np.radians(e)), 1e-6)),
+                    -120.0,
+                ),
+                10.0,
+            ),
+        ],
+    )
+    def test_closed_forms(self, level, expected):
+        assert directivity_db(level, 1.0) == pytest.approx(expected, abs=0.02)
+
+    def test_two_cuts_of_a_product_give_it_back(self):
+        fine = np.arange(0.0, 360.0, 5.0)
+        dipole = 20 * np.log10(np.maximum(np.abs(np.cos(np.radians(fine))), 1e-2))
+        assert directivity_db(from_two_cuts((fine, np.zeros(72)), (fine, dipole))) == pytest.approx(1.76, abs=0.05)

@@ -22,6 +22,7 @@ from tallmast.notebook.records import (
     DistanceNote,
     FarEnd,
     Fixture,
+    GainTable,
     HomeEnd,
     Log,
     MeterReading,
@@ -86,6 +87,7 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
         Craft,
         Recording,
         Design,
+        GainTable,
     ),
     "heard": (
         Question,

@@ -240,8 +240,10 @@ def gather(
         else:
             measured = [r for r in ranges if r.antenna.id == antenna.id and _of_now(r, antenna)]
             ways = [(r.way, r.gain) for r in measured]
+            mine_flown = mine.by_levels if mine is not None else None
+            ways += [("levels flown", mine_flown)] if mine_flown is not None else []
             ways += _from_range(antenna, evidence, pattern) + _from_field(antenna, evidence, field)
-            apart = {r.way for r in measured if not r.needs_reference}
+            apart = {"levels flown", *(r.way for r in measured if not r.needs_reference)}
             combined, mark, words = combine(ways, _shared_u_db(antenna, evidence) if ways else 0.0, apart)
         out[antenna.id] = GainEvidence(
             antenna,

@@ -13,7 +13,7 @@ from ..figure import Figure
 from .cut import CutReading, read_cut
 from .design import AgainstDesign, against
 from .ellipse import PolarizationReading, gather_polarization, together
-from .flown import Flown
+from .flown import Flown, gain_by_levels
 from .gain import beams_gain, substitution_gain
 from .named import Toward, read_off
 from .samples import OwnTurn, Samples, of_cut, of_turn
@@ -38,6 +38,8 @@ class AntennaPattern:
     flown: Flown | None = None
     """Of the state flown last."""
     toward: tuple[Toward, ...] = ()
+    by_levels: Figure | None = None
+    """Gain by the levels that were flown, where all is known of what was sent and what it was read with."""
     designs: tuple[AgainstDesign, ...] = ()
     """Its cuts that are spoken of, each against the design brought in last."""
     ranges: tuple[RangeGainReading, ...] = ()
@@ -110,7 +112,7 @@ def read_antennas(
             next((f for f in reversed(flown) if f.antenna.id == antenna.id), None),
         )
         toward = read_off(evidence, made.cut("azimuth"))
-        out.append(replace(made, toward=toward, designs=_designs(evidence, made)))
+        out.append(replace(made, toward=toward, designs=_designs(evidence, made), by_levels=_by_levels(evidence, made)))
     return tuple(out)
 
 
@@ -120,3 +122,10 @@ def _designs(evidence: Evidence, made: AntennaPattern) -> tuple[AgainstDesign, .
         return ()
     cuts = [cut for plane in AROUND if (cut := made.cut(plane)) is not None and not cut.coarse]
     return tuple(found for cut in cuts if (found := against(evidence, design, cut)) is not None)
+
+
+def _by_levels(evidence: Evidence, made: AntennaPattern) -> Figure | None:
+    turn = next((c for c in reversed(made.cuts) if c.of.way == "flight" and c.plane == "azimuth"), None)
+    if made.flown is None or turn is None or turn.of.state_id != made.antenna.state.id:
+        return None
+    return gain_by_levels(evidence, made.flown, turn.peak)

@@ -11,13 +11,14 @@ from tallmast.physics.pattern import WIDEST_GAP_DEG
 from tallmast.units import show
 
 from ..aims import Aims
-from ..figure import Check, Figure, Finding, Standing
+from ..figure import Check, Figure, Finding, Mark, Standing
 from . import ellipse
 from .aimed import aimed_checks, ends_checks
 from .antenna import AntennaPattern, read_antennas
 from .branches import BothBranches, both_branches
 from .cut import CutReading
 from .flown import Flown, gather_flown
+from .gain import efficiency
 from .pairs import PairsFinding, find_pairs
 from .samples import OwnTurn
 from .side import SideBySide, all_side_by_side
@@ -282,6 +283,8 @@ def _no_decibels(own: OwnTurn) -> Check:
 
 def _detail(focus: AntennaPattern, cut: CutReading) -> str:
     parts = []
+    if focus.by_levels is not None and cut.of.way == "flight":
+        parts.append(f"By the levels flown it has {focus.by_levels.text}.")
     parts += [f"In {one.cut.plane} it {one.words}." for one in focus.designs]
     towards = [t.words for t in focus.toward if cut.plane == "azimuth"]
     if towards:
@@ -291,6 +294,10 @@ def _detail(focus: AntennaPattern, cut: CutReading) -> str:
         parts.append(f"Weakest in the sector that matters: {cut.sector.text} at {where}.")
     elif not cut.coarse:
         parts.append("The cut has no sample in the sector that matters.")
+    gain = focus.ranges[-1].gain if focus.ranges else focus.substitution
+    if gain is not None and focus.from_beams is not None and focus.from_beams.name == "directivity by integration":
+        lost = efficiency(gain, focus.from_beams)
+        parts.append(f"Directivity {focus.from_beams.text} by both cuts: {lost.text} is lost in it.")
     if cut.sidelobe:
         parts.append(f"Largest sidelobe {cut.sidelobe.text} at {show.direction(cut.sidelobe_deg or 0, cut.plane)}.")
     if cut.nulls:
@@ -319,7 +326,7 @@ def _checks(focus: AntennaPattern, cut: CutReading, evidence: Evidence) -> list[
     if cut.beamwidth and noted and abs(off) > max(10.0, 0.25 * cut.beamwidth.value):
         why = "Squint, or the zero of the turntable was off."
         checks.append(Check("disagrees", f"peak points {show.bearing(abs(off))} off its front", None, why))
-    if focus.substitution is None:
+    if focus.substitution is None and focus.by_levels is None:
         why = "Cut a reference antenna in the same session, with levels as received, and the gain follows."
         checks.append(Check("open", NO_GAIN, focus.from_beams, why))
     return checks
@@ -336,6 +343,20 @@ def _flown_checks(flown: Flown) -> list[Check]:
     if not flown.pointing_noted:
         why = "Say in the run, or at the home end, to which azimuth it looked (“Panel, at 208°”): its angles count from north."
         out.append(Check("open", "where its front looked was not noted", None, why))
+    for laid in (t.laid for t in flown.tracks if t.laid is not None):
+        begins = f"{abs(laid.begins_s):.0f} s {'after' if laid.begins_s >= 0 else 'before'} the track"
+        how = "as they were moved" if laid.by_hand else "by what makes the pattern smoothest"
+        why = "The levels are of another logger than the positions. Move them in the recording’s sheet, if they lie wrong."
+        mark: Mark = "holds" if laid.sure else "open"
+        doubt = "" if laid.sure else ", which hardly stands out"
+        out.append(Check(mark, f"levels begin {begins}, {how}{doubt}", None, why))
+    for track in flown.tracks[:1]:
+        if track.off_course_deg is not None:
+            why = "Magnetic north for true north, or a crab in the wind: mind it where headings matter."
+            text = f"headings stand {abs(track.off_course_deg):.0f}° off the way flown"
+            out.append(Check("open", text, None, why))
+    for words in dict.fromkeys(t.carried for t in flown.tracks if t.carried):
+        out.append(Check("holds", words, None, "Its cut, as it was turned to the antenna at every reading."))
     datum = {t.heights for t in flown.tracks if t.guessed}
     if datum:
         taken = show.join(["over its take-off" if d == "take-off" else "over the sea" for d in sorted(datum)])

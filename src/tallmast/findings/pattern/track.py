@@ -15,9 +15,12 @@ from tallmast.notebook.records import Antenna, Log, Run
 from tallmast.physics.attitude import seen, sight
 from tallmast.physics.constants import wavelength
 from tallmast.physics.decibels import Floats
+from tallmast.physics.geodesy import distance_and_bearing
 
 from ..field.runs import branches_of
 from ..field.tracks import has_levels, told_by_display
+from .carried import own_pattern_db
+from .clocks import Laid, lay_over, levels_of
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -29,6 +32,8 @@ WORST_FIX_DEG = 6.0
 TAKE_OFF_M = 2.0
 """Lower over where it took off than this something that flies is starting or landing."""
 FASTEST_M_PER_S = 60.0
+STEADY, ANOTHER_NORTH_DEG = 0.97, 4.0
+"""Headings hang together with the way flown from this mean on; so far off it they are named."""
 HOVER_M, HOVER_S = 0.7, 4.0
 """Within so much for so long it hovers: the same direction over and over."""
 MOST_ROWS = 60_000
@@ -77,8 +82,14 @@ class Track:
     """How its heights were taken: a key of `HEIGHTS`, or "none"."""
     guessed: bool
     """Nobody said what its heights count from."""
-    gained: tuple[str, ...] = ()
-    """What was taken out beside the path."""
+    carried: str = ""
+    """How the carrier's own pattern was taken out; empty: it was not."""
+    laid: Laid | None = None
+    """Where the levels are of another logger: how they lie over the track."""
+    time_s: Floats | None = None
+    """Where the log had it."""
+    off_course_deg: float | None = None
+    """By how much its headings stand off the way flown, where that is steady: another north, or the wind."""
 
     @property
     def counts(self) -> NDArray[np.bool_]:
@@ -146,7 +157,7 @@ def _thinned(series: Series, level: Floats, saturated: NDArray[np.bool_]) -> tup
     def mean(values: Floats) -> Floats:
         return np.asarray(np.asarray(values)[:whole].reshape(-1, together).mean(axis=1))
 
-    names = ("latitude_deg", "longitude_deg", "height_m", "time_s")
+    names = ("latitude_deg", "longitude_deg", "height_m", "time_s", "heading_deg", "pitch_deg", "roll_deg")
     there = {name: mean(series[name]) for name in names if name in series}
     heard = np.isfinite(level[:whole]).reshape(-1, together)
     count = heard.sum(axis=1)
@@ -206,15 +217,23 @@ def read_track(
     """A log seen from the antenna of its run; None where nobody knows where that stood, or it tells no decibels."""
     series = evidence.series(log.series_id)
     place = evidence.place(run.place_id) or evidence.home
-    levels = _levels(series, log, displays)
-    if place is None or place.position is None or levels is None:
+    if place is None or place.position is None:
         return None
+    levels, laid = _levels(series, log, displays), None
+    if levels is None:
+        laid = _of_another(evidence, run, series, place.position)
+        if laid is None:
+            return None
+        levels = laid.level_dbm, np.zeros(len(laid.level_dbm), dtype=bool)
     series, level, saturated = _thinned(series, *levels)
     height, counted, guessed = heights_of(log, series)
     own_height = run.height_m if run.height_m is not None else place.height_m
     flying = run.manner == "flight"
     up = np.full(len(level), own_height if flying else 2.0) if height is None else height
     slant, bearing, above = sight(*place.position, own_height, series["latitude_deg"], series["longitude_deg"], up)
+    carried = own_pattern_db(evidence, run, series, bearing, above)
+    if carried is not None:
+        level = level - carried[0]
     pointing = pointing_of(evidence, run)
     azimuth, elevation = (bearing, above)
     if pointing.azimuth_deg or pointing.tilt_deg or pointing.roll_deg:
@@ -240,4 +259,49 @@ def read_track(
     why = np.zeros(len(level), dtype=np.int8)
     for number, reason in reversed(list(enumerate(reasons, 1))):
         why[reason] = number
-    return Track(log, run, pointing, azimuth, elevation, slant, bearing, above, level, why, counted, guessed)
+    return Track(
+        log=log,
+        run=run,
+        pointing=pointing,
+        azimuth_deg=azimuth,
+        elevation_deg=elevation,
+        distance_m=slant,
+        bearing_deg=bearing,
+        above_deg=above,
+        level_db=level,
+        why_not=why,
+        heights=counted,
+        guessed=guessed,
+        carried=carried[1] if carried is not None else "",
+        laid=laid,
+        time_s=series.get("time_s"),
+        off_course_deg=_off_course(series, east, north),
+    )
+
+
+def _of_another(evidence: Evidence, run: Run, series: Series, home: tuple[float, float]) -> Laid | None:
+    """Levels that another logger recorded of the run, laid over a track that has none."""
+    recorded, time = levels_of(evidence, run), series.get("time_s")
+    if recorded is None or time is None or not np.isfinite(time).all():
+        return None
+    distance, bearing = distance_and_bearing(*home, series["latitude_deg"], series["longitude_deg"])
+    path = 20.0 * np.log10(np.maximum(distance, 1.0))
+    recording, level_s, level = recorded
+    return lay_over(np.asarray(time), bearing, path, level_s, level, recording.moved_s)
+
+
+def _off_course(series: Series, east: Floats, north: Floats) -> float | None:
+    """By how much headings stand off the way flown, where it moves and that hardly scatters; None where nothing is amiss."""
+    heading = series.get("heading_deg")
+    if heading is None or len(east) < 30 or len(heading) != len(east):
+        return None
+    de, dn = east[4:] - east[:-4], north[4:] - north[:-4]
+    moving = np.hypot(de, dn) > 4.0
+    if moving.sum() < 20:
+        return None
+    off = np.radians(heading[2:-2][moving] - np.degrees(np.arctan2(de[moving], dn[moving])))
+    mean = np.mean(np.exp(1j * off[np.isfinite(off)]))
+    if abs(mean) < STEADY:  # it does not fly nose first
+        return None
+    degrees = math.degrees(float(np.angle(mean)))
+    return degrees if abs(degrees) > ANOTHER_NORTH_DEG else None

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +10,7 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import CIRCULAR, Antenna, Polarization
 from tallmast.physics import waves
 from tallmast.physics.decibels import Floats
-from tallmast.physics.pattern import level_at
+from tallmast.physics.pattern import from_two_cuts
 from tallmast.physics.polarization import LINEAR_AXIAL_RATIO_DB
 from tallmast.physics.waves import Wave
 
@@ -59,28 +58,16 @@ def _gain_dbi(one: AntennaPattern, evidence: Evidence) -> float:
     return min(claimed[-1], usual + 3.0) if claimed else usual
 
 
+def _arrays(cut: CutReading | None) -> tuple[Floats, Floats] | None:
+    return None if cut is None else (cut.angle_deg, cut.level_db)
+
+
 def _cut_gain(azimuth: CutReading | None, elevation: CutReading | None, gain_dbi: float) -> waves.Pattern:
-    """All directions from two cuts: the azimuth's level, and from the horizon up and down what the elevation's loses, ahead by
-    its front half and behind by its back half (the summing of cuts that link planning uses). Where a cut was not read, its
-    nearest reading."""
-
-    def of(cut: CutReading | None) -> Callable[[Floats], Floats]:
-        if cut is None:
-            return lambda angle: np.zeros(np.shape(angle))
-        return lambda angle: np.maximum(level_at(cut.angle_deg, cut.level_db, np.asarray(angle) % 360.0), -40.0)
-
-    round_, over = of(azimuth), of(elevation)
+    """All directions from its cuts."""
+    level = from_two_cuts(_arrays(azimuth), _arrays(elevation))
 
     def gain(azimuth_deg: Floats, elevation_deg: Floats) -> Floats:
-        if elevation is None:
-            # Of no elevation cut: no broader up and down than a dipole.
-            drop = 20.0 * np.log10(np.maximum(np.cos(np.radians(elevation_deg)), 0.03))
-        else:
-            ahead = over(elevation_deg) - over(np.zeros(1))[0]
-            behind = over(180.0 - np.asarray(elevation_deg)) - over(np.full(1, 180.0))[0]
-            share = 0.5 * (1.0 + np.cos(np.radians(azimuth_deg)))
-            drop = share * ahead + (1.0 - share) * behind
-        return np.asarray(10.0 ** ((gain_dbi + round_(azimuth_deg) + drop) / 10.0))
+        return np.asarray(10.0 ** ((gain_dbi + level(azimuth_deg, elevation_deg)) / 10.0))
 
     return gain
 
