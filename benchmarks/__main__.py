@@ -4,11 +4,27 @@ from __future__ import annotations
 
 import sys
 
-from . import calls, chain, compare, display, files, finder, kill, live, log, rungs, stall, startup, zoom
+from . import calls, chain, compare, display, files, finder, flight, kill, live, log, pairs, rungs, stall, startup, zoom
 
 ALL = {
     module.__name__.rpartition(".")[2]: module.run
-    for module in (startup, rungs, finder, stall, log, compare, calls, live, files, zoom, chain, display, kill)
+    for module in (
+        startup,
+        rungs,
+        finder,
+        stall,
+        log,
+        compare,
+        calls,
+        live,
+        files,
+        zoom,
+        chain,
+        display,
+        flight,
+        pairs,
+        kill,
+    )
 }
 
 

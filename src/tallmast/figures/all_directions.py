@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import ArrayLike
-from PySide6.QtCore import QRectF
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPainter
 
 from tallmast.findings.pattern.antenna import AntennaPattern
 from tallmast.findings.pattern.flown import GRID_DEG, Flown
@@ -38,10 +40,16 @@ class AllDirectionsPicture(Picture):
     turned_deg: float = 0.0
     """So far it is turned about its own upright axis: what lies in the middle."""
     least_height = 300
+    scale: float = 1.0
+    """Pixels a degree, as it was painted last."""
 
     @property
     def title(self) -> str:  # type: ignore[override]
-        return "All directions from the antenna, dB against the strongest told; blank where nothing was read"
+        return "All directions from the antenna, dB against the strongest told; blank: not read; drag it round"
+
+    def drag(self, x: float, y: float) -> float | None:
+        """Where the pointer holds it, degrees from the left edge."""
+        return x / max(self.scale, 1e-9)
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s = sheet
@@ -67,6 +75,7 @@ class AllDirectionsPicture(Picture):
             panel.left() + s.px(34), panel.top() + head, panel.width() - s.px(44), panel.height() - head - s.px(16)
         )
         scale = min(inside.width() / 360.0, inside.height() / (high - low))
+        self.scale = scale
         mx, my = inside.center().x(), inside.center().y() + scale * (high + low) / 2.0
 
         def at(azimuth: ArrayLike, elevation: ArrayLike) -> tuple[Floats, Floats]:
@@ -118,24 +127,26 @@ class AllDirectionsPicture(Picture):
             s.text(float(x), float(y) + s.px(9), words, colour("soft"), 10.5, "middle")
 
     def _patches(self, s: Sheet, flown: Flown, at, scale: float) -> None:  # type: ignore[no-untyped-def]
+        """Strips of one shade along each parallel: what is alike is drawn as one, and without seams."""
         grid, half = flown.grid, GRID_DEG / 2.0
         ramp = s.paper.palette.level_ramp[::-1]
-        s.p.setPen(s.paper.colour("sheet", 0.0))
-        for i, azimuth in enumerate(grid.azimuth_deg.tolist()):
-            for k, elevation in enumerate(grid.elevation_deg.tolist()):
-                level = float(grid.level_db[i, k])
-                if not np.isfinite(level):
+        off = (grid.azimuth_deg - self.turned_deg + 180.0) % 360.0 - 180.0
+        order = np.argsort(off)
+        shades = np.where(np.isfinite(grid.level_db), np.searchsorted([-v for v in STEPS_DB], -grid.level_db), -1)
+        s.p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        s.p.setPen(Qt.PenStyle.NoPen)
+        for k, elevation in enumerate(grid.elevation_deg.tolist()):
+            low, high = (min(max(elevation + side * half, -90.0), 90.0) for side in (-1, 1))
+            row, west = shades[order, k], off[order]
+            edges = np.flatnonzero(np.diff(np.concatenate(([-9], row, [-9]))))
+            for a, b in pairwise(edges.tolist()):
+                if row[a] < 0:
                     continue
-                off = (azimuth - self.turned_deg + 180.0) % 360.0 - 180.0
-                left, right = max(off - half, -180.0) + 1e-6, min(off + half, 180.0) - 1e-6
-                shade = ramp[int(np.searchsorted([-v for v in STEPS_DB], -level))]
-                s.p.setBrush(s.paper.colour(shade))
-                corners = [(left, -half), (right, -half), (right, half), (left, half)]
-                x, y = at(
-                    np.array([a + self.turned_deg for a, _ in corners]),
-                    np.clip([elevation + b for _, b in corners], -90.0, 90.0),
-                )
+                left, right = max(float(west[a]) - half, -180.0) + 1e-6, min(float(west[b - 1]) + half, 180.0) - 1e-6
+                s.p.setBrush(s.paper.colour(ramp[int(row[a])]))
+                x, y = at(np.array([left, right, right, left]) + self.turned_deg, np.array([low, low, high, high]))
                 s.p.drawPolygon(polygon(x, y))
+        s.p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
 
     def _track(self, s: Sheet, flown: Flown, at) -> None:  # type: ignore[no-untyped-def]
         for track in flown.tracks:

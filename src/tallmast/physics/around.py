@@ -35,9 +35,10 @@ ONE_SIDED = 0.45
 """Of the reach: so far the weighted middle of the cells may lie off; farther would be beyond the readings."""
 LEAST_CROSSED = 0.6
 """Share of the cells that other passes have to say something of, for whole passes to be left out."""
-MOST_TRIED = 700
+CROSSED_DEG, MUCH_WORSE = 14.0, 1.6
+MOST_TRIED = 400
 """Cells on which reaches are tried, and MOST_LEFT those of which what is left over is looked at."""
-MOST_LEFT = 3000
+MOST_LEFT = 1800
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -213,19 +214,22 @@ def _foretells(
     """(mean square off, reach) of what foretells `some` cells best, all cells of the same block [n] left out; None where
     the other blocks say nothing of most of them."""
     apart = blocks[some][:, None] == blocks[None, :]
-    tried = [_lay(tree, at[some], reach, apart).level(cells.level_db) for reach in REACHES_DEG]
-    if np.isfinite(tried[-1]).mean() < LEAST_CROSSED:
+    crossed = np.isfinite(_lay(tree, at[some], CROSSED_DEG, apart).level(cells.level_db))
+    if crossed.mean() < LEAST_CROSSED:
         return None
     best: tuple[float, float] | None = None
-    # Judged where most of what the widest tells is told: else a narrow one would be judged by its easiest places.
-    for reach, foretold in zip(REACHES_DEG, tried, strict=True):
+    for reach in REACHES_DEG:
+        foretold = _lay(tree, at[some], reach, apart).level(cells.level_db)
         told = np.isfinite(foretold)
-        if told.sum() < 0.6 * np.isfinite(tried[-1]).sum():
+        # Judged where most is told: else a narrow one would be judged by its easiest places.
+        if told.sum() < 0.6 * crossed.sum():
             continue
         off2 = (cells.level_db[some][told] - foretold[told]) ** 2
         score = float(np.mean(np.minimum(off2, np.quantile(off2, 0.98))))
         if best is None or score < CLEARLY * best[0]:
             best = (score, reach)
+        elif score > MUCH_WORSE * best[0]:
+            break  # wider still is worse still
     return best
 
 

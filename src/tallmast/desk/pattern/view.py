@@ -21,6 +21,7 @@ from tallmast.findings.pattern import PatternFinding
 from tallmast.findings.tables import pattern as tables
 
 from ..parts import label
+from ..picture_view import PictureView
 from ..rung_view import RungView
 
 if TYPE_CHECKING:
@@ -89,6 +90,10 @@ class PatternView(RungView):
         """Chosen by a person; None: what is spoken of."""
         self._there: list[str] = []
         self._panel_at = self.box.count()
+        self._held_deg: float | None = None
+        """Where a hand took hold of all directions."""
+        self.turned_deg = 0.0
+        """So far all directions are turned."""
         self.card, self.view = self.picture("polarPicture")
         row = QHBoxLayout()
         row.addWidget(label("Show", "soft"))
@@ -104,6 +109,10 @@ class PatternView(RungView):
         self.card.box.insertLayout(1, row)
         self.beside_card, self.beside = self.picture("besidePicture")
         """The next way to look, where the window is wide enough for both."""
+        for view in (self.view, self.beside):
+            view.dragged.connect(partial(self._hold, view))
+            view.released.connect(self._let_loose)
+            view.panned.connect(partial(self._pan, view))
         self.pictures = QWidget()
         both = QHBoxLayout(self.pictures)
         both.setContentsMargins(0, 0, 0, 0)
@@ -144,6 +153,27 @@ class PatternView(RungView):
             self.frame_.act("add antenna")
             return
         self.open_panel(self.turning)
+
+    def _hold(self, view: PictureView, at_deg: float) -> None:
+        """All directions follow the hand."""
+        if self._held_deg is not None:
+            self._turn_by(view, self._held_deg - at_deg)
+        self._held_deg = at_deg
+
+    def _let_loose(self) -> None:
+        self._held_deg = None
+
+    def _pan(self, view: PictureView, pixels: float) -> None:
+        picture = view.picture
+        if isinstance(picture, AllDirectionsPicture):
+            self._turn_by(view, -pixels / max(picture.scale, 1e-9))
+
+    def _turn_by(self, view: PictureView, degrees: float) -> None:
+        picture = view.picture
+        if isinstance(picture, AllDirectionsPicture):
+            self.turned_deg = (self.turned_deg + degrees) % 360.0
+            picture.turned_deg = self.turned_deg
+            view.repaint_picture()
 
     def _leave_panel(self) -> None:
         """Fold the panel away; what it has read stays in it."""
@@ -209,6 +239,9 @@ class PatternView(RungView):
         self.branches.show_table(tables.branches(finding))
         if not made:
             return
+        round_ = made.get("all directions")
+        if isinstance(round_, AllDirectionsPicture):
+            round_.turned_deg = self.turned_deg
         shown = self._shown()
         for part in self.group.buttons():
             part.setVisible(part.text() in made and len(made) > 1)
