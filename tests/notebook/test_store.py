@@ -19,8 +19,10 @@ from tallmast.notebook.records import (
     Antenna,
     Calibration,
     Comparison,
+    Cut,
     DisplayRun,
     Fixture,
+    Log,
     MeterReading,
     Piece,
     Place,
@@ -388,6 +390,18 @@ class TestUpgrade:
         assert [b.antenna_id for b in run.branches] == ["omni"], "it stayed on"
         history = [(home.power_w, home.sensitivity_dbm) for home in _revisions(book, "home end")]
         assert history == [(0.01, None), (0.02, -104.0), (0.02, -103.0)]
+        book.close()
+
+    def test_a_kept_file_of_format_8_opens_with_everything_in_it(self, tmp_path):
+        path = Path(shutil.copy(KEPT.with_name("format-8.tallmast"), tmp_path / "old.tallmast"))
+        book = Notebook.open(path)
+        assert schema.format_of(book._db) == schema.FORMAT and not book.set_aside
+        evidence = book.evidence()
+        assert evidence.home_end.branches[0].azimuth_deg == 208.0
+        (cut,), (log,) = evidence.all(Cut), evidence.all(Log)
+        assert (cut.plane, cut.session, cut.component) == ("azimuth", "yard", "")
+        assert (log.source, log.heights, log.fix_u_m, log.behind) == ("round.csv", "", 2.5, [])
+        assert evidence.series(log.series_id)["height_m"].tolist() == [20.0, 20.0]
         book.close()
 
     def test_a_failed_upgrade_leaves_the_file_as_it_was(self, tmp_path, monkeypatch):

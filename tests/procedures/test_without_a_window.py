@@ -21,12 +21,14 @@ from tallmast.notebook.records import (
     Run,
     StandardCheck,
     Sweep,
+    Turn,
 )
 from tallmast.notebook.store import Notebook
 from tallmast.procedures.analyzer import PRACTICE_ROW, Analyzer
 from tallmast.procedures.run_by_keys import RunByKeys, cells_of
 from tallmast.procedures.stepped_display import DisplayPlan, SteppedDisplay
 from tallmast.procedures.substitution import Substitution
+from tallmast.procedures.turn_by_keys import TurnByKeys
 from tallmast.procedures.turning import Turning
 
 
@@ -196,6 +198,26 @@ def test_a_pad_by_substitution_on_the_practice_range(desk):
         assert pad.readings == [], "the next one begins anew"
     finally:
         pad.end()
+
+
+def test_a_turn_by_single_keys(desk):
+    turn = TurnByKeys(desk)
+    turn.begin()
+    assert "looks to 0°, 12 o’clock" in turn.said
+    pressed(turn, ["U", "U", "5", "3", "K"])
+    assert not desk.evidence.all(Turn) and "four directions" in desk.told[-1]
+    assert "looks to 180°, 6 o’clock" in turn.said
+    pressed(turn, ["N", "4", "Backspace", "2"])
+    pressed(turn, "K")
+    (kept,) = desk.evidence.all(Turn)
+    assert kept.read_on == "bars"
+    assert [(h.at_deg, h.values, h.nothing) for h in kept.readings] == [
+        (0.0, [5.0], 0),
+        (90.0, [3.0], 0),
+        (180.0, [], 1),
+        (270.0, [2.0], 0),
+    ]
+    assert turn.readings == {} and turn.todo.startswith("Kept: ")
 
 
 def test_a_pattern_by_turntable_stopped_and_gone_on_with(desk):

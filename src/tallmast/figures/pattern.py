@@ -287,6 +287,8 @@ def _beam(cut: CutReading) -> str:
 
 def _weakest(cut: CutReading, short: bool = False) -> str:
     """The weakest in the sector that matters, in words."""
+    if cut.coarse:
+        return "sector not told"
     if cut.sector is None:
         return "sector not seen" if short else "no sample in the sector"
     level = f"{(show.fixed if cut.beamwidth else show.plus)(cut.sector.value, 1)} dB"

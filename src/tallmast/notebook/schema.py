@@ -11,7 +11,7 @@ from collections.abc import Callable
 from typing import Any
 
 APPLICATION_ID = 0x54414C4D  # "TALM"
-FORMAT = 8
+FORMAT = 9
 
 FORMAT_1 = """
 CREATE TABLE act (
@@ -121,6 +121,11 @@ def _to_8(db: sqlite3.Connection) -> None:
     _append_only(db, "revision", "UPDATE")
 
 
+def _to_9(db: sqlite3.Connection) -> None:
+    """What an older program does not take: turns on the spot, gains on a range, designs, what flies; a run round the antenna; what a
+    log's heights count from. Nothing that is there changes."""
+
+
 def _say_of_home(db: sqlite3.Connection, record: dict[str, Any]) -> None:
     """A revision of the home end by the last act that there is: what the far end's sheet said of home after the chain's."""
     act = db.execute("SELECT max(act) FROM revision WHERE record_id = 'far end'").fetchone()[0]
@@ -147,6 +152,7 @@ UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {
     6: _to_6,
     7: _to_7,
     8: _to_8,
+    9: _to_9,
 }
 """UPGRADES[n] turns format n−1 into n."""
 

@@ -35,10 +35,10 @@ ONE_SIDED = 0.45
 """Of the reach: so far the weighted middle of the cells may lie off; farther would be beyond the readings."""
 LEAST_CROSSED = 0.6
 """Share of the cells that other passes have to say something of, for whole passes to be left out."""
-CROSSED_DEG, MUCH_WORSE = 14.0, 1.6
-MOST_TRIED = 400
+CROSSED_DEG, MUCH_WORSE = 14.0, 1.3
+MOST_TRIED = 300
 """Cells on which reaches are tried, and MOST_LEFT those of which what is left over is looked at."""
-MOST_LEFT = 1800
+MOST_LEFT = 1200
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -161,17 +161,19 @@ def _lay(tree: cKDTree, at: Floats, reach_deg: float, apart: NDArray[np.bool_] |
         keep = ~apart[i, j]
         i, j, distance = i[keep], j[keep], distance[keep]
     m = len(at)
-    kernel = (1.0 - np.minimum(distance / chord, 1.0) ** 3) ** 3 + 1e-9
+    share = np.minimum(distance / chord, 1.0)
+    share = 1.0 - share * share * share
+    kernel = share * share * share + 1e-9
     # Tangents at each direction: along the horizon and up; at the zenith any two will do.
     east = np.stack((-at[:, 1], at[:, 0], np.zeros(m)), axis=1)
     length = np.hypot(east[:, 0], east[:, 1])
     east = np.where(length[:, None] > 1e-9, east / np.maximum(length, 1e-9)[:, None], [0.0, 1.0, 0.0])
     up = np.cross(at, east)
-    there = tree.data[j]
-    u = np.einsum("ij,ij->i", there, east[i]) / chord
-    v = np.einsum("ij,ij->i", there, up[i]) / chord
-    moments = [np.bincount(i, kernel * part, m) for part in (np.ones_like(u), u, v, u * u, u * v, v * v)]
-    s, su, sv, suu, suv, svv = moments
+    cells = tree.data
+    u = np.einsum("ij,ij->i", cells[j], east[i]) / chord
+    v = np.einsum("ij,ij->i", cells[j], up[i]) / chord
+    ku, kv = kernel * u, kernel * v
+    s, su, sv, suu, suv, svv = (np.bincount(i, part, m) for part in (kernel, ku, kv, ku * u, ku * v, kv * v))
     count = np.bincount(i, minlength=m)
     safe = np.maximum(s, 1e-30)
     told = (count >= FEWEST) & (np.hypot(su, sv) / safe < ONE_SIDED)

@@ -337,13 +337,17 @@ def _lever(angle: Floats, at_deg: float, reach_deg: float) -> tuple[NDArray[np.i
 def _levers(angle: Floats, at_deg: Floats, reach_deg: float) -> Floats:
     """What `_lever` tells, of many angles [m] at once: weight of each sample [m, n]."""
     t = _turned(angle[None, :], at_deg[:, None]) / reach_deg
-    kernel = np.where(np.abs(t) < 1.0, (1.0 - np.minimum(np.abs(t), 1.0) ** 3) ** 3, 0.0)
-    s0, s1, s2, s3, s4 = (np.sum(kernel * t**k, axis=1) for k in range(5))
+    near_share = 1.0 - np.minimum(np.abs(t), 1.0) ** 3
+    kernel = near_share * near_share * near_share
+    t2 = t * t
+    kernel_t, kernel_t2 = kernel * t, kernel * t2
+    s0, s1, s2 = kernel.sum(axis=1), kernel_t.sum(axis=1), kernel_t2.sum(axis=1)
+    s3, s4 = np.einsum("ij,ij->i", kernel_t2, t), np.einsum("ij,ij->i", kernel_t2, t2)
     # First row of the inverse of the moments' matrix (constant, slope, bend), by cofactors.
     c0, c1, c2 = s2 * s4 - s3 * s3, s2 * s3 - s1 * s4, s1 * s3 - s2 * s2
     determinant = s0 * c0 + s1 * c1 + s2 * c2
     safe = np.where(np.abs(determinant) > 1e-12, determinant, 1.0)
-    weights = kernel * (c0[:, None] + c1[:, None] * t + c2[:, None] * t**2) / safe[:, None]
+    weights = (c0[:, None] * kernel + c1[:, None] * kernel_t + c2[:, None] * kernel_t2) / safe[:, None]
     for i in np.flatnonzero((np.count_nonzero(kernel, axis=1) < 4) | (np.abs(determinant) <= 1e-12)):
         near, few = _lever(angle, float(at_deg[i]), reach_deg)
         weights[i] = 0.0

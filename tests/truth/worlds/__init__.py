@@ -19,6 +19,7 @@ from . import (
 __all__ = [
     "bench",
     "beyond",
+    "covered",
     "designs",
     "field",
     "heard",

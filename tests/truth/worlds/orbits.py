@@ -75,7 +75,7 @@ def flown(rng, level, ways, fix: float = 2.5, ground: float = 0.35, power_db: fl
     )
 
 
-def orbit(rng, turns: int = 4, radius: float = 55.0, up: float = 20.0, a_turn: int = 90) -> np.ndarray:
+def orbit(rng, turns: int = 4, radius: float = 55.0, up: float = 20.0, a_turn: int = 72) -> np.ndarray:
     n = turns * a_turn
     bearing = np.linspace(0, 2 * np.pi * turns, n) + rng.uniform(0, 6.28)
     r = radius + alike(rng, n, 4.0, 15.0)
@@ -154,3 +154,31 @@ def climbed(rng) -> list[Answer]:
     inside = (fine >= seen.min()) & (fine <= seen.max())
     at = rng.uniform(5, 50)
     return [(toward(cut, at), float(np.interp(at, fine, level) - level[inside].max()))]
+
+
+@quantity("pattern", "two flown in turn: the elevation at which they are alike")
+def alike_at(rng) -> list[Answer]:
+    """A flat beam against a fat one, A B B A, each flight sent and read a little differently."""
+    cross, steep = rng.uniform(18, 32), rng.uniform(2.5, 4.5)
+
+    def flat(azimuth, elevation):
+        return steep * (1 - (elevation / cross) ** 2) + 0.4 * np.cos(2 * np.radians(azimuth))
+
+    def fat(azimuth, elevation):
+        return 0.4 * np.cos(np.radians(azimuth) + 1.0) - 0.0 * elevation
+
+    book = Book()
+    book.home()
+    antennas = {"A": book.antenna("A"), "B": book.antenna("B")}
+    for number, name in enumerate("ABBA", 1):
+        turn = np.linspace(0, 2 * np.pi * 7, 240) + rng.uniform(0, 6.28)
+        up = MAST_M + 60 * np.tan(np.radians(np.linspace(3, 50, 240)))
+        r = 60 + alike(rng, 240, 2.0, 15.0)
+        way = np.stack((r * np.sin(turn), r * np.cos(turn), up), axis=1)
+        columns = flown(rng, flat if name == "A" else fat, way, ground=0.2, power_db=rng.normal(0, 0.4))
+        run = book.run(antennas[name], number, manner="flight", height_m=MAST_M)
+        key = f"s{number}"
+        book.series[key] = dict(zip(("latitude_deg", "longitude_deg", "height_m", "level_dbm"), columns, strict=True))
+        book.add(Log(run_id=run.id, series_id=key, heights="ground"))
+    sides = book.climb().pattern.side_by_side
+    return [(sides[0].crossing if sides else None, cross)]

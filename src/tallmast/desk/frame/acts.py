@@ -128,6 +128,7 @@ def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
         Act("run", "Run …", record(Run), "Write"),
         Act("reading", "Reading at a place …", record(Reading), "Write"),
         Act("turn", "Turned on the spot …", record(Turn), "Write"),
+        Act("turn keys", "A turn by single keys", on("pattern", "start_keyed"), "Write"),
         Act("turntable", "Turntable: read a pattern …", on("pattern", "start_turning"), "Write"),
         Act("range gain", "Gain on a range …", record(RangeGain), "Write"),
         Act("craft", "What flies: pairs that cover it …", record(Craft), "Write"),

@@ -70,7 +70,7 @@ HELP: dict[str, RungHelp] = {
         "Where does the gain go, and what is lost over the angles you will use?",
         (
             "Say with the question which directions matter (Q).",
-            "Turn it on the spot before a far signal and type what is read (N): 36, 38, 41, 30 evenly round, 12: 36; 3: 22 by the clock, or 0° -67; 45° -72. Four directions tell which side is stronger, twelve a beam.",
+            "Turn it on the spot before a far signal and type what is read (N): 36, 38, 41, 30 evenly round, 12: 36; 3: 22 by the clock, or 0° -67; 45° -72. Four directions tell which side is stronger, twelve a beam. With cold hands, by single keys (K): the direction stands big, one key logs.",
             "Fly, walk or drive round it with a logger: note the run (R), by flight or round the antenna, with how the antenna looked (“Panel, at 208°, up 4°”), and drop the log (I). Where no reading is near, nothing is drawn.",
             "Drop a table of angle and level, in dB or as relative field (I).",
             "Turn a linear probe before it (N, in polarization): axial ratio and tilt follow; two readings at a right angle tell which way round it is.",

@@ -53,6 +53,7 @@ ALSO_CALLED: dict[str, str] = {
     "run": "range test walk drive boat flight field distance",
     "turn": "pattern rotate round clock directions beam front to back axial ratio polarization probe null direction finding",
     "range gain": "substitution gain transfer reference standard three antenna two antenna method dbi far field uncertainty budget",
+    "turn keys": "single keys turn round outdoors bars grades directions clock",
     "turntable": "rotator positioner automatic measure azimuth cut instrument scpi polar live",
     "craft": "diversity pair advisor bank pitch roll attitude drone plane rover mixing receiver two antennas polarization loss tracker",
     "reading": "signal report rst level rssi heard not readability",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import cached_property, partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
@@ -23,8 +23,11 @@ from tallmast.findings.tables import pattern as tables
 from ..parts import label
 from ..picture_view import PictureView
 from ..rung_view import RungView
+from ..sheets.key_panel import KeyPanel
 
 if TYPE_CHECKING:
+    from tallmast.procedures.turn_by_keys import TurnByKeys
+
     from .panel import TurningPanel
 
 BOTH_FROM = 1080
@@ -83,7 +86,7 @@ LOOKS: dict[str, Callable[[PatternFinding], Picture | None]] = {
 
 class PatternView(RungView):
     rung = "pattern"
-    acts = ("turn", "run", "turntable", "range gain", "craft", "bring in")
+    acts = ("turn", "turn keys", "run", "turntable", "range gain", "craft", "bring in")
 
     def build(self) -> None:
         self.chosen: str | None = None
@@ -142,17 +145,45 @@ class PatternView(RungView):
         self.box.insertWidget(self._panel_at, made, 2)
         return made
 
+    @cached_property
+    def keyed(self) -> KeyPanel[TurnByKeys]:
+        """Made when it is first wanted."""
+        from tallmast.procedures.turn_by_keys import TurnByKeys
+
+        made = KeyPanel(TurnByKeys(self.session), self.paper)
+        made.hide()
+        made.left.connect(self._leave_panel)
+        self.box.insertWidget(self._panel_at, made)
+        return made
+
+    @property
+    def _panels(self) -> list[KeyPanel[Any]]:
+        """Those that were made."""
+        return [self.__dict__[name] for name in ("turning", "keyed") if name in self.__dict__]
+
     @property
     def panel_keys(self) -> list[tuple[str, str]]:
+        from tallmast.procedures.turn_by_keys import TurnByKeys
         from tallmast.procedures.turning import Turning
 
-        return [(key, f"turntable: {what}") for key, what in Turning.key_words()]
+        return [
+            *((key, f"turntable: {what}") for key, what in Turning.key_words()),
+            *((key, f"a turn: {what}") for key, what in TurnByKeys.key_words() if not key.isdigit()),
+        ]
 
     def start_turning(self) -> None:
+        self._start("turning")
+
+    def start_keyed(self) -> None:
+        self._start("keyed")
+
+    def _start(self, name: str) -> None:
         if self.session.focus_antenna is None:
             self.frame_.act("add antenna")
             return
-        self.open_panel(self.turning)
+        for panel in self._panels:
+            panel.hide()
+        self.open_panel(getattr(self, name))
 
     def _hold(self, view: PictureView, at_deg: float) -> None:
         """All directions follow the hand."""
@@ -177,7 +208,8 @@ class PatternView(RungView):
 
     def _leave_panel(self) -> None:
         """Fold the panel away; what it has read stays in it."""
-        self.turning.hide()
+        for panel in self._panels:
+            panel.hide()
         self.lay_out()
         self.frame_.stand()
 
@@ -188,14 +220,14 @@ class PatternView(RungView):
         self.frame_.write(instruments_form(turning.range.addresses, turning.use))
 
     def take_keyboard(self) -> bool:
-        there = "turning" in self.__dict__ and self.turning.isVisibleTo(self)
-        if there:
-            self.turning.take_keyboard()
-        return there
+        front = next((panel for panel in self._panels if panel.isVisibleTo(self)), None)
+        if front is not None:
+            front.take_keyboard()
+        return front is not None
 
     def let_go(self) -> None:
-        if "turning" in self.__dict__:
-            self.turning.procedure.end()
+        for panel in self._panels:
+            panel.procedure.end()
 
     def carried(self) -> object | None:
         return self.chosen

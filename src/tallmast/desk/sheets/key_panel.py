@@ -34,7 +34,7 @@ class KeyPanel(Card, Generic[P]):
         super().__init__(procedure.title)
         self.procedure, self.paper = procedure, paper
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        keys = ", ".join(f"{key} {words}" for key, words in procedure.key_words())
+        keys = ", ".join(f"{key} {words}".strip() for key, words in procedure.key_words())
         self.setAccessibleName(f"{procedure.title}: {keys}, Escape leaves")
         self.said = label("", "sentence", wrap=True)
         self.said.setAccessibleName("Now")
@@ -61,9 +61,9 @@ class KeyPanel(Card, Generic[P]):
             part.add(head)
         for key in row.keys:
             pressed = partial(self.procedure.press, key.press)
-            one = button(f"{key.words}  {key.press}", pressed, name="bigKey" if row.big else "key")
+            one = button(f"{key.words}  {key.press}".strip(), pressed, name="bigKey" if row.big else "key")
             one.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            one.setAccessibleName(key.words)
+            one.setAccessibleName(key.words or key.press)
             part.add(one)
         return part
 

@@ -27,7 +27,7 @@ from .track import ROUND, Track, read_track
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
 
-FINEST_DEG, COARSEST_DEG = 1.0, 6.0
+FINEST_DEG, COARSEST_DEG = 1.5, 6.0
 FEWEST_CELLS = 24
 LEAST_TURN_DEG, LEAST_RISE_DEG = 90.0, 15.0
 """Of azimuth, or of elevation: less than either is a way out, and no pattern."""

@@ -65,7 +65,11 @@ def _by_integration(azimuth: CutReading, elevation: CutReading) -> Figure:
     u = math.hypot(INTEGRATED_U_DB, azimuth.peak.u, elevation.peak.u)
     working = Working(
         ("D = 4π·U max / ∮ U dΩ, all directions from both cuts", f"  = {show.decibel(value, 2, 'dBi')}"),
-        (("two cuts stand for all directions", show.decibel(INTEGRATED_U_DB, 1)),),
+        (
+            ("two cuts stand for all directions", show.decibel(INTEGRATED_U_DB, 2)),
+            ("peak of the azimuth cut", show.decibel(azimuth.peak.u, 2)),
+            ("peak of the elevation cut", show.decibel(elevation.peak.u, 2)),
+        ),
         "Balanis, Antenna Theory, §2.6; IEEE Std 149-2021 §12.4",
         "Directivity: losses and mismatch are not in it, so the gain is a little less.",
     )

@@ -20,7 +20,7 @@ from .flown import Flown
 CELL_DEG = (12.0, 3.0)
 """Azimuth and elevation of what is held against each other."""
 REACHES_DEG = (9.0, 14.0, 21.0, 32.0)
-ASSUMED_RUN_U_DB = 0.7
+ASSUMED_RUN_U_DB = 0.5
 """Standard deviation of a run as a whole, where nothing was flown twice."""
 FEWEST_CELLS = 12
 
@@ -118,7 +118,7 @@ def side_by_side(one: Flown, other: Flown) -> SideBySide | None:
     else:
         at, value, own, slope = at[told], line.value[told], line.u[told], line.slope[told]
     # Neighbouring cells share reflections and fixes: each antenna meets each stretch its own way.
-    own = own * math.sqrt(2.0)
+    own = own * 1.2
     common, degrees = _run_part(one, other)
     crossing = _crossing(at, value, own, slope, common, degrees)
     split = crossing.value if crossing is not None else math.inf

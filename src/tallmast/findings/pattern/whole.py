@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -30,9 +31,13 @@ AXES: dict[Polarization, tuple[float, float, float]] = {
 BEAMS = ("yagi", "helix", "panel")
 USUAL_DBI: dict[str, float] = {"dipole": 2.15, "whip": 2.15, "yagi": 9.0, "collinear": 5.0, "helix": 10.0, "panel": 9.0}
 USUAL_AXIAL_RATIO_DB = 3.0
-MEASURED_U_DB, KIND_U_DB = 1.2, 3.0
-"""Standard uncertainty of a level in any direction, of one cut in both planes and of one that is taken by its kind: two cuts
-stand for all directions only so far."""
+BOTH_CUTS_U_DB, ONE_CUT_U_DB = 0.4, 1.0
+"""Standard uncertainty of a level over many directions, of one cut in both planes, and in one: cuts stand for all directions only
+so far."""
+KIND_U_DB: dict[str, float] = {"dipole": 0.5, "whip": 1.0, "collinear": 1.5}
+"""The same of one that is taken by its kind: what a dipole sends where is known, of a beam hardly more than its front."""
+OTHER_KIND_U_DB = 2.5
+CLAIM_U_DB = 2.0
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -46,16 +51,19 @@ class Known:
     u_db: float
 
 
-def _gain_dbi(one: AntennaPattern, evidence: Evidence) -> float:
-    """Best known: measured, known, claimed (no more than 3 dB over what is usual of its kind), usual."""
+def _gain_dbi(one: AntennaPattern, evidence: Evidence) -> tuple[float, float]:
+    """(gain dBi, its standard uncertainty), the best known: measured, known, claimed (no more than 3 dB over what is usual of its
+    kind), usual."""
     antenna = one.antenna
     usual = USUAL_DBI.get(antenna.type, 2.15)
     if one.substitution is not None:
-        return one.substitution.value
+        return one.substitution.value, one.substitution.u
     if antenna.known_gain_dbi is not None:
-        return antenna.known_gain_dbi
+        return antenna.known_gain_dbi, antenna.known_gain_u_db
     claimed = [c.value for c in evidence.claims(antenna.id) if c.quantity == "gain"]
-    return min(claimed[-1], usual + 3.0) if claimed else usual
+    if claimed:
+        return min(claimed[-1], usual + 3.0), CLAIM_U_DB
+    return usual, 0.3 if antenna.type == "dipole" else CLAIM_U_DB
 
 
 def _arrays(cut: CutReading | None) -> tuple[Floats, Floats] | None:
@@ -96,19 +104,23 @@ def known_wave(one: AntennaPattern, evidence: Evidence, carried: bool = False) -
     antenna = as_measured(one.antenna, one.polarization)
     if carried and antenna.polarization not in CIRCULAR:
         antenna = antenna.revised(polarization="vertical")
-    gain_dbi = _gain_dbi(one, evidence)
+    gain_dbi, gain_u = _gain_dbi(one, evidence)
     azimuth, elevation = one.cut("azimuth"), one.cut("elevation")
     fine = [c if c is not None and not c.coarse else None for c in (azimuth, elevation)]
     if any(c is not None for c in fine):
         pattern = _cut_gain(fine[0], fine[1], gain_dbi)
         both = all(c is not None for c in fine)
         by = "by its cuts in both planes" if both else f"by its {'azimuth' if fine[0] is not None else 'elevation'} cut"
-        u = MEASURED_U_DB if both else 1.5 * MEASURED_U_DB
+        u = BOTH_CUTS_U_DB if both else ONE_CUT_U_DB
     else:
-        pattern, by, u = _kind_gain(antenna, gain_dbi), "by its kind alone", KIND_U_DB
+        pattern, by, u = (
+            _kind_gain(antenna, gain_dbi),
+            "by its kind alone",
+            KIND_U_DB.get(antenna.type, OTHER_KIND_U_DB),
+        )
     if antenna.polarization in CIRCULAR:
         ratio = antenna.axial_ratio_db if antenna.axial_ratio_db is not None else USUAL_AXIAL_RATIO_DB
         minor = waves.minor_of(ratio, antenna.polarization == "right circular")
     else:
         minor = waves.minor_of(LINEAR_AXIAL_RATIO_DB, True)
-    return Known(antenna, Wave(pattern, AXES[antenna.polarization], minor), by, u)
+    return Known(antenna, Wave(pattern, AXES[antenna.polarization], minor), by, math.hypot(u, gain_u))

@@ -29,6 +29,10 @@ class Heard(Part, frozen=True, kw_only=True):
     nothing: Annotated[int, Meta(ge=0)] = 0
 
 
+UNIT = re.compile(r"(?<=\d)\s*(?:dBm|dB|Mbit/s|Mbps|%|ms|bars?)(?=[\s,;/]|$)", re.IGNORECASE)
+"""What people write behind each number; what they are is the turn's."""
+
+
 def _values(text: str) -> tuple[list[float], int]:
     """Numbers and how many nothings, separated by spaces, commas or slashes."""
     values, nothing = [], 0
@@ -73,7 +77,7 @@ def heard(text: str) -> list[Heard]:
     Bare numbers before a colon are hours of a clock where all of them are 1 to 12, else degrees. Several readings of one
     direction are kept together, in the order in which the directions were first named. Raises `UnitError`.
     """
-    text = read.clean(text).strip("; ")
+    text = UNIT.sub("", read.clean(text)).strip("; ")
     if not text:
         raise read.UnitError(HEARD_EXPECTED, text)
     pieces = _labelled(text)

@@ -41,7 +41,9 @@ READ_ON: dict[ReadOn, str] = {
 RunEnd = Literal["turned back as planned", "the field ended", "the signal was lost"]
 
 
-RecordedAs = Literal["level in dBm", "bit rate", "packet rate", "delay", "bars", "picture grade", "level"]
+RecordedAs = Literal[
+    "level in dBm", "bit rate", "packet rate", "delay", "bars", "picture grade", "S units", "readability", "level"
+]
 RECORDED_AS: dict[RecordedAs, str] = {
     "level in dBm": "a level in dBm",
     "bit rate": "Mbit/s",
@@ -49,6 +51,8 @@ RECORDED_AS: dict[RecordedAs, str] = {
     "delay": "a delay in ms",
     "bars": "bars of a display",
     "picture grade": "a picture's grade, 1 to 5",
+    "S units": "S units",
+    "readability": "readability, 1 to 5",
     "level": "counts of a meter of its own, more is stronger",
 }
 
