@@ -109,7 +109,7 @@ class TestAround:
         _, found = flown(flight)
         cut = found.of("panel").cut("elevation")
         assert found.of("panel").cut("azimuth") is None
-        from tallmast.findings.pattern.cut import toward
+        from tallmast.findings.pattern.named import toward
 
         low, high = toward(cut, 30.0).interval
         assert low < float(beam(0, 30) - beam(0, 0)) < high

@@ -200,3 +200,19 @@ def test_over_a_gap_nothing_is_read():
     found = book.climb(a).pattern
     assert found.focus.spoken.sector is None
     assert "no sample in the sector that matters" in found.detail
+
+
+def test_a_null_has_a_depth_and_a_width_and_the_sector_a_strongest_too():
+    book = Book(sector_from_deg=60, sector_to_deg=120)
+    a = book.antenna("A")
+    angle = np.arange(0, 360, 2.0)
+    off = (angle - 90 + 180) % 360 - 180
+    # 12 dB deep at 90°, 3 dB over its bottom ±10°.
+    book.cut(a, -12.0 + np.minimum(3.0 * (off / 10.0) ** 2, 12.0), angle, level_u_db=0.1)
+    cut = book.climb(a).pattern.focus.cuts[0]
+    (null,) = cut.nulls
+    assert null.at_deg == pytest.approx(90, abs=2)
+    assert null.depth.value == pytest.approx(12.0, abs=0.5) and null.width_deg == pytest.approx(20, abs=2)
+    assert cut.sector.value == pytest.approx(-12, abs=0.5) and cut.sector_best.value == pytest.approx(0, abs=0.5)
+    detail = book.climb(a).pattern.detail
+    assert " deep and 20° wide at 90°" in detail and "strongest " in detail

@@ -192,3 +192,31 @@ def test_a_stepped_display_gives_decibels():
     book.add(turned(a, "200, 175, 150, 175", read_on="level", receiver="logger"))
     cut = book.climb(a).pattern.of("panel").cuts[0]
     assert cut.front_to_back.value == pytest.approx(20.0, abs=1.0)
+
+
+class TestHeldOtherwise:
+    def test_a_covered_side_is_told_by_direction(self):
+        plain, covered = "-60, -64, -66, -68, -70, -68, -66, -64", "-60, -74, -80, -78, -71, -68, -66, -64"
+        seen = {"noted_as": "far end"}
+        found = book_of((plain, seen), (covered, {**seen, "held": "right side covered"}))
+        (one,) = found.of("panel").held
+        sides = dict(one.quarters)
+        # To its right 10, 14 and 10 dB less; to its left nothing.
+        assert sides["to its left"] > sides["behind"] > sides["to its right"]
+        assert one.difference.value == pytest.approx(-4.4, abs=0.2)
+        assert "Panel with right side covered reads −4.4" in found.detail
+
+    def test_on_a_scale_of_its_own_in_its_own_unit(self):
+        rates = {"read_on": "bit rate"}
+        found = book_of(("36, 30, 20, 30", rates), ("36, 12, 20, 29", {**rates, "held": "right side covered"}))
+        (one,) = found.of("panel").held
+        assert one.difference.unit == "Mbit/s" and one.difference.value == pytest.approx(-4.75)
+
+    def test_held_alike_is_no_comparison(self):
+        assert book_of(("-60, -64, -66, -68", {}), ("-61, -64, -66, -68", {})).of("panel").held == ()
+
+
+def test_a_clip_on_reflector_gains_in_front_and_loses_behind():
+    found = book_of(("-70, -70, -70, -70", {"held": ""}), ("-65, -69, -79, -69", {"held": "reflector on"}))
+    (one,) = found.of("panel").held
+    assert dict(one.quarters)["in front"] == pytest.approx(5.0) and dict(one.quarters)["behind"] == pytest.approx(-9.0)

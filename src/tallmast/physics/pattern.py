@@ -127,6 +127,23 @@ def nulls(angle_deg: ArrayLike, level_db: ArrayLike, depth_db: float = 10.0, lea
     return sorted(found, key=lambda lobe: -lobe.below_peak_db)
 
 
+def null_width_deg(angle_deg: ArrayLike, level_db: ArrayLike, at_deg: float, over_db: float = 3.0) -> float | None:
+    """How wide a dip is `over_db` over its bottom, degrees; None where it does not rise so far within 60° to both sides, or lies in a gap.
+
+    Both arrays [sample], ascending over one turn.
+    """
+    fine = np.arange(0.0, 60.0, 0.25)
+    bottom = float(level_at(angle_deg, level_db, np.array([at_deg]))[0])
+    sides = []
+    for way in (-1.0, 1.0):
+        at = at_deg + way * fine
+        over = (level_at(angle_deg, level_db, at) >= bottom + over_db) & covered(angle_deg, at)
+        if not over.any():
+            return None
+        sides.append(float(fine[int(np.argmax(over))]))
+    return sum(sides)
+
+
 LEAST_DB = -40.0
 """No cut is read deeper than this where it stands for all directions."""
 
@@ -162,7 +179,7 @@ def from_two_cuts(
     return level
 
 
-def directivity_db(level: Callable[[ArrayLike, ArrayLike], Floats], step_deg: float = 2.0) -> float:
+def directivity_db(level: Callable[[ArrayLike, ArrayLike], Floats], step_deg: float = 4.0) -> float:
     """Greatest power over its mean on the whole sphere, dBi: 4π·U_max/∮U dΩ (Balanis, Antenna Theory, §2.6), on a grid of rings."""
     elevation = np.arange(-90.0 + step_deg / 2.0, 90.0, step_deg)
     azimuth = np.arange(0.0, 360.0, step_deg)

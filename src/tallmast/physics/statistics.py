@@ -155,6 +155,12 @@ def percentile(values: ArrayLike, percent: float) -> float:
     return float(np.interp(percent / 100.0 * (len(ordered) - 1), np.arange(len(ordered)), ordered))
 
 
+def distinct(values: NDArray[np.int64]) -> NDArray[np.int64]:
+    """What there is of whole numbers [n], ascending. As np.unique, which loads NumPy's masked arrays: 20 ms of a start."""
+    ordered = np.sort(values)
+    return ordered[np.append(True, np.diff(ordered) > 0)] if len(ordered) else ordered
+
+
 def median(values: ArrayLike) -> float:
     """The middle of some finite values; NaN for none. Any shape."""
     return percentile(values, 50.0)

@@ -118,7 +118,7 @@ def _ring(mast, cut):
 
 @quantity("pattern", "flown round: toward a named bearing")
 def named(rng) -> list[Answer]:
-    from tallmast.findings.pattern.cut import toward
+    from tallmast.findings.pattern.named import toward
 
     mast, found = turned(rng)
     cut = found.cut("azimuth")
@@ -143,7 +143,7 @@ def back(rng) -> list[Answer]:
 
 @quantity("pattern", "climbed before it: toward an elevation")
 def climbed(rng) -> list[Answer]:
-    from tallmast.findings.pattern.cut import toward
+    from tallmast.findings.pattern.named import toward
 
     mast = Mast(rng)
     book = book_of(flown(rng, mast, climb(rng, 0.0)))

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Log, Reading, Run
 from tallmast.physics.decibels import Floats
-from tallmast.physics.statistics import median, percentile
+from tallmast.physics.statistics import distinct, median, percentile
 
 from .fixes import PlaceFix
 from .runs import Tried, tried
@@ -296,7 +296,7 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
     `heard_share` of a cell's samples has no level there; and from the nearest such cell beyond which a third or
     more of its cells are like it, it has none at all: at the edge of hearing only the lucky places are left.
     """
-    numbers = np.unique(np.concatenate([s.sums.numbers for s in samples]))
+    numbers = distinct(np.concatenate([s.sums.numbers for s in samples]))
     shape = (len(samples), len(numbers))
     level, u_db = np.full(shape, np.nan), np.zeros(shape)
     lost, visited = np.zeros(shape, dtype=bool), np.zeros(shape, dtype=bool)

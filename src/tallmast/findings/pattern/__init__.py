@@ -1,8 +1,10 @@
 """Pattern: where does the gain go, and what is lost over the angles that will be used.
 
-`samples` is what a cut is read from: a file, a turn on the spot (`turn` records), a flight (`track`, `flown`); `cut` reads
-one, `named` reads it off toward a place, `side` holds two antennas against each other, `ellipse` tells polarization, `gain`
-what cuts tell of gain. `antenna` puts together what is known of each, `tell` says it.
+`samples` is what a cut is read from: a file, a turn on the spot, a turntable (`turntable`), a flight (`track`, `clocks`,
+`carried`, `flown`); `cut` reads one by its `marks`, `named` reads it off toward a place, `held` and `side` hold two against each
+other, `design` one against its design, `ellipse` tells polarization, `aimed` where it goes wrong between both ends, `gain` what
+cuts tell of gain, `pairs` and `branches` what two are worth together (`whole`: an antenna in every direction). `antenna` puts
+together what is known of each, `words` and `tell` say it.
 """
 
 from .aimed import aimed_checks, ends_checks

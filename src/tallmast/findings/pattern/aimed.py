@@ -10,8 +10,8 @@ from tallmast.units import show
 from ..figure import Check
 from ..polarization import loss_between
 from .antenna import AntennaPattern
-from .cut import toward
 from .ellipse import as_measured
+from .named import toward
 
 LOST_DB = 3.0
 """Half of the power: less lost by pointing is not named."""

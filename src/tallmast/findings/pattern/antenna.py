@@ -11,16 +11,17 @@ from tallmast.notebook.records import AROUND, Antenna, Design, Turn
 
 from ..figure import Figure
 from .cut import CutReading, read_cut
-from .design import AgainstDesign, against
 from .ellipse import PolarizationReading, gather_polarization, together
 from .flown import Flown, gain_by_levels
 from .gain import beams_gain, substitution_gain
+from .held import HeldOtherwise, held_otherwise
 from .named import Toward, read_off
 from .samples import OwnTurn, Samples, of_cut, of_turn
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
     from ..range_gain import RangeGainReading
+    from .design import AgainstDesign
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -38,6 +39,8 @@ class AntennaPattern:
     flown: Flown | None = None
     """Of the state flown last."""
     toward: tuple[Toward, ...] = ()
+    held: tuple[HeldOtherwise, ...] = ()
+    """What holding it otherwise did: a side covered, a reflector on."""
     by_levels: Figure | None = None
     """Gain by the levels that were flown, where all is known of what was sent and what it was read with."""
     designs: tuple[AgainstDesign, ...] = ()
@@ -110,6 +113,7 @@ def read_antennas(
             tuple(own[antenna.id]),
             polarized[antenna.id],
             next((f for f in reversed(flown) if f.antenna.id == antenna.id), None),
+            held=held_otherwise(antenna, [r.of for r in readings], own[antenna.id]),
         )
         toward = read_off(evidence, made.cut("azimuth"))
         out.append(replace(made, toward=toward, designs=_designs(evidence, made), by_levels=_by_levels(evidence, made)))
@@ -120,6 +124,8 @@ def _designs(evidence: Evidence, made: AntennaPattern) -> tuple[AgainstDesign, .
     design = next((d for d in reversed(evidence.all(Design)) if d.antenna_id == made.antenna.id), None)
     if design is None:
         return ()
+    from .design import against
+
     cuts = [cut for plane in AROUND if (cut := made.cut(plane)) is not None and not cut.coarse]
     return tuple(found for cut in cuts if (found := against(evidence, design, cut)) is not None)
 

@@ -205,12 +205,18 @@ def between_passes(angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], 
     return math.sqrt(slow * (int(place.max()) + 1) / len(mean))
 
 
+def _distinct(numbers: Floats) -> int:
+    """How many whole numbers, none below zero, values [n] fall into. Not by np.unique: it loads NumPy's masked arrays, which a start
+    would wait for."""
+    return int(np.count_nonzero(np.bincount(numbers.astype(np.int64)))) if len(numbers) else 0
+
+
 def best_ring(cells: Cells) -> float | None:
     """The elevation at which most of the turn was flown."""
     best: tuple[int, float] | None = None
     for height in np.arange(-80.0, 81.0, 2.0):
         near = np.abs(cells.elevation_deg - height) <= RING_DEG
-        covered = len(np.unique((cells.azimuth_deg[near] / 10.0).astype(int)))
+        covered = _distinct(cells.azimuth_deg[near] / 10.0)
         if covered * 10.0 >= LEAST_TURN_DEG and (best is None or covered > best[0] + 1):
             best = (covered, float(height))
     return best[1] if best is not None else None
@@ -221,7 +227,7 @@ def best_meridian(cells: Cells) -> float | None:
     best: tuple[int, float] | None = None
     for azimuth in np.arange(0.0, 360.0, 10.0):
         near = np.abs((cells.azimuth_deg - azimuth + 180.0) % 360.0 - 180.0) <= MERIDIAN_DEG
-        covered = len(np.unique((cells.elevation_deg[near] / 3.0).astype(int)))
+        covered = _distinct(cells.elevation_deg[near] / 3.0 + 30.0)
         if covered >= 8 and (best is None or covered > best[0] + 1):
             best = (covered, float(azimuth))
     return best[1] if best is not None else None
@@ -309,7 +315,7 @@ def _flown(antenna: Antenna, state_id: str, tracks: Sequence[Track]) -> Flown | 
     joined = [np.concatenate(parts) for parts in zip(*(cells.columns for cells, _ in columns), strict=True)]
     run = np.concatenate([np.full(len(cells.level_db), i) for i, (cells, _) in enumerate(columns)])
     cells = Cells(*joined)
-    turned = len(np.unique((cells.azimuth_deg / 10.0).astype(int))) * 10.0
+    turned = 10.0 * _distinct(cells.azimuth_deg / 10.0)
     rise = float(np.ptp(cells.elevation_deg)) if len(cells.elevation_deg) else 0.0
     if len(cells.level_db) < FEWEST_CELLS or (turned < LEAST_TURN_DEG and rise < LEAST_RISE_DEG):
         return None

@@ -2,14 +2,45 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
+from functools import partial
 
 from tallmast.notebook.evidence import Evidence
+from tallmast.physics import lobe, pattern
 from tallmast.physics.geodesy import distance_and_bearing
+from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
-from ..figure import Figure
-from .cut import CutReading, toward
+from ..figure import Figure, Working
+from .cut import CutReading
+from .marks import steep, with_reflections
+
+
+def toward(reading: CutReading, from_front_deg: float) -> Figure | None:
+    """Level in a direction against the peak (of an omni: its mean), dB; None where the cut does not tell it."""
+    of = reading.of
+    lost = any(abs((one - from_front_deg + 180.0) % 360.0 - 180.0) <= pattern.NEAR_DEG for one in of.lost_deg)
+    if not lost and not pattern.covered(reading.angle_deg, [from_front_deg]).all():
+        return None
+    curve = lobe.smooth(reading.angle_deg, reading.level_db, [from_front_deg])
+    value = float(reading.level_db.min()) if lost else float(curve.level_db[0])
+    by_aim = of.angle_u_deg * steep(reading.angle_deg, reading.level_db, from_front_deg)
+    u_there = math.hypot(reading.spread.u(1.0 if lost else float(curve.share[0])), of.slow_u_db)
+    u_peak = math.hypot(reading.peak.u, of.slow_u_db)
+    u = math.hypot(u_there, by_aim, u_peak)
+    said = partial(show.direction, plane=of.plane)
+    parts = [("level there", u_there), ("level at the peak", u_peak), ("where it was aimed", by_aim)]
+    working = Working(
+        (f"at {said(from_front_deg)} from its front" + (": nothing heard" if lost else ""),),
+        tuple((words, show.decibel(part, 2)) for words, part in parts if part > 0.02 * u),
+        "local parabolas through the samples",
+        "How much weaker it is there than at its peak.",
+    )
+    figure = Figure("level there", value, u, "dB", working, reading.spread.degrees)
+    if lost:
+        return replace(figure, bound="at most", high=value + coverage_factor(math.inf, 0.8) * u)
+    return with_reflections(figure, of.reflected_db, -value)
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Craft, Recording
 from tallmast.physics.pattern import WIDEST_GAP_DEG
 from tallmast.units import show
 
@@ -15,18 +16,18 @@ from ..figure import Check, Figure, Finding, Mark, Standing
 from . import ellipse
 from .aimed import aimed_checks, ends_checks
 from .antenna import AntennaPattern, read_antennas
-from .branches import BothBranches, both_branches
 from .cut import CutReading
 from .flown import Flown, gather_flown
-from .gain import efficiency
-from .pairs import PairsFinding, find_pairs
 from .samples import OwnTurn
-from .side import SideBySide, all_side_by_side
 from .track import REASONS
+from .words import detail_of, own_scale, sentence_of
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
     from ..range_gain import RangeGainReading
+    from .branches import BothBranches
+    from .pairs import PairsFinding
+    from .side import SideBySide
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -81,7 +82,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     flown = gather_flown(evidence, displays or {})
     antennas = read_antennas(evidence, sector, displays or {}, flown)
     known = [a for a in antennas if a.anything]
-    pairs, branches = find_pairs(evidence, antennas), both_branches(evidence)
+    pairs, branches = _pairs(evidence, antennas), _branches(evidence)
     if not known and (pairs is not None or branches):
         return _of_pairs(antennas, sector, pairs, branches)
     if not known:
@@ -94,7 +95,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
             sector_deg=sector,
         )
     focus = next((a for a in antennas if a.antenna.id == aims.focus_id), known[0])
-    sides = all_side_by_side(flown)
+    sides = _sides(flown)
     sentence, detail, checks, headline = _tell(focus, evidence)
     checks += ends_checks(evidence, antennas, {focus.antenna.id})
     mine = [s for s in sides if focus.antenna.id in (s.one.id, s.other.id)]
@@ -104,6 +105,33 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
     return PatternFinding(
         sentence, detail, standing, tuple(checks), headline, antennas, focus, sector, sides, pairs, branches
     )
+
+
+# What few notebooks have is loaded with the first that has it: a start pays for none of it.
+
+
+def _pairs(evidence: Evidence, antennas: tuple[AntennaPattern, ...]) -> PairsFinding | None:
+    if not evidence.all(Craft):
+        return None
+    from .pairs import find_pairs
+
+    return find_pairs(evidence, antennas)
+
+
+def _branches(evidence: Evidence) -> tuple[BothBranches, ...]:
+    if not evidence.all(Recording):
+        return ()
+    from .branches import both_branches
+
+    return both_branches(evidence)
+
+
+def _sides(flown: tuple[Flown, ...]) -> tuple[SideBySide, ...]:
+    if len(flown) < 2:
+        return ()
+    from .side import all_side_by_side
+
+    return all_side_by_side(flown)
 
 
 def _paired(pairs: PairsFinding | None, branches: tuple[BothBranches, ...]) -> list[str]:
@@ -196,9 +224,10 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
     name, cut = focus.antenna.name, focus.spoken
     polarized = focus.polarized
     checks = ellipse.checks_of(focus.antenna, focus.polarization, evidence)
-    more = [f"Polarization: {polarized.words}."] if polarized is not None else []
+    more = [f"{one.words}." for one in focus.held]
+    more += [f"Polarization: {polarized.words}."] if polarized is not None else []
     if cut is None and focus.own:
-        sentence, detail = _own_scale(focus.own[-1], name)
+        sentence, detail = own_scale(focus.own[-1], name)
         return sentence, " ".join((detail, *more)), [*checks, _no_decibels(focus.own[-1])], None
     if cut is None and polarized is not None:
         figure = polarized.axial_ratio or polarized.sense or polarized.upright
@@ -206,104 +235,19 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
     if cut is None:
         return f"No pattern of {name} yet.", "Its chip is in focus; others have patterns.", [], None
     gain = focus.substitution
-    sentence = _sentence(name, cut)
+    sentence = sentence_of(name, cut)
     if gain:
         sentence = sentence[:-1] + f", and {gain.text} at its peak."
-    detail = " ".join((_detail(focus, cut), *more))
+    detail = " ".join((detail_of(focus, cut), *more))
     checks += [*(one.check for one in focus.designs), *aimed_checks(evidence, focus), *_checks(focus, cut, evidence)]
     if focus.flown is not None and cut.of.way == "flight":
         checks += _flown_checks(focus.flown)
     return sentence, detail, checks, gain or cut.beamwidth or cut.front_to_back or cut.sector
 
 
-def _where(cut: CutReading) -> str:
-    """`in azimuth`, `in azimuth, 14° up`."""
-    height = cut.of.at_elevation_deg
-    up = (
-        ""
-        if height is None or abs(height) < 2.0
-        else f", {show.elevation(height)} up"
-        if height > 0
-        else f", {show.elevation(height)}"
-    )
-    return f"in {cut.plane}{up}"
-
-
-def _sentence(name: str, cut: CutReading) -> str:
-    if cut.coarse:
-        return _coarse(name, cut)
-    if cut.beamwidth is None and cut.gap_deg > WIDEST_GAP_DEG:
-        return f"{name} was cut {_where(cut)} over too little to tell its beam."
-    if cut.beamwidth is None:
-        even = f", even to {cut.ripple.text}" if cut.ripple else ""
-        return f"{name} looks all round {_where(cut)}{even}."
-    back = f", {cut.front_to_back.text} front to back" if cut.front_to_back else ""
-    return f"{name} has a beam of {cut.beamwidth.text} {_where(cut)}{back}."
-
-
-SIDES = ((0.0, "in front"), (90.0, "to its right"), (180.0, "behind"), (270.0, "to its left"))
-
-
-def _side(deg: float, plane: str) -> str:
-    """Words for a direction read in few steps."""
-    for at, words in SIDES:
-        if plane == "azimuth" and abs((deg - at + 180.0) % 360.0 - 180.0) <= 20.0:
-            return words
-    return f"at {show.direction(deg, plane)}"
-
-
-def _coarse(name: str, cut: CutReading) -> str:
-    n = show.count(len(cut.angle_deg) + len(cut.of.lost_deg), "direction")
-    lost = f"; nothing heard {show.join([_side(d, cut.plane) for d in cut.of.lost_deg])}" if cut.of.lost_deg else ""
-    if float(cut.level_db.max() - cut.level_db.min()) < 2.0 * cut.spread.random_db and not lost:
-        return f"{name}, read in {n}, is alike all round within what so few readings tell."
-    back = f", {cut.front_to_back.text} weaker on the opposite side" if cut.front_to_back else ""
-    return f"{name}, read in {n}, is strongest {_side(cut.peak_deg, cut.plane)}{back}{lost}."
-
-
-def _own_scale(own: OwnTurn, name: str) -> tuple[str, str]:
-    n = show.count(len(own.angle_deg) + len(own.lost_deg), "direction")
-    best, worst = (f"{own.value[k]:g} {own.unit}" for k in (own.best, own.worst))
-    where, there = (_side(float(own.angle_deg[k]), own.turn.plane) for k in (own.best, own.worst))
-    lost = f" Nothing heard {show.join([_side(d, own.turn.plane) for d in own.lost_deg])}." if own.lost_deg else ""
-    sentence = f"{name}, read in {n}, shows {best} {where} and {worst} {there}."
-    in_way = [
-        f"{words} {_side(float(a), own.turn.plane)}"
-        for words, a in zip(own.blocked, own.angle_deg, strict=True)
-        if words
-    ]
-    way = f" In the way: {show.join(in_way)}." if in_way else ""
-    return sentence, f"On its own scale: which direction is better, not by how many decibels.{lost}{way}"
-
-
 def _no_decibels(own: OwnTurn) -> Check:
     why = "Step that display through known pads (Levels, display run) and the same turn is told in decibels."
     return Check("open", f"{own.unit} are no decibels", None, why)
-
-
-def _detail(focus: AntennaPattern, cut: CutReading) -> str:
-    parts = []
-    if focus.by_levels is not None and cut.of.way == "flight":
-        parts.append(f"By the levels flown it has {focus.by_levels.text}.")
-    parts += [f"In {one.cut.plane} it {one.words}." for one in focus.designs]
-    towards = [t.words for t in focus.toward if cut.plane == "azimuth"]
-    if towards:
-        parts.append(show.upper_first(f"{show.join(towards[:3])}."))
-    if cut.sector is not None and cut.sector_deg is not None:
-        where = show.direction(cut.sector_deg, cut.plane)
-        parts.append(f"Weakest in the sector that matters: {cut.sector.text} at {where}.")
-    elif not cut.coarse:
-        parts.append("The cut has no sample in the sector that matters.")
-    gain = focus.ranges[-1].gain if focus.ranges else focus.substitution
-    if gain is not None and focus.from_beams is not None and focus.from_beams.name == "directivity by integration":
-        lost = efficiency(gain, focus.from_beams)
-        parts.append(f"Directivity {focus.from_beams.text} by both cuts: {lost.text} is lost in it.")
-    if cut.sidelobe:
-        parts.append(f"Largest sidelobe {cut.sidelobe.text} at {show.direction(cut.sidelobe_deg or 0, cut.plane)}.")
-    if cut.nulls:
-        where = show.join([show.direction(lobe.angle_deg, cut.plane) for lobe in cut.nulls])
-        parts.append(f"Null{'s' if len(cut.nulls) > 1 else ''} at {where}.")
-    return " ".join(parts)
 
 
 def _checks(focus: AntennaPattern, cut: CutReading, evidence: Evidence) -> list[Check]:

@@ -16,6 +16,7 @@ from tallmast.physics.attitude import seen, sight
 from tallmast.physics.constants import wavelength
 from tallmast.physics.decibels import Floats
 from tallmast.physics.geodesy import distance_and_bearing
+from tallmast.physics.statistics import median
 
 from ..field.runs import branches_of
 from ..field.tracks import has_levels, told_by_display
@@ -185,7 +186,7 @@ def _jumps(log: Log, series: Series, east: Floats, north: Floats) -> NDArray[np.
     before, after = np.append(0.0, step), np.append(step, 0.0)
     straight = np.zeros(n)
     straight[1:-1] = np.hypot(east[2:] - east[:-2], north[2:] - north[:-2])
-    usual = float(np.median(step)) + 4.0 * log.fix_u_m
+    usual = median(step) + 4.0 * log.fix_u_m
     spike = (np.minimum(before, after) > 6.0 * usual) & (straight < 0.5 * (before + after))
     time = series.get("time_s")
     if time is not None and np.isfinite(time).all():
