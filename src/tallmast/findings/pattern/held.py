@@ -39,12 +39,12 @@ class HeldOtherwise:
     def words(self) -> str:
         value, half = self.difference.value, self.difference.half
         unit = f" {self.difference.unit}"
-        usual = f"with {self.against}" if self.against else "without"
         sides = show.join([f"{show.plus(v, 1)}{unit} {side}" for side, v in self.quarters])
-        size = f"{show.plus_minus(value, half, self.difference.unit, sign=True)}"
+        name = f"{self.antenna.name} with {self.held}" + (f" against {self.against}" if self.against else "")
         if abs(value) < half:
-            return f"{self.antenna.name} with {self.held} is alike {usual} in the mean, within {show.fixed(abs(value) + half, 1)}{unit}; {sides}"
-        return f"{self.antenna.name} with {self.held} reads {size} against {usual} in the mean: {sides}"
+            within = f"{show.fixed(abs(value) + half, 1)}{unit}"
+            return f"{name} is alike in the mean, within {within}; by side {sides}"
+        return f"{name}: {show.plus_minus(value, half, self.difference.unit, sign=True)} in the mean, by side {sides}"
 
 
 def _matched(one: tuple[Floats, Floats], other: tuple[Floats, Floats]) -> tuple[Floats, Floats]:

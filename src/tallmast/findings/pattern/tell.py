@@ -238,7 +238,7 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
     sentence = sentence_of(name, cut)
     if gain:
         sentence = sentence[:-1] + f", and {gain.text} at its peak."
-    detail = " ".join((detail_of(focus, cut), *more))
+    detail = " ".join(filter(None, (detail_of(focus, cut), *more)))
     checks += [*(one.check for one in focus.designs), *aimed_checks(evidence, focus), *_checks(focus, cut, evidence)]
     if focus.flown is not None and cut.of.way == "flight":
         checks += _flown_checks(focus.flown)
