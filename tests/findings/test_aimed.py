@@ -90,3 +90,15 @@ def test_a_beam_past_its_target():
     # Rock stands at 37°, the front looks to 97°: 60° past, 12 dB.
     (text,) = [t for t in said(book.climb(a).pattern) if t.startswith("beam 60° past Rock: ")]
     assert 11 < float(text.split(": ")[1].split()[0]) < 13
+
+
+def test_more_gain_of_an_omni_is_darker_overhead_with_its_number():
+    book = Book()
+    flat = book.antenna("Collinear", type="collinear", known_gain_dbi=8.0)
+    book.cut(flat, np.zeros(72), np.arange(0, 360, 5.0))
+    (check,) = [c for c in book.climb(flat).pattern.checks if "less than on the horizon" in c.text]
+    # A doughnut of 8 dBi is cos^m with m = 23: 23·10·log₁₀(√2) = 35 dB at 45° by the rule, 30 at most.
+    assert check.figure.value < -15 and check.mark == "open"
+    short = book.antenna("Stub", type="whip")
+    book.cut(short, np.zeros(72), np.arange(0, 360, 5.0))
+    assert not [c for c in book.climb(short).pattern.checks if "less than on the horizon" in c.text]

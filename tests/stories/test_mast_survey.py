@@ -104,3 +104,13 @@ def test_peace_of_mind_or_the_bearing_of_the_fault(surveyed, tmp_path):
     else:
         assert one.words.startswith("is sound ")
         assert "sound against its design" in day.checks(hands, "pattern")
+
+
+def test_a_pad_that_would_burn_is_said_before_the_flight(hands):
+    """What the mast sends would reach the receiver through a pad of half a watt."""
+    day.ask(hands, "Is the array sound?", "97.5-98.5 MHz", {"Array": {"length": "6 m", "polarization": "vertical"}})
+    hands.write("p", {"power": "20 W", "pads": "20 dB 0.5 W"}, "power and pads")
+    assert any("20 dB pad" in text and ("W" in text) for text in day.checks(hands, "levels")), day.checks(
+        hands, "levels"
+    )
+    assert any(c.mark == "fails" for c in hands.window.session.climb.levels.checks)

@@ -67,6 +67,8 @@ def test_every_pair_on_the_shelf_over_every_attitude(advised, tmp_path):
         drawn["both"] - max(drawn["Upright"], drawn["Crossed"]), abs=0.8
     )
     assert " dB is " in advised.sentence and " times the range in the open" in advised.sentence
+    detail = advised.window.views["pattern"].detail.text()
+    assert "Corkscrew loses 3 dB by being circular, and never more by turning" in advised.sentence + detail
     text = day.report(advised, tmp_path)
     assert "Over every attitude and bearing" in text and "Upright + Crossed" in text
 

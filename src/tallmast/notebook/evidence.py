@@ -20,11 +20,13 @@ from .records import (
     Place,
     Question,
     Radio,
+    RangeGain,
     Reading,
     Record,
     Run,
     Station,
     Sweep,
+    Turn,
 )
 
 R = TypeVar("R", bound=Record)
@@ -105,7 +107,7 @@ class Evidence:
                 at = record.frequency_hz
             elif isinstance(record, Claim):
                 at = record.at_hz
-            elif isinstance(record, Cut):
+            elif isinstance(record, Cut | Turn | RangeGain):
                 at = record.frequency_hz
             elif isinstance(record, Run):
                 # A run of which no channel was noted is the first band's: what it was is not known, and it counts once.

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import math
+
+import numpy as np
+
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Branch
 from tallmast.physics.attitude import sight
 from tallmast.units import show
 
-from ..figure import Check
+from ..figure import Check, Figure, Working
 from ..polarization import loss_between
 from .antenna import AntennaPattern
 from .ellipse import as_measured
 from .named import toward
+from .whole import known_wave
 
 LOST_DB = 3.0
 """Half of the power: less lost by pointing is not named."""
@@ -88,3 +93,31 @@ def ends_checks(evidence: Evidence, patterns: tuple[AntennaPattern, ...], ids: s
         )
         out.append(Check("disagrees", f"{ends} {how}: {loss.text} lost", loss, why))
     return out
+
+
+OVERHEAD_DEG, FLAT_DBI = 45.0, 4.0
+"""How high an omni is looked at from below, and from which gain on that is worth saying."""
+
+
+def belief_checks(evidence: Evidence, one: AntennaPattern) -> list[Check]:
+    """What is often believed otherwise, each with its number, where it comes up: an omni's gain is taken from overhead."""
+    cut, antenna = one.cut("azimuth"), one.antenna
+    omni = antenna.type in ("collinear", "whip") or (cut is not None and not cut.coarse and cut.ripple is not None)
+    known = known_wave(one, evidence)
+    gain, up = (10.0 * math.log10(float(known.wave.gain(np.zeros(1), np.array([e]))[0])) for e in (0.0, OVERHEAD_DEG))
+    if not omni or gain < FLAT_DBI:
+        return []
+    u = math.hypot(known.u_db, 0.5)
+    working = Working(
+        (f"{show.decibel(gain, 1, 'dBi')} on the horizon, {known.by}",), (("its pattern", show.decibel(u, 1)),)
+    )
+    figure = Figure("against the horizon, 45° up", up - gain, u, "dB", working)
+    text = f"45° up it gives {show.decibel(gain - up, 0)} less than on the horizon"
+    return [
+        Check(
+            "open",
+            text,
+            figure,
+            "More gain of an omni is taken from above and below: it flattens, and is darker overhead.",
+        )
+    ]

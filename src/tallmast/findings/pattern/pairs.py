@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Craft, Log, Mounted
+from tallmast.notebook.records import CIRCULAR, Antenna, Craft, Log, Mounted
 from tallmast.physics import diversity
 from tallmast.physics.attitude import axes
 from tallmast.physics.decibels import Floats
@@ -76,6 +76,17 @@ class PairsFinding:
     """It is turned nose up and seen from its side: what lies along it is not changed by a bank."""
     words: str
     attitudes: int
+
+    @property
+    def circular_words(self) -> str:
+        """Of circular receivers before a linear carried one: what that costs, which turning never makes more; empty where there are none."""
+        if self.carried.antenna.polarization in CIRCULAR:
+            return ""
+        names = [k.antenna.name for k in self.known if k.antenna.polarization in CIRCULAR]
+        if not names:
+            return ""
+        verb = "loses" if len(names) == 1 else "lose"
+        return f"{show.join(names)} {verb} 3 dB by being circular, and never more by turning"
 
     @property
     def best(self) -> Covered:

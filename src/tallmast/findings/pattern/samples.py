@@ -59,6 +59,8 @@ class Samples:
     """Standard uncertainty of the zero of its angles."""
     slow_u_db: float = 0.0
     """Standard uncertainty of a level that neighbours share and other directions do not, so that no averaging takes it away."""
+    blocked: tuple[str, ...] = ()
+    """What was in the way in each direction; empty words: nothing."""
     reflected_db: float = -math.inf
     """What is reflected about there, against the peak."""
     lost_deg: tuple[float, ...] = ()
@@ -176,4 +178,5 @@ def of_turn(turn: Turn, antenna: Antenna, displays: Mapping[str, DisplayFinding]
         angle_u_deg=AIM_U_DEG[turn.turned_by],
         reflected_db=REFLECTED_DB[turn.turned_by],
         lost_deg=tuple(lost),
+        blocked=tuple(ways),
     )

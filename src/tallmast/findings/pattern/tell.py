@@ -14,7 +14,7 @@ from tallmast.units import show
 from ..aims import Aims
 from ..figure import Check, Figure, Finding, Mark, Standing
 from . import ellipse
-from .aimed import aimed_checks, ends_checks
+from .aimed import aimed_checks, belief_checks, ends_checks
 from .antenna import AntennaPattern, read_antennas
 from .cut import CutReading
 from .flown import Flown, gather_flown
@@ -136,7 +136,8 @@ def _sides(flown: tuple[Flown, ...]) -> tuple[SideBySide, ...]:
 
 def _paired(pairs: PairsFinding | None, branches: tuple[BothBranches, ...]) -> list[str]:
     """What was logged of both branches first: it is what was had; then what the patterns foretell."""
-    return [*(b.words for b in branches[-1:]), *([pairs.words] if pairs is not None else [])]
+    told = [pairs.words, pairs.circular_words] if pairs is not None else []
+    return [*(b.words for b in branches[-1:]), *filter(None, told)]
 
 
 def _of_pairs(
@@ -240,6 +241,7 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
         sentence = sentence[:-1] + f", and {gain.text} at its peak."
     detail = " ".join(filter(None, (detail_of(focus, cut), *more)))
     checks += [*(one.check for one in focus.designs), *aimed_checks(evidence, focus), *_checks(focus, cut, evidence)]
+    checks += belief_checks(evidence, focus)
     if focus.flown is not None and cut.of.way == "flight":
         checks += _flown_checks(focus.flown)
     return sentence, detail, checks, gain or cut.beamwidth or cut.front_to_back or cut.sector

@@ -80,6 +80,16 @@ def _cut_gain(azimuth: CutReading | None, elevation: CutReading | None, gain_dbi
     return gain
 
 
+def _all_round(azimuth: CutReading, gain_dbi: float) -> waves.Pattern:
+    """Of one that looks all round and was never cut up and down: as flat as its gain asks."""
+    doughnut, level = waves.doughnut_gain(gain_dbi), from_two_cuts(_arrays(azimuth), None)
+
+    def gain(azimuth_deg: Floats, elevation_deg: Floats) -> Floats:
+        return np.asarray(doughnut(azimuth_deg, elevation_deg) * 10.0 ** (level(azimuth_deg, 0.0) / 10.0))
+
+    return gain
+
+
 def _kind_gain(antenna: Antenna, gain_dbi: float) -> waves.Pattern:
     if antenna.type in BEAMS and gain_dbi > 4.0:
         return waves.beam_gain(gain_dbi)
@@ -109,6 +119,8 @@ def known_wave(one: AntennaPattern, evidence: Evidence, carried: bool = False) -
     fine = [c if c is not None and not c.coarse else None for c in (azimuth, elevation)]
     if any(c is not None for c in fine):
         pattern = _cut_gain(fine[0], fine[1], gain_dbi)
+        if fine[0] is not None and fine[1] is None and fine[0].beamwidth is None:
+            pattern = _all_round(fine[0], gain_dbi)
         both = all(c is not None for c in fine)
         by = "by its cuts in both planes" if both else f"by its {'azimuth' if fine[0] is not None else 'elevation'} cut"
         u = BOTH_CUTS_U_DB if both else ONE_CUT_U_DB

@@ -5,6 +5,7 @@ from __future__ import annotations
 from tallmast.physics.pattern import WIDEST_GAP_DEG
 from tallmast.units import show
 
+from ..figure import Figure
 from .antenna import AntennaPattern
 from .cut import CutReading
 from .gain import efficiency
@@ -63,13 +64,13 @@ def own_scale(own: OwnTurn, name: str) -> tuple[str, str]:
     where, there = (_side(float(own.angle_deg[k]), own.turn.plane) for k in (own.best, own.worst))
     lost = f" Nothing heard {show.join([_side(d, own.turn.plane) for d in own.lost_deg])}." if own.lost_deg else ""
     sentence = f"{name}, read in {n}, shows {best} {where} and {worst} {there}."
-    in_way = [
-        f"{words} {_side(float(a), own.turn.plane)}"
-        for words, a in zip(own.blocked, own.angle_deg, strict=True)
-        if words
-    ]
-    way = f" In the way: {show.join(in_way)}." if in_way else ""
+    way = _in_the_way(own.blocked, own.angle_deg.tolist(), own.turn.plane)
     return sentence, f"On its own scale: which direction is better, not by how many decibels.{lost}{way}"
+
+
+def _in_the_way(blocked: tuple[str, ...], angle_deg: list[float], plane: str) -> str:
+    there = [f"{words} {_side(a, plane)}" for words, a in zip(blocked, angle_deg, strict=True) if words]
+    return f" In the way: {show.join(there)}." if there else ""
 
 
 def detail_of(focus: AntennaPattern, cut: CutReading) -> str:
@@ -90,14 +91,22 @@ def detail_of(focus: AntennaPattern, cut: CutReading) -> str:
         parts.append("The cut has no sample in the sector that matters.")
     gain = focus.ranges[-1].gain if focus.ranges else focus.substitution
     if gain is not None and focus.from_beams is not None and focus.from_beams.name == "directivity by integration":
-        lost = efficiency(gain, focus.from_beams)
-        parts.append(f"Directivity {focus.from_beams.text} by both cuts: {lost.text} is lost in it.")
+        parts.append(f"Directivity {focus.from_beams.text} by both cuts: {_lost(efficiency(gain, focus.from_beams))}.")
     if cut.sidelobe:
         parts.append(f"Largest sidelobe {cut.sidelobe.text} at {show.direction(cut.sidelobe_deg or 0, cut.plane)}.")
+    parts.append(_in_the_way(cut.of.blocked, cut.of.angle_deg.tolist(), cut.plane).strip() if cut.of.blocked else "")
     if cut.nulls:
-        told = [_null(null, cut.plane) for null in cut.nulls[:3]]
+        told = [_null(null, cut.plane) for null in cut.nulls[:2]]
         parts.append(f"Null{'s' if len(told) > 1 else ''} {show.join(told)}.")
-    return " ".join(parts)
+    return " ".join(filter(None, parts))
+
+
+def _lost(efficiency_db: Figure) -> str:
+    """What stays in an antenna; nothing of it is ever negative."""
+    lost, half = -efficiency_db.value, efficiency_db.half
+    if lost - half <= 0.0:
+        return f"at most {show.decibel(max(lost + half, 0.1))} is lost in it"
+    return f"{show.plus_minus(lost, half, 'dB')} is lost in it"
 
 
 def _null(null: Null, plane: str) -> str:
