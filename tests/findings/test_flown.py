@@ -6,6 +6,7 @@ import pytest
 from tallmast.findings.pattern.track import far_field_m
 from tallmast.notebook.records import Antenna, Branch, Log, RecordedColumn, Recording, Sector
 from tallmast.physics.geodesy import destination
+from tallmast.physics.two_rays import both_rays_db
 
 from .build import HOME, Book
 
@@ -318,3 +319,32 @@ class TestCarried:
         drop = -12 * (np.degrees(np.arctan2(14, 60)) / 60) ** 2
         assert low < -11.8 + drop < high
         assert "levels flown" in [way for way, _ in climb.gains["panel"].measured]
+
+
+class TestSecondRay:
+    def climbed(self, over: str, frequency_hz: float):
+        """A climb at 100 m past an upright whip over wet ground, which sends a second ray."""
+        up = np.concatenate((np.linspace(3, 90, 160), np.linspace(90, 3, 160)))
+        flight = Flight(
+            turns=0.02, n=320, up=up, spread=0.01, radius=100, level=lambda b, e: -0.003 * np.asarray(e) ** 2
+        )
+        flight.level += both_rays_db(flight.radius, 6.0, up, frequency_hz, "wet ground", True)
+        book = Book()
+        book.home()
+        a = book.antenna("Panel", length_m=0.2, polarization="vertical")
+        run = book.run(a, 1, manner="flight", height_m=6.0, over=over, channel_hz=frequency_hz)
+        flight.into(book, run)
+        found = book.climb(a).pattern
+        cut = found.of("panel").cut("elevation")
+        inside = cut.angle_deg < 40
+        return found, float(np.std(cut.level_db[inside] + 0.003 * cut.angle_deg[inside] ** 2))
+
+    def test_where_heights_tell_its_phase_it_is_taken_out(self):
+        with_, off = self.climbed("wet ground", 98e6)
+        _, off_without = self.climbed("", 98e6)
+        assert off < 0.5 * off_without
+        assert "the ray by wet ground is taken out" in [c.text for c in with_.checks]
+
+    def test_where_they_do_not_it_stays_and_is_said(self):
+        found, _ = self.climbed("wet ground", 2400e6)
+        assert any("heights do not tell its phase" in c.text for c in found.checks)

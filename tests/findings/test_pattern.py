@@ -216,3 +216,16 @@ def test_a_null_has_a_depth_and_a_width_and_the_sector_a_strongest_too():
     assert cut.sector.value == pytest.approx(-12, abs=0.5) and cut.sector_best.value == pytest.approx(0, abs=0.5)
     detail = book.climb(a).pattern.detail
     assert " deep and 20° wide at 90°" in detail and "strongest " in detail
+
+
+def test_a_crossed_cut_is_no_pattern_and_tells_the_discrimination():
+    book = Book()
+    a = book.antenna("A")
+    same = {"absolute": True, "session": "yard", "level_u_db": 0.2}
+    book.cut(a, beam(60, -40.0), **same, component="co-polar")
+    book.cut(a, np.full(72, -62.0), **same, component="cross-polar")
+    found = book.climb(a).pattern
+    one = found.of("a")
+    assert one.cut("azimuth").beamwidth.value == pytest.approx(60, abs=1), "the crossed one is not what is spoken of"
+    assert one.cross_polar.value == pytest.approx(22.0, abs=0.1)
+    assert "The wrong way round it is 22.0 " in found.detail

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -18,6 +19,8 @@ from tallmast.units import show
 from .picture import Picture
 from .sheet import Sheet, polygon
 
+At = Callable[[ArrayLike, ArrayLike], tuple[Floats, Floats]]
+"""(azimuth, elevation) to (x, y)."""
 STEPS_DB = (-3.0, -6.0, -10.0, -15.0, -20.0)
 """From one shade to the next."""
 MOST_TRACK = 3000
@@ -83,7 +86,7 @@ class AllDirectionsPicture(Picture):
             return mx + scale * x, my - scale * y
 
         self._net(s, at, low, high, flown)
-        self._patches(s, flown, at, scale)
+        self._patches(s, flown, at)
         self._track(s, flown, at)
         slot = one.antenna.slot
         s.glyph(panel.left() + s.px(8), panel.top() + s.px(10), slot, 9)
@@ -95,7 +98,7 @@ class AllDirectionsPicture(Picture):
         s.spot(box, cut.beamwidth or cut.sector if cut is not None else None, words)
         self._strongest(s, flown, at)
 
-    def _net(self, s: Sheet, at, low: float, high: float, flown: Flown) -> None:  # type: ignore[no-untyped-def]
+    def _net(self, s: Sheet, at: At, low: float, high: float, flown: Flown) -> None:
         colour = s.paper.colour
         fine = np.linspace(low, high, 40)
         edge = 179.99 + self.turned_deg
@@ -126,7 +129,7 @@ class AllDirectionsPicture(Picture):
             words = show.bearing(azimuth) if north else ("front", "right", "back", "left")[azimuth // 90]
             s.text(float(x), float(y) + s.px(9), words, colour("soft"), 10.5, "middle")
 
-    def _patches(self, s: Sheet, flown: Flown, at, scale: float) -> None:  # type: ignore[no-untyped-def]
+    def _patches(self, s: Sheet, flown: Flown, at: At) -> None:
         """Strips of one shade along each parallel: what is alike is drawn as one, and without seams."""
         grid, half = flown.grid, GRID_DEG / 2.0
         ramp = s.paper.palette.level_ramp[::-1]
@@ -148,14 +151,14 @@ class AllDirectionsPicture(Picture):
                 s.p.drawPolygon(polygon(x, y))
         s.p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
 
-    def _track(self, s: Sheet, flown: Flown, at) -> None:  # type: ignore[no-untyped-def]
+    def _track(self, s: Sheet, flown: Flown, at: At) -> None:
         for track in flown.tracks:
             one = track.where(track.counts)
             step = max(1, len(one.azimuth_deg) // MOST_TRACK)
             x, y = at(one.azimuth_deg[::step], one.elevation_deg[::step])
             s.dots(x, y, s.paper.colour("ink", 0.35), 1.4)
 
-    def _strongest(self, s: Sheet, flown: Flown, at) -> None:  # type: ignore[no-untyped-def]
+    def _strongest(self, s: Sheet, flown: Flown, at: At) -> None:
         grid = flown.grid
         if not np.isfinite(grid.level_db).any():
             return

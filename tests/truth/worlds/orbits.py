@@ -182,3 +182,24 @@ def alike_at(rng) -> list[Answer]:
         book.add(Log(run_id=run.id, series_id=key, heights="ground"))
     sides = book.climb().pattern.side_by_side
     return [(sides[0].crossing if sides else None, cross)]
+
+
+@quantity("pattern", "flown round: gain by the levels")
+def by_levels(rng) -> list[Answer]:
+    """A known power and a probe of a known gain, each a little off; the gain of the mast at the height of the turn."""
+    mast, gain = Mast(rng), rng.uniform(3, 10)
+    way = orbit(rng, radius=rng.uniform(40, 80), up=rng.uniform(12, 30))
+    probe, sent = 2.0, 10.0
+    # Power in dBm, gains and free space at 1 m (31.2 dB at 869 MHz), against the −30 dB of the flight's own reckoning.
+    more = sent + rng.normal(0, 0.3) + gain + probe + rng.normal(0, 0.5) - 31.24 + 30.0
+    book = book_of(flown(rng, mast, way, power_db=more))
+    run = book.records["run1"]
+    book.add(run.revised(power_w=0.01))
+    book.far(gain_dbi=probe, gain_u_db=0.5, polarization="unknown")
+    book.levels(power_u_db=0.3)
+    found = book.climb().pattern.of("a")
+    _, level = _ring(mast, found.cut("azimuth"))
+    fine = np.arange(0, 360, 0.25)
+    top = float(mast(fine, found.cut("azimuth").of.at_elevation_deg).max())
+    assert len(level) == len(fine)
+    return [(found.by_levels, gain + top)]

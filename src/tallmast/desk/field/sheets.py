@@ -134,6 +134,7 @@ SAME_AGAIN = (
     "day",
     "other",
     "read_on",
+    "over",
 )
 
 

@@ -13,7 +13,7 @@ from ..figure import Figure
 from .cut import CutReading, read_cut
 from .ellipse import PolarizationReading, gather_polarization, together
 from .flown import Flown, gain_by_levels
-from .gain import beams_gain, substitution_gain
+from .gain import beams_gain, cross_polar, substitution_gain
 from .held import HeldOtherwise, held_otherwise
 from .named import Toward, read_off
 from .samples import OwnTurn, Samples, of_cut, of_turn
@@ -53,6 +53,15 @@ class AntennaPattern:
         return bool(self.cuts or self.own or self.polarization)
 
     @property
+    def cross_polar(self) -> Figure | None:
+        """How far under its peak the wrong way round is there, of a co- and a cross-polar cut of one session."""
+        for crossed in reversed([c for c in self.cuts if c.of.crossed and c.of.absolute]):
+            co = next((c for c in reversed(self.cuts) if not c.of.crossed and _together(c.of, crossed.of)), None)
+            if co is not None:
+                return cross_polar(co, crossed)
+        return None
+
+    @property
     def polarized(self) -> PolarizationReading | None:
         """What all that was measured of its polarization says."""
         return together(self.antenna, self.polarization)
@@ -64,10 +73,16 @@ class AntennaPattern:
 
     def cut(self, plane: str) -> CutReading | None:
         """Of the antenna as it is now, where there is one, the finest kind, the newest of those."""
-        mine = [c for c in self.cuts if c.plane == plane]
+        mine = [c for c in self.cuts if c.plane == plane and not c.of.crossed]
         now = self.antenna.state.id
         ranked = [((c.of.state_id == now, not c.coarse, i), c) for i, c in enumerate(mine)]
         return max(ranked, key=lambda pair: pair[0])[1] if ranked else None
+
+
+def _together(one: Samples, other: Samples) -> bool:
+    """Whether levels of two cuts can be held against each other."""
+    same = (one.plane, one.session, one.state_id) == (other.plane, other.session, other.state_id)
+    return one.absolute and other.absolute and same
 
 
 def samples_of(
@@ -100,16 +115,17 @@ def read_antennas(
         samples, own[antenna.id] = samples_of(evidence, antenna, displays, mine)
         read[antenna.id] = [read_cut(s, sector) for s in samples if s.plane in AROUND and len(s.angle_deg) >= 2]
         polarized[antenna.id] = gather_polarization(samples)
-    references = [r for a in evidence.antennas if a.known_gain_dbi is not None for r in read[a.id]]
+    known = [r for a in evidence.antennas if a.known_gain_dbi is not None for r in read[a.id]]
+    references = [r for r in known if not r.of.crossed]
     out = []
     for antenna in evidence.antennas:
         readings = read[antenna.id]
-        gains = [g for r in readings if (g := substitution_gain(r, references))]
+        gains = [g for r in readings if not r.of.crossed and (g := substitution_gain(r, references))]
         made = AntennaPattern(
             antenna,
             tuple(readings),
             gains[0] if gains else None,
-            beams_gain([r for r in readings if not r.coarse]),
+            beams_gain([r for r in readings if not r.coarse and not r.of.crossed]),
             tuple(own[antenna.id]),
             polarized[antenna.id],
             next((f for f in reversed(flown) if f.antenna.id == antenna.id), None),

@@ -67,27 +67,18 @@ def _names(evidence: Evidence, run: Run, heard_at: tuple[str, str]) -> tuple[str
     return (first, second) if first != second else (f"{first} {heard_at[0]}", f"{second} {heard_at[1]}")
 
 
+def _more_is_better(read_on: str) -> bool:
+    return read_on == DBM or SCALES[read_on].more_is_better
+
+
 def _pair(recording: Recording) -> tuple[RecordedColumn, RecordedColumn] | None:
     """The first two columns that were read on the same at two branches."""
     mine = [c for c in recording.columns if c.heard_at in BRANCHES]
     for i, one in enumerate(mine):
         for other in mine[i + 1 :]:
-            if (
-                other.heard_at != one.heard_at
-                and other.read_on == one.read_on
-                and SCALES.get(one.read_on, _DB).more_is_better
-            ):
+            if other.heard_at != one.heard_at and other.read_on == one.read_on and _more_is_better(one.read_on):
                 return one, other
     return None
-
-
-@dataclass(frozen=True)
-class _InDb:
-    more_is_better: bool = True
-    unit: str = "dBm"
-
-
-_DB = _InDb()
 
 
 def _tenth(name: str, parts: Sequence[Floats], unit: str) -> Figure:

@@ -350,7 +350,7 @@ def gather_flown(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> 
     return tuple(out)
 
 
-FLOWN_U_DB = 0.7
+FLOWN_U_DB = 0.6
 """Standard uncertainty of the level at the peak by what the ground adds to it, over all that was flown."""
 
 

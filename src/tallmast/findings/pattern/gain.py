@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from tallmast.physics import aperture, pattern
+from tallmast.physics import aperture, lobe, pattern
 from tallmast.units import show
 
 from ..figure import Figure, Working, named, parts_of
@@ -86,6 +86,25 @@ def efficiency(gain: Figure, directivity: Figure) -> Figure:
         f"Of what is sent into it {show.percent(min(10.0 ** (value / 10.0), 1.0))} leaves it, more or less.",
     )
     return Figure("efficiency", value, u, "dB", working)
+
+
+def cross_polar(co: CutReading, crossed: CutReading) -> Figure | None:
+    """Cross-polar discrimination at the co-polar peak, dB; None where the crossed cut does not tell it there."""
+    if not pattern.covered(crossed.angle_deg, [co.peak_deg]).all():
+        return None
+    curve = lobe.smooth(crossed.angle_deg, crossed.level_db, [co.peak_deg])
+    there = float(curve.level_db[0]) + crossed.peak.value
+    u = math.hypot(co.peak.u, crossed.spread.u(float(curve.share[0])), RECONNECT_U_DB)
+    working = Working(
+        (
+            f"co-polar peak {show.fixed(co.peak.value, 1)}",
+            f"crossed, at {show.bearing(co.peak_deg)} {show.fixed(there, 1)}",
+        ),
+        (("both levels", show.decibel(u, 2)),),
+        "IEEE Std 145-2013: cross-polar discrimination",
+        "What it sends the wrong way round. As good as the far end's own at most.",
+    )
+    return Figure("cross-polar discrimination", co.peak.value - there, u, "dB", working, co.spread.degrees)
 
 
 def beams_gain(readings: list[CutReading]) -> Figure | None:

@@ -53,6 +53,8 @@ class Samples:
     source: str = ""
     held: str = ""
     """Covered, or otherwise different."""
+    crossed: bool = False
+    """Read with the far end crossed: what it sends the wrong way round, and not its pattern."""
     alike: float = 0.0
     """Lag-one correlation of neighbours."""
     angle_u_deg: float = 0.0
@@ -94,6 +96,7 @@ def of_cut(evidence: Evidence, cut: Cut, antenna: Antenna) -> Samples:
         absolute=cut.absolute,
         session=cut.session,
         source=cut.source,
+        crossed=cut.component == "cross-polar",
     )
 
 

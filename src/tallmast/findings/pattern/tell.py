@@ -301,6 +301,10 @@ def _flown_checks(flown: Flown) -> list[Check]:
             why = "Magnetic north for true north, or a crab in the wind: mind it where headings matter."
             text = f"headings stand {abs(track.off_course_deg):.0f}° off the way flown"
             out.append(Check("open", text, None, why))
+    for words in dict.fromkeys(t.rays for t in flown.tracks if t.rays):
+        mark = "holds" if words.endswith("is taken out") else "open"
+        why = "Two rays over flat ground, reflected by its polarization (Rec. ITU-R P.527)."
+        out.append(Check(mark, words, None, why))
     for words in dict.fromkeys(t.carried for t in flown.tracks if t.carried):
         out.append(Check("holds", words, None, "Its cut, as it was turned to the antenna at every reading."))
     datum = {t.heights for t in flown.tracks if t.guessed}

@@ -17,6 +17,7 @@ from tallmast.physics.constants import wavelength
 from tallmast.physics.decibels import Floats
 from tallmast.physics.geodesy import distance_and_bearing
 from tallmast.physics.statistics import median
+from tallmast.physics.two_rays import both_rays_db, phase_u_rad
 
 from ..field.runs import branches_of
 from ..field.tracks import has_levels, told_by_display
@@ -33,6 +34,8 @@ WORST_FIX_DEG = 6.0
 TAKE_OFF_M = 2.0
 """Lower over where it took off than this something that flies is starting or landing."""
 FASTEST_M_PER_S = 60.0
+KNOWN_PHASE_RAD = 0.7
+"""Beyond this nobody knows whether two rays add or cancel."""
 STEADY, ANOTHER_NORTH_DEG = 0.97, 4.0
 """Headings hang together with the way flown from this mean on; so far off it they are named."""
 HOVER_M, HOVER_S = 0.7, 4.0
@@ -89,6 +92,8 @@ class Track:
     """Where the levels are of another logger: how they lie over the track."""
     time_s: Floats | None = None
     """Where the log had it."""
+    rays: str = ""
+    """What became of the second ray by the ground, in words; empty: nobody noted what lies under it."""
     off_course_deg: float | None = None
     """By how much its headings stand off the way flown, where that is steady: another north, or the wind."""
 
@@ -235,6 +240,8 @@ def read_track(
     carried = own_pattern_db(evidence, run, series, bearing, above)
     if carried is not None:
         level = level - carried[0]
+    second = _second_ray(run, antenna, slant * np.cos(np.radians(above)), own_height, up, frequency_hz, log.fix_u_m)
+    level = level - second[0]
     pointing = pointing_of(evidence, run)
     azimuth, elevation = (bearing, above)
     if pointing.azimuth_deg or pointing.tilt_deg or pointing.roll_deg:
@@ -276,8 +283,23 @@ def read_track(
         carried=carried[1] if carried is not None else "",
         laid=laid,
         time_s=series.get("time_s"),
+        rays=second[1],
         off_course_deg=_off_course(series, east, north),
     )
+
+
+def _second_ray(
+    run: Run, antenna: Antenna, ground_m: Floats, own_m: float, up_m: Floats, frequency_hz: float, fix_u_m: float
+) -> tuple[Floats, str]:
+    """(what the ray by the ground adds, dB [n], what became of it in words): taken out where heights tell its phase."""
+    nothing = np.zeros(len(ground_m))
+    if not run.over or run.manner != "flight":
+        return nothing, ""
+    phase = phase_u_rad(ground_m, own_m, 0.5 * fix_u_m, frequency_hz)
+    if float(np.nanmedian(phase)) > KNOWN_PHASE_RAD:
+        return nothing, f"the ray by {run.over} is not taken out: heights do not tell its phase at this wavelength"
+    vertical = antenna.polarization != "horizontal"
+    return both_rays_db(ground_m, own_m, up_m, frequency_hz, run.over, vertical), f"the ray by {run.over} is taken out"
 
 
 def _of_another(evidence: Evidence, run: Run, series: Series, home: tuple[float, float]) -> Laid | None:

@@ -92,6 +92,8 @@ def detail_of(focus: AntennaPattern, cut: CutReading) -> str:
     gain = focus.ranges[-1].gain if focus.ranges else focus.substitution
     if gain is not None and focus.from_beams is not None and focus.from_beams.name == "directivity by integration":
         parts.append(f"Directivity {focus.from_beams.text} by both cuts: {_lost(efficiency(gain, focus.from_beams))}.")
+    if focus.cross_polar is not None:
+        parts.append(f"The wrong way round it is {focus.cross_polar.text} weaker at its peak.")
     if cut.sidelobe:
         parts.append(f"Largest sidelobe {cut.sidelobe.text} at {show.direction(cut.sidelobe_deg or 0, cut.plane)}.")
     parts.append(_in_the_way(cut.of.blocked, cut.of.angle_deg.tolist(), cut.plane).strip() if cut.of.blocked else "")

@@ -23,7 +23,7 @@ def cuts(finding: PatternFinding) -> Table:
             held = f", {cut.of.held}" if cut.of.held else ""
             cells = (
                 antenna(row.antenna),
-                Cell(f"{cut.plane}{up}"),
+                Cell(f"{cut.plane}{up}{', crossed' if cut.of.crossed else ''}"),
                 soft(f"{WAYS[cut.of.way]}{held}"),
                 figure(cut.beamwidth, "not told" if cut.coarse or cut.gap_deg > WIDEST_GAP_DEG else "all round"),
                 figure(cut.front_to_back, "not told", headed=True),

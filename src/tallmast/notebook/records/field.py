@@ -38,6 +38,16 @@ READ_ON: dict[ReadOn, str] = {
     "dropouts": "dropouts a minute",
     "level": "counts of a meter of its own, more is stronger",
 }
+Over = Literal["", "dry ground", "ordinary ground", "wet ground", "fresh water", "sea", "metal"]
+OVER: dict[Over, str] = {
+    "": "not noted",
+    "dry ground": "dry ground",
+    "ordinary ground": "ordinary ground",
+    "wet ground": "wet ground",
+    "fresh water": "fresh water",
+    "sea": "sea",
+    "metal": "metal",
+}
 RunEnd = Literal["turned back as planned", "the field ended", "the signal was lost"]
 
 
@@ -144,6 +154,8 @@ class Run(Record, frozen=True, kw_only=True):
     plan: str = ""
     """Of a grid of calls: its order and its places by id; the runs of one plan have the same."""
     started_at: str = ""
+    over: Annotated[Over, Asked("What lies under it, level and open", choices=OVER, seldom=True)] = ""
+    """Of a flight: the second ray by it is taken out, where heights are known well enough for its phase."""
     ended: Annotated[RunEnd, Asked("How it ended", seldom=True)] = "turned back as planned"
     taken_in_reason: Annotated[
         str,

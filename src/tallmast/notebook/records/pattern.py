@@ -18,7 +18,7 @@ Plane = Literal["azimuth", "elevation", "polarization"]
 PLANES: dict[Plane, str] = {
     "azimuth": "azimuth: round the horizon",
     "elevation": "elevation: up and over",
-    "polarization": "polarization: about the line between both",
+    "polarization": "polarization: a probe turned before it",
 }
 AROUND: tuple[Plane, ...] = ("azimuth", "elevation")
 """The planes in which a pattern is cut."""
