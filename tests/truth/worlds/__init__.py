@@ -3,6 +3,7 @@
 from . import (
     bench,
     beyond,
+    covered,
     designs,
     field,
     heard,
@@ -11,6 +12,7 @@ from . import (
     orbits,
     pattern,
     polarization,
+    ranges,
     recorded,
     tracks,
     turned,

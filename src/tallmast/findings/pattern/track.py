@@ -109,7 +109,8 @@ class Track:
 
     def where(self, keep: NDArray[np.bool_]) -> Track:
         columns = ("azimuth_deg", "elevation_deg", "distance_m", "bearing_deg", "above_deg", "level_db", "why_not")
-        return replace(self, **{name: getattr(self, name)[keep] for name in columns})
+        time = self.time_s[keep] if self.time_s is not None else None
+        return replace(self, time_s=time, **{name: getattr(self, name)[keep] for name in columns})
 
 
 def pointing_of(evidence: Evidence, run: Run) -> Pointing:
