@@ -161,3 +161,22 @@ def test_a_wanted_direction_is_drawn_on_the_map(qapp):
     )
     one, other = (render(p, 500, 400, Paper(), 1.0) for p in (plain, aimed))
     assert one != other
+
+
+def test_every_way_in_which_a_gain_was_measured_stands_on_the_verdict_s_axis(qapp):
+    """A way of any name: nothing that was measured is told as none."""
+    from tallmast.figures.paper import Paper
+    from tallmast.figures.picture import render
+    from tallmast.figures.verdict import GainPicture
+    from tallmast.notebook.records import RangeGain
+    from tallmast.notebook.records.lists import in_turn
+
+    from ..findings.build import Book
+
+    book = Book()
+    a = book.antenna("A")
+    book.antenna("R", known_gain_dbi=2.15)
+    book.add(RangeGain(antenna_id="a", second_id="r", state_id=a.state.id, readings=in_turn("A -40; R -46; A -40")))
+    picture = GainPicture(finding=book.climb(a).verdict)
+    render(picture, 760, 260, Paper.of("Day"), 1.0)
+    assert any("A, by substitution " in spot.label for spot in picture.spots)

@@ -155,6 +155,15 @@ class TestPolarization:
         assert check.mark == "fails"
         assert as_measured(a, pattern.of("helix").polarization).axial_ratio_db == pytest.approx(4.0, abs=0.6)
 
+    def test_the_verdict_says_the_same_of_the_claim(self):
+        book = Book()
+        a = book.antenna("Helix", polarization="right circular")
+        book.claim(a, "axial ratio", 1.0)
+        assert [f.mark for f in book.climb(a).verdict.claims] == ["open"], "nothing measured yet"
+        book.add(turned(a, ellipse(4.0, 30.0, scatter=0.3), plane="polarization"))
+        (fate,) = book.climb(a).verdict.claims
+        assert fate.mark == "fails" and fate.against.endswith("dB")
+
     def test_a_claim_that_holds(self):
         pattern, _ = self.found(ellipse(1.0, 30.0, scatter=0.2), claim=3.0)
         assert [c.mark for c in pattern.checks if "axial ratio" in c.text] == ["holds"]

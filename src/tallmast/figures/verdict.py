@@ -18,9 +18,19 @@ from .sheet import Axis, Sheet
 ROW = 15.5
 
 
+USUAL = ("range", "flight", "field")
+"""Ways that are named where they give none, so long as there is room."""
+
+
 def _ways(r: Ranked) -> list[tuple[str, Figure | None]]:
-    known = dict(r.gain.measured)
-    return [(way, known.get(way)) for way in ("range", "flight", "field")]
+    """Every way in which its gain was measured; of the usual three those that were not, up to as many in all."""
+    measured: list[tuple[str, Figure | None]] = list(r.gain.measured)
+    missing = [way for way in USUAL if way not in dict(measured)]
+    room = max(len(USUAL) - len(measured), 0)
+    return sorted(
+        [*measured, *((way, None) for way in missing[:room])],
+        key=lambda one: USUAL.index(one[0]) if one[0] in USUAL else -1,
+    )
 
 
 @dataclass(kw_only=True)
@@ -31,8 +41,12 @@ class GainPicture(Picture):
     def rows(self) -> list[Ranked]:
         return [r for r in self.finding.ranked if r.antenna.known_gain_dbi is None and r.antenna.id not in self.hidden]
 
+    def _lines(self) -> int:
+        """Of one antenna: claim, limit, and the most ways that any has."""
+        return 2 + max((len(_ways(r)) for r in self.rows()), default=len(USUAL))
+
     def height_for(self, width: float, paper: Paper) -> int:
-        return round((34 + (ROW * 5 + 10) * max(len(self.rows()), 1)) * paper.scale)
+        return round((34 + (ROW * self._lines() + 10) * max(len(self.rows()), 1)) * paper.scale)
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, colour = sheet, sheet.paper.colour
@@ -42,9 +56,9 @@ class GainPicture(Picture):
             values += [v for v in (r.gain.claimed_dbi, r.gain.limit.value if r.gain.limit else None) if v is not None]
             for _, figure in r.gain.measured:
                 values += list(figure.interval)
-        left, right = rect.left() + s.px(250), rect.right() - s.px(24)
+        left, right = rect.left() + s.px(290), rect.right() - s.px(24)
         axis = Axis(min([0.0, *values]) - 0.5, max([10.0, *values]) + 1.0, left, right)
-        row, block = s.px(ROW), s.px(ROW * 5 + 10)
+        row, block = s.px(ROW), s.px(ROW * self._lines() + 10)
         top = rect.top() + s.px(4)
         bottom = top + block * len(rows)
         for tick in axis.ticks(8):

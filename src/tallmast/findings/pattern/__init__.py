@@ -10,7 +10,7 @@ together what is known of each, `words` and `tell` say it.
 from .aimed import aimed_checks, ends_checks
 from .antenna import AntennaPattern
 from .cut import CutReading, read_cut
-from .ellipse import as_measured
+from .ellipse import as_measured, fate_of
 from .tell import PatternFinding, find, with_ranges
 
 __all__ = [
@@ -20,6 +20,7 @@ __all__ = [
     "aimed_checks",
     "as_measured",
     "ends_checks",
+    "fate_of",
     "find",
     "read_cut",
     "with_ranges",

@@ -15,7 +15,7 @@ from tallmast.physics import ellipse
 from tallmast.physics.decibels import Floats
 from tallmast.units import show
 
-from ..figure import Check, Figure, Working
+from ..figure import Check, Figure, Mark, Working
 from .samples import Samples
 
 ROTATION = "polarization"
@@ -271,16 +271,20 @@ def checks_of(antenna: Antenna, readings: Sequence[PolarizationReading], evidenc
     return out
 
 
-def _claim(claimed_db: float, measured: Figure) -> Check:
+def fate_of(claimed_db: float, measured: Figure) -> Mark:
+    """Of a claim that the axial ratio is at most so much."""
     low, high = measured.interval
     if low > claimed_db + 0.05:
-        mark, words = "fails", "fails"
-    elif high <= claimed_db + 0.05 or measured.value <= claimed_db:
-        mark, words = "holds", "holds"
-    else:
-        mark, words = "open", "may hold"
-    text = f"claimed axial ratio {claimed_db:.1f} dB {words}: measured {measured.text}"
-    return Check(mark, text, measured)  # type: ignore[arg-type]
+        return "fails"
+    return "holds" if high <= claimed_db + 0.05 or measured.value <= claimed_db else "open"
+
+
+FATES: dict[Mark, str] = {"fails": "fails", "holds": "holds", "open": "may hold", "disagrees": "disagrees"}
+
+
+def _claim(claimed_db: float, measured: Figure) -> Check:
+    mark = fate_of(claimed_db, measured)
+    return Check(mark, f"claimed axial ratio {claimed_db:.1f} dB {FATES[mark]}: measured {measured.text}", measured)
 
 
 def _against_noted(antenna: Antenna, read: PolarizationReading) -> list[Check]:

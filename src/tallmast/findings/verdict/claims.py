@@ -19,7 +19,7 @@ from ..field.reaches import failed_of
 from ..figure import Figure, Mark, Working
 from ..gain import GainEvidence
 from ..link import LinkFinding
-from ..pattern import PatternFinding
+from ..pattern import PatternFinding, fate_of
 from ..shelf import ShelfFinding, claim_mark, claim_words, claimed_gain_dbi
 from .finding import ClaimFate
 
@@ -47,6 +47,8 @@ def judge_claims(
                 found = (judged.figure, judged.mark, judged.why)
             elif claim.quantity == "beamwidth":
                 found = _beamwidth(claim, pattern)
+            elif claim.quantity == "axial ratio":
+                found = _axial_ratio(claim, pattern)
             elif claim.quantity == "range":
                 found = _range(claim, evidence, field, link) or _range_by_reach(claim, evidence, field) or NOTHING
             else:
@@ -79,14 +81,26 @@ def _gain(claim: Claim, figure: Figure | None) -> Found:
 
 
 def _beamwidth(claim: Claim, pattern: PatternFinding) -> Found:
+    """Round the horizon, and up and over where the claim names both and both were cut; the one that fails speaks."""
     mine = pattern.of(claim.antenna_id)
-    cut = mine.cut("azimuth") if mine else None
-    if not cut or not cut.beamwidth:
+    judged: list[Found] = []
+    for plane, claimed in (("azimuth", claim.value), ("elevation", claim.second_value)):
+        cut = mine.cut(plane) if mine else None
+        if cut is None or cut.beamwidth is None or claimed is None:
+            continue
+        low, high = cut.beamwidth.interval
+        slack = 0.1 * claimed
+        mark: Mark = "holds" if low - slack <= claimed <= high + slack else "fails"
+        judged.append((cut.beamwidth, mark, f"Measured {cut.beamwidth.text} in {plane}; a tenth of slack is given."))
+    return next((found for found in judged if found[1] == "fails"), judged[0] if judged else NOTHING)
+
+
+def _axial_ratio(claim: Claim, pattern: PatternFinding) -> Found:
+    mine = pattern.of(claim.antenna_id)
+    read = mine.polarized if mine is not None else None
+    if mine is None or read is None or read.axial_ratio is None or read.state_id != mine.antenna.state.id:
         return NOTHING
-    low, high = cut.beamwidth.interval
-    slack = 0.1 * claim.value
-    mark: Mark = "holds" if low - slack <= claim.value <= high + slack else "fails"
-    return cut.beamwidth, mark, f"Measured {cut.beamwidth.text}; a tenth of slack is given."
+    return read.axial_ratio, fate_of(claim.value, read.axial_ratio), f"Measured {read.axial_ratio.text} by a probe."
 
 
 def _range(claim: Claim, evidence: Evidence, field: FieldFinding, link: LinkFinding) -> Found | None:
