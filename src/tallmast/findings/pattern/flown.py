@@ -41,7 +41,7 @@ GRID_DEG = 5.0
 HEIGHT_SHARE = 0.5
 """A barometer's height is so much better than a fix."""
 STRETCH_DEG = 15.0
-ASSUMED_PASS_U_DB = 0.8
+ASSUMED_PASS_U_DB = 0.6
 """Standard deviation of a stretch of one pass against another, where it was flown but once."""
 Floats2 = NDArray[np.float64]
 
@@ -134,6 +134,8 @@ class Flown:
     ) -> Samples:
         n_legs = max(len(np.unique(leg)), 1)
         angle, level = _by_angle(angle_deg, level_db, self.pitch_deg)
+        # Of a climb at one bearing a fix is off by the same all the way up: half of that stays in a difference.
+        share = 1.0 if plane == "azimuth" else HEIGHT_SHARE
         # A fix wanders slowly: all of it is in every pass, and passes differ by as much again.
         fix_deg = self.fix_u_deg * math.sqrt(0.5 + 0.5 / n_legs)
         return Samples(
@@ -145,10 +147,10 @@ class Flown:
             angle_deg=angle,
             level_db=level,
             level_u_db=0.0,
-            slow_u_db=self._slow_u_db(angle_deg, level_db, leg, fix_deg),
+            slow_u_db=self._slow_u_db(angle_deg, level_db, leg, fix_deg * share),
             source=", ".join(dict.fromkeys(t.log.source for t in self.tracks if t.log.source)),
             alike=self.shape.alike,
-            angle_u_deg=math.hypot(fix_deg * (1.0 if plane == "azimuth" else HEIGHT_SHARE), self.clock_u_deg),
+            angle_u_deg=math.hypot(fix_deg * share, self.clock_u_deg),
             at_elevation_deg=height,
             front_bearing_deg=self.tracks[-1].pointing.azimuth_deg,
         )
@@ -199,8 +201,8 @@ def between_passes(angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], 
     within = float(np.sum((off - mean[group]) ** 2)) / max(len(off) - len(count), 1)
     place = np.unique(there // legs, return_inverse=True)[1]
     degrees = len(mean) - int(place.max()) - 1
-    # What is assumed counts as three stretches more.
-    between = (float(mean @ mean) + 3.0 * ASSUMED_PASS_U_DB**2) / (degrees + 3.0)
+    # What is assumed counts as two stretches more.
+    between = (float(mean @ mean) + 2.0 * ASSUMED_PASS_U_DB**2) / (degrees + 2.0)
     slow = max(between - within / float(np.mean(count)), 0.0)
     return math.sqrt(slow * (int(place.max()) + 1) / len(mean))
 
@@ -350,7 +352,7 @@ def gather_flown(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> 
     return tuple(out)
 
 
-FLOWN_U_DB = 0.6
+FLOWN_U_DB = 0.55
 """Standard uncertainty of the level at the peak by what the ground adds to it, over all that was flown."""
 
 

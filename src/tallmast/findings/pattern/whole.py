@@ -31,10 +31,10 @@ AXES: dict[Polarization, tuple[float, float, float]] = {
 BEAMS = ("yagi", "helix", "panel")
 USUAL_DBI: dict[str, float] = {"dipole": 2.15, "whip": 2.15, "yagi": 9.0, "collinear": 5.0, "helix": 10.0, "panel": 9.0}
 USUAL_AXIAL_RATIO_DB = 3.0
-BOTH_CUTS_U_DB, ONE_CUT_U_DB = 0.4, 1.0
+BOTH_CUTS_U_DB, ONE_CUT_U_DB = 0.3, 1.0
 """Standard uncertainty of a level over many directions, of one cut in both planes, and in one: cuts stand for all directions only
 so far."""
-KIND_U_DB: dict[str, float] = {"dipole": 0.5, "whip": 1.0, "collinear": 1.5}
+KIND_U_DB: dict[str, float] = {"dipole": 0.4, "whip": 1.0, "collinear": 1.5}
 """The same of one that is taken by its kind: what a dipole sends where is known, of a beam hardly more than its front."""
 OTHER_KIND_U_DB = 2.5
 CLAIM_U_DB = 2.0
