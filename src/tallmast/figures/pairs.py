@@ -1,4 +1,4 @@
-"""Which antennas, alone or two together, cover what flies; and what a bank costs each."""
+"""Which antennas, alone or two together, cover what flies; and what bank, pitch and heading cost each."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from PySide6.QtCore import QRectF
 
-from tallmast.findings.pattern.pairs import Covered, PairsFinding
+from tallmast.findings.pattern.pairs import TURNINGS, Covered, PairsFinding, Turning
 from tallmast.units import show
 
 from .picture import Picture
@@ -71,49 +71,66 @@ class PairsPicture(Picture):
         s.spot(QRectF(x.start, y - half, x.end - x.start, 2 * half), one.worst_tenth, words)
 
 
+ENDS: dict[Turning, tuple[str, str, str]] = {
+    "bank": ("bank, from behind", "90° left", "90° right"),
+    "pitch": ("pitch, from its side", "90° nose down", "90° nose up"),
+    "heading": ("heading, off straight away", "90° left", "90° right"),
+}
+"""By what is turned, its title and what its two ends are."""
+
+
 @dataclass(kw_only=True)
-class BankPicture(Picture):
-    """Seen from behind as it flies away: what each receiving antenna loses as it banks."""
+class TurnedPicture(Picture):
+    """Bank, pitch and heading of what flies, each alone: what every receiving antenna loses by it."""
 
     pairs: PairsFinding
     least_height = 320
-
-    @property
-    def title(self) -> str:  # type: ignore[override]
-        if self.pairs.pitches:
-            return "What a pitch costs each antenna, dB, seen from the side of what flies"
-        return "What a bank costs each antenna, dB, seen from behind as it flies away"
+    title = "What bank, pitch and heading cost each antenna, dB against its best"
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
-        s, told, colour = sheet, self.pairs, sheet.paper.colour
-        low = max(float(told.bank_db.min()), FLOOR_DB)
+        s, told = sheet, self.pairs
+        low = max(min(float(level.min()) for level in told.turned_db.values()), FLOOR_DB)
         names = max(s.width(k.antenna.name, 12) for k in told.known) + s.px(26)
-        x = Axis(-90.0, 90.0, rect.left() + s.px(46), rect.right() - names)
-        y = Axis(min(low, -6.0) - 1.0, 1.0, rect.bottom() - s.px(30), rect.top() + s.px(10))
+        left, gap = rect.left() + s.px(40), s.px(14)
+        wide = (rect.right() - names - left - gap * (len(ENDS) - 1)) / len(ENDS)
+        y = Axis(min(low, -6.0) - 1.0, 1.0, rect.bottom() - s.px(44), rect.top() + s.px(26))
         for tick in y.ticks(6):
-            s.line(x.start, y(tick), x.end, y(tick), colour("hairline"))
-            s.text(x.start - s.px(6), y(tick), show.fixed(tick, 0), colour("soft"), 11, "right", mono=True)
-        for tick in range(-90, 91, 30):
-            s.line(x(tick), y.start, x(tick), y.end, colour("hairline"))
-            s.text(x(tick), y.start + s.px(12), f"{abs(tick)}°", colour("soft"), 11, "middle", mono=True)
-        ways = ("nose down", "nose up") if told.pitches else ("to its left", "to its right")
-        s.text(x.start + s.px(4), y.start - s.px(10), ways[0], colour("soft"), 11)
-        s.text(x.end - s.px(4), y.start - s.px(10), ways[1], colour("soft"), 11, "right")
+            s.text(left - s.px(6), y(tick), show.fixed(tick, 0), s.paper.colour("soft"), 11, "right", mono=True)
         ends: list[tuple[float, int]] = []
-        at_30 = int(np.argmin(np.abs(told.bank_deg - 30.0)))
-        for number, known in enumerate(told.known):
-            level = np.maximum(told.bank_db[number], y.low)
-            slot = known.antenna.slot
-            xs, ys = ([axis(v) for v in values.tolist()] for axis, values in ((x, told.bank_deg), (y, level)))
-            focus = known.antenna.id == self.focus_id
-            s.path(xs, ys, s.paper.antenna(slot), 2.6 if focus else 1.7, s.dash(slot))
-            loss = -float(told.bank_db[number, at_30])
-            words = f"{known.antenna.name}: 30° {'nose up' if told.pitches else 'of bank'} cost {show.decibel(loss)}"
-            s.spot(QRectF(xs[at_30] - 8, ys[at_30] - 8, 16, 16), None, words)
-            ends.append((ys[-1], number))
+        for number, way in enumerate(TURNINGS):
+            x = Axis(-90.0, 90.0, left + number * (wide + gap), left + number * (wide + gap) + wide)
+            ends = self._panel(s, way, x, y)
         ends.sort()
         heights = spread([end for end, _ in ends], s.px(16), y.end, y.start)
         for (_, number), top in zip(ends, heights, strict=True):
             antenna = told.known[number].antenna
-            s.glyph(x.end + s.px(10), top, antenna.slot, 7)
-            s.text(x.end + s.px(19), top, antenna.name, s.paper.antenna(antenna.slot), 12)
+            edge = rect.right() - names
+            s.glyph(edge + s.px(10), top, antenna.slot, 7)
+            s.text(edge + s.px(19), top, antenna.name, s.paper.antenna(antenna.slot), 12)
+
+    def _panel(self, s: Sheet, way: Turning, x: Axis, y: Axis) -> list[tuple[float, int]]:
+        """One of the three; where each line ends, and whose it is."""
+        told, colour = self.pairs, s.paper.colour
+        title, at_left, at_right = ENDS[way]
+        s.text((x.start + x.end) / 2, y.end - s.px(14), title, colour("ink"), 11.5, "middle", bold=True)
+        for tick in y.ticks(6):
+            s.line(x.start, y(tick), x.end, y(tick), colour("hairline"))
+        for tick in (-90, -45, 0, 45, 90):
+            s.line(x(tick), y.start, x(tick), y.end, colour("hairline"))
+            if abs(tick) < 90:  # at the ends the words below say it
+                s.text(x(tick), y.start + s.px(12), f"{abs(tick)}°", colour("soft"), 10.5, "middle", mono=True)
+        s.text(x.start, y.start + s.px(28), at_left, colour("soft"), 11)
+        s.text(x.end, y.start + s.px(28), at_right, colour("soft"), 11, "right")
+        at_30 = int(np.argmin(np.abs(told.turned_deg - 30.0)))
+        ends = []
+        for number, known in enumerate(told.known):
+            level = np.maximum(told.turned_db[way][number], y.low)
+            slot = known.antenna.slot
+            xs, ys = ([axis(v) for v in values.tolist()] for axis, values in ((x, told.turned_deg), (y, level)))
+            focus = known.antenna.id == self.focus_id
+            s.path(xs, ys, s.paper.antenna(slot), 2.6 if focus else 1.7, s.dash(slot))
+            loss = -float(told.turned_db[way][number, at_30])
+            words = f"{known.antenna.name}: 30° of {way} cost {show.decibel(loss)}"
+            s.spot(QRectF(xs[at_30] - 8, ys[at_30] - 8, 16, 16), None, words)
+            ends.append((ys[-1], number))
+        return ends

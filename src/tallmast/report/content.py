@@ -18,7 +18,7 @@ from tallmast.figures.levels_display import DisplayPicture
 from tallmast.figures.levels_noise import NoisePicture
 from tallmast.figures.link import FanPicture
 from tallmast.figures.own_turn import OwnTurnPicture
-from tallmast.figures.pairs import BankPicture, PairsPicture
+from tallmast.figures.pairs import PairsPicture, TurnedPicture
 from tallmast.figures.paper import MARKS, Paper
 from tallmast.figures.pattern import PolarPicture
 from tallmast.figures.picture import Picture
@@ -233,7 +233,7 @@ def _pattern(climb: Climb) -> Chapter | None:
             pictures.append((f"polarization-{one.antenna.slot}", EllipsePicture(reading=one.polarized), 760, 300))
     if finding.pairs is not None:
         pictures.append(("pairs", PairsPicture(pairs=finding.pairs), 760, 340))
-        pictures.append(("banking", BankPicture(pairs=finding.pairs), 760, 320))
+        pictures.append(("bank-and-pitch", TurnedPicture(pairs=finding.pairs), 760, 320))
     return Chapter(
         "pattern",
         "Pattern",

@@ -13,7 +13,7 @@ from tallmast.figures.all_directions import AllDirectionsPicture
 from tallmast.figures.by_elevation import ByElevationPicture
 from tallmast.figures.ellipse import EllipsePicture
 from tallmast.figures.own_turn import OwnTurnPicture
-from tallmast.figures.pairs import BankPicture, PairsPicture
+from tallmast.figures.pairs import PairsPicture, TurnedPicture
 from tallmast.figures.pattern import PolarPicture
 from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
@@ -65,8 +65,8 @@ def _pairs(finding: PatternFinding) -> Picture | None:
     return PairsPicture(pairs=finding.pairs) if finding.pairs is not None else None
 
 
-def _bank(finding: PatternFinding) -> Picture | None:
-    return BankPicture(pairs=finding.pairs) if finding.pairs is not None else None
+def _turned(finding: PatternFinding) -> Picture | None:
+    return TurnedPicture(pairs=finding.pairs) if finding.pairs is not None else None
 
 
 LOOKS: dict[str, Callable[[PatternFinding], Picture | None]] = {
@@ -77,7 +77,7 @@ LOOKS: dict[str, Callable[[PatternFinding], Picture | None]] = {
     "by elevation": _by_elevation,
     "polarization": _polarization,
     "pairs": _pairs,
-    "banking": _bank,
+    "bank and pitch": _turned,
     "azimuth, E/Emax": partial(_cut, "azimuth", True),
     "elevation, E/Emax": partial(_cut, "elevation", True),
 }

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -29,8 +30,10 @@ MOUNTS: dict[Mounted, tuple[float, float, float]] = {
 FLOWN = {"level": (6.0, 8.0), "banks": (15.0, 55.0)}
 """Pitch and roll flown, at most."""
 ATTITUDES, BEARINGS = 600, 72
+Turning = Literal["bank", "pitch", "heading"]
+TURNINGS: tuple[Turning, ...] = ("bank", "pitch", "heading")
 BANKS_DEG = np.arange(-90.0, 91.0, 5.0)
-ALIKE_DB = 0.5
+ALIKE_DB = 1.0
 """Nobody tells pairs apart that differ by less."""
 SOURCE = (
     "fields as vectors: Balanis, Antenna Theory, §2.12; the better of two: Jakes, Microwave Mobile Communications, §5.2"
@@ -69,13 +72,17 @@ class PairsFinding:
     alone: tuple[Covered, ...]
     """The best first."""
     pairs: tuple[Covered, ...]
-    bank_deg: Floats
-    bank_db: Floats
-    """[antenna, bank]: level against the best that each has so; what a bank, or a pitch, takes."""
-    pitches: bool
-    """It is turned nose up and seen from its side: what lies along it is not changed by a bank."""
+    turned_deg: Floats
+    turned_db: dict[Turning, Floats]
+    """By what is turned, [antenna, angle]: level against the best that each has so."""
     words: str
     attitudes: int
+
+    @property
+    def range_words(self) -> str:
+        """What the second antenna's decibels are worth in range; empty where it adds none to speak of."""
+        more = self.best.worst_tenth.value - self.alone[0].worst_tenth.value
+        return in_range(more) if more > ALIKE_DB else ""
 
     @property
     def circular_words(self) -> str:
@@ -148,12 +155,9 @@ def find_pairs(evidence: Evidence, antennas: Sequence[AntennaPattern]) -> PairsF
         for t in diversity.pairs(powers, -craft.reserve_db, craft.mixes)
     ]
     alone.sort(key=lambda c: -c.worst_tenth.value)
-    pitches = craft.mounted == "lying along"
-    bank = _banks(known, own, mount, pitches)
+    turned = {way: _turned(known, own, mount, way) for way in TURNINGS}
     words = _words(tuple(alone), tuple(pairs), craft)
-    return PairsFinding(
-        craft, own, tuple(known), tuple(alone), tuple(pairs), BANKS_DEG, bank, pitches, words, len(flown)
-    )
+    return PairsFinding(craft, own, tuple(known), tuple(alone), tuple(pairs), BANKS_DEG, turned, words, len(flown))
 
 
 def _covered(
@@ -196,14 +200,18 @@ def _covered(
     return Covered(names, tenth, told.worst_db, told.median_db, told.holes, told.share_of_one, adds, left, gone)
 
 
-def _banks(known: Sequence[Known], own: Known, mount: Floats, pitches: bool) -> Floats:
-    """What a bank costs each, seen from behind as it flies away, or a pitch, seen from its side; against the best that each has so,
-    at most 40 dB."""
+def _turned(known: Sequence[Known], own: Known, mount: Floats, way: Turning) -> Floats:
+    """What a turn costs each: a bank as seen from behind, a pitch as seen from the side, a heading from flying straight away; against the
+    best that each has so, at most 40 dB."""
     still = np.zeros(len(BANKS_DEG))
-    flown = np.stack((still + 90.0, BANKS_DEG, still) if pitches else (still, still, BANKS_DEG), axis=1)
+    flown = {
+        "bank": (still, still, BANKS_DEG),
+        "pitch": (still + 90.0, BANKS_DEG, still),
+        "heading": (BANKS_DEG, still, still),
+    }[way]
     here = np.zeros(1)
     receivers = [(k.wave, axes(here)) for k in known]
-    power = diversity.received(receivers, own.wave, mount, flown, here, np.full(1, 3.0))
+    power = diversity.received(receivers, own.wave, mount, np.stack(flown, axis=1), here, np.full(1, 3.0))
     level = 10.0 * np.log10(np.maximum(power.astype(float), 1e-8))
     return np.asarray(np.maximum(level - level.max(axis=1, keepdims=True), -40.0), dtype=float)
 
@@ -224,7 +232,7 @@ def _words(alone: tuple[Covered, ...], pairs: tuple[Covered, ...], craft: Craft)
     beside = f"; {show.join(alike[:2])} {'does' if len(alike) == 1 else 'do'} as well" if alike else ""
     return (
         f"{best.name} cover it best, {how}: at the worst tenth {best.worst_tenth.text}, {show.plus(more, 1)} dB over "
-        f"{single.name} alone{beside}. {in_range(more)}"
+        f"{single.name} alone{beside}"
     )
 
 

@@ -136,7 +136,7 @@ def _sides(flown: tuple[Flown, ...]) -> tuple[SideBySide, ...]:
 
 def _paired(pairs: PairsFinding | None, branches: tuple[BothBranches, ...]) -> list[str]:
     """What was logged of both branches first: it is what was had; then what the patterns foretell."""
-    told = [pairs.words, pairs.circular_words] if pairs is not None else []
+    told = [pairs.words, pairs.range_words, pairs.circular_words] if pairs is not None else []
     return [*(b.words for b in branches[-1:]), *filter(None, told)]
 
 

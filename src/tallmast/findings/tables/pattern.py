@@ -85,7 +85,7 @@ def covered(finding: PatternFinding) -> Table:
     told = finding.pairs
     if told is not None:
         for one in sorted((*told.pairs, *told.alone), key=lambda c: -c.worst_tenth.value)[:MOST_PAIRS]:
-            left = show.join([show.fixed(v, 1) for v in one.left], "or") if one.left else "–"
+            left = " / ".join(show.fixed(v, 0) for v in one.left) if one.left else "–"
             gone = one.tracker_lost
             cells = [
                 Cell(one.name, strong=len(one.antennas) > 1),
