@@ -88,6 +88,8 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
         Recording,
         Design,
         GainTable,
+        Piece,
+        PadCheck,
     ),
     "heard": (
         Question,

@@ -1,7 +1,7 @@
 """Pattern: where does the gain go, and what is lost over the angles that will be used.
 
 `samples` is what a cut is read from: a file, a turn on the spot, a turntable (`turntable`), a flight (`track`, `clocks`,
-`carried`, `flown`); `cut` reads one by its `marks`, `named` reads it off toward a place, `held` and `side` hold two against each
+`carried`, `flown`, `by_levels`); `cut` reads one by its `marks`, `named` reads it off toward a place, `held` and `side` hold two against each
 other, `design` one against its design, `ellipse` tells polarization, `aimed` where it goes wrong between both ends, `gain` what
 cuts tell of gain, `pairs` and `branches` what two are worth together (`whole`: an antenna in every direction). `antenna` puts
 together what is known of each, `words` and `tell` say it.

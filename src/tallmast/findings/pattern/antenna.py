@@ -10,9 +10,10 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import AROUND, Antenna, Design, Turn
 
 from ..figure import Figure
+from .by_levels import gain_by_levels
 from .cut import CutReading, read_cut
 from .ellipse import PolarizationReading, gather_polarization, together
-from .flown import Flown, gain_by_levels
+from .flown import Flown
 from .gain import beams_gain, cross_polar, substitution_gain
 from .held import HeldOtherwise, held_otherwise
 from .named import Toward, read_off

@@ -15,12 +15,8 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Run
 from tallmast.physics.around import Cells, Shape, gather, shape
 from tallmast.physics.decibels import Floats
-from tallmast.physics.propagation import free_space_loss_db
 from tallmast.physics.statistics import median
-from tallmast.units import show
 
-from ..figure import Figure, Working
-from .carried import carried_gain_dbi
 from .samples import Samples
 from .track import ROUND, Track, read_track
 
@@ -350,49 +346,3 @@ def gather_flown(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> 
         if found is not None:
             out.append(found)
     return tuple(out)
-
-
-FLOWN_U_DB = 0.55
-"""Standard uncertainty of the level at the peak by what the ground adds to it, over all that was flown."""
-
-
-def gain_by_levels(evidence: Evidence, flown: Flown, peak: Figure) -> Figure | None:
-    """Gain by the levels that were flown: what was read less what was sent, free space and the carrier's gain given back.
-
-    `peak`: the level at its peak on the footing of the flight's cells. None where power, the carrier's gain or dBm are missing.
-    """
-    runs = [t.run for t in flown.tracks]
-    question = evidence.question
-    frequency_hz = runs[-1].channel_hz or (question.centre_hz if question else None)
-    dbm = all(t.log.read_on == "level in dBm" for t in flown.tracks)
-    if frequency_hz is None or not dbm or any(r.power_w is None for r in runs) or flown.exponent != 2.0:
-        return None
-    known = carried_gain_dbi(evidence, runs[-1], frequency_hz)
-    if known is None:
-        return None
-    gain, gain_u, by = known
-    home, far = evidence.home_end, evidence.far_end
-    cables = [(end.cable_loss_db, end.cable_u_db) for end in (home, far) if end is not None]
-    power_u = home.power_u_db if home is not None else 0.3
-    free = float(free_space_loss_db(1.0, frequency_hz))
-    value = peak.value + flown.mean_db + free - gain + sum(loss for loss, _ in cables)
-    parts = {
-        "level at its peak": peak.u,
-        "what was sent": power_u,
-        by: gain_u,
-        "cables": math.hypot(*(u for _, u in cables), 0.0),
-        "what the ground adds": FLOWN_U_DB,
-    }
-    u = math.sqrt(sum(v**2 for v in parts.values()))
-    lines = (
-        f"level at its peak, path given back {show.decibel(peak.value + flown.mean_db + free, 1)} over what was sent",
-        f"less {show.decibel(gain, 1, 'dBi')} of {by}",
-        f"G = {show.decibel(value, 1, 'dBi')}",
-    )
-    told = tuple(
-        (words, show.decibel(v, 2)) for words, v in sorted(parts.items(), key=lambda part: -part[1]) if v > 0.01
-    )
-    meaning = "Gain as it is had in use: match and polarization of both ends are in it."
-    return Figure(
-        "gain by levels flown", value, u, "dBi", Working(lines, told, "Friis; Rec. ITU-R P.525", meaning), peak.degrees
-    )
