@@ -12,13 +12,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Run
+from tallmast.notebook.records import Antenna, Log, Run
 from tallmast.physics.around import Cells, Shape, gather, shape
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import median
 
 from .samples import Samples
-from .track import ROUND, Track, read_track
+from .track import ROUND, Track, read_track, way_round
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -325,19 +325,37 @@ def _flown(antenna: Antenna, state_id: str, tracks: Sequence[Track]) -> Flown | 
     )
 
 
+def _goes_round(evidence: Evidence, logs: Sequence[tuple[Run, Log]]) -> bool:
+    """Whether logs together go round enough of an antenna to tell a pattern: a way out and back is not read any further."""
+    ways = [way for run, log in logs if (way := way_round(evidence, run, log)) is not None]
+    if not ways:
+        return False
+    bearing, above = (np.concatenate(parts) for parts in zip(*ways, strict=True))
+    if not len(bearing):
+        return False
+    return 10.0 * _distinct(bearing / 10.0) >= LEAST_TURN_DEG or float(np.ptp(above)) >= LEAST_RISE_DEG
+
+
 def gather_flown(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> tuple[Flown, ...]:
     """What was flown round each antenna in each state."""
     question = evidence.question
-    tracks: dict[tuple[str, str], list[Track]] = {}
+    logged: dict[tuple[str, str], list[tuple[Run, Log]]] = {}
     for run in evidence.runs:
         antenna = evidence.antenna(run.antenna_id)
-        frequency_hz = run.channel_hz or (question.centre_hz if question else None)
-        if antenna is None or frequency_hz is None or run.manner not in ROUND:
+        if antenna is not None and run.manner in ROUND and (run.channel_hz or question is not None):
+            of_antenna = logged.setdefault((antenna.id, run.state_id or antenna.state.id), [])
+            of_antenna += [(run, log) for log in evidence.logs(run.id)]
+    tracks: dict[tuple[str, str], list[Track]] = {}
+    for key, logs in logged.items():
+        if not _goes_round(evidence, logs):
             continue
-        for log in evidence.logs(run.id):
+        antenna = evidence.antenna(key[0])
+        assert antenna is not None
+        for run, log in logs:
+            frequency_hz = run.channel_hz or (question.centre_hz if question is not None else 0.0)
             track = read_track(evidence, run, log, antenna, frequency_hz, displays)
             if track is not None:
-                tracks.setdefault((antenna.id, run.state_id or antenna.state.id), []).append(track)
+                tracks.setdefault(key, []).append(track)
     out = []
     for (antenna_id, state_id), mine in tracks.items():
         antenna = evidence.antenna(antenna_id)

@@ -213,6 +213,28 @@ def _hovers(series: Series, east: Floats, north: Floats, up: Floats) -> NDArray[
     return np.asarray((moved < HOVER_M) & (time - time[earlier] >= 0.7 * HOVER_S) & (there - earlier >= 3))
 
 
+LOOKED_AT = 300
+"""Rows by which it is seen whether a log goes round at all."""
+
+
+def way_round(evidence: Evidence, run: Run, log: Log) -> tuple[Floats, Floats] | None:
+    """(bearing, elevation) from the antenna of some rows of a log: enough to see whether it goes round, a thousandth of the work; None
+    where nobody knows where the antenna stood."""
+    series = evidence.series(log.series_id)
+    place = evidence.place(run.place_id) or evidence.home
+    if place is None or place.position is None:
+        return None
+    rows = slice(None, None, max(1, len(series["latitude_deg"]) // LOOKED_AT))
+    height, _, _ = heights_of(log, series)
+    own_height = run.height_m if run.height_m is not None else place.height_m
+    up = own_height if height is None else height[rows]
+    _, bearing, above = sight(
+        *place.position, own_height, series["latitude_deg"][rows], series["longitude_deg"][rows], up
+    )
+    known = np.isfinite(bearing + above)
+    return bearing[known], above[known]
+
+
 def read_track(
     evidence: Evidence,
     run: Run,
