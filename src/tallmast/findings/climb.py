@@ -71,6 +71,7 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
         Piece,
         PadCheck,
     ),
+    "cuts": (Question, Antenna, Cut),
     "directions": (
         Question,
         Antenna,
@@ -161,10 +162,14 @@ class Climb:
         return self._safely("bench", lambda: bench.find(self.evidence, self.aims), bench.BenchFinding)
 
     @cached_property
+    def cuts(self) -> dict[str, pattern.ReadSamples]:
+        return pattern.find_cuts(self.evidence)
+
+    @cached_property
     def directions(self) -> pattern.PatternFinding:
         """The Pattern without what was measured on a range, which rests on the Bench too."""
         return self._safely(
-            "pattern", lambda: pattern.find(self.evidence, self.aims, self.displays), pattern.PatternFinding
+            "pattern", lambda: pattern.find(self.evidence, self.aims, self.displays, self.cuts), pattern.PatternFinding
         )
 
     @cached_property

@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 
 COMMENT = ("#", "!", "//")
 NUMBER = re.compile(r"[-+−]?(?:\d++(?:\.\d*+)?|\.\d++)(?:e[-+]?\d++)?|nan|[-+]?inf(inity)?", re.IGNORECASE)
+HEAD = 24_000
+"""Bytes, and as many as the line they end in, from which it is guessed how a table is written."""
 LONGEST_LINE = 20_000
 """Characters of a line from which on a file is no table that a person or instrument made."""
 
@@ -83,7 +85,7 @@ def head(data: bytes) -> bytes:
     """The first few hundred lines, to guess from."""
     if data[:2] in (b"\xff\xfe", b"\xfe\xff") or data[:200].count(0):
         return data
-    end = data.find(b"\n", 24_000)
+    end = data.find(b"\n", HEAD)
     return data if end < 0 else data[: end + 1]
 
 
@@ -119,6 +121,12 @@ class _Layout:
 
 def _layout(text: str, name: str) -> _Layout:
     """From the beginning of a table. Raises `FormatError` where that is none."""
+    end = text.find("\n", HEAD)
+    return _layout_of(text if end < 0 else text[: end + 1], name)
+
+
+@lru_cache(maxsize=2)  # recognition, the guess and the reading all ask for it
+def _layout_of(text: str, name: str) -> _Layout:
     start: list[tuple[int, str]] = []
     for number, line in enumerate(io.StringIO(text), start=1):
         if line.strip() and not line.lstrip().startswith(COMMENT):

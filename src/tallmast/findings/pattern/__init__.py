@@ -8,20 +8,22 @@ together what is known of each, `words` and `tell` say it.
 """
 
 from .aimed import aimed_checks, ends_checks
-from .antenna import AntennaPattern
+from .antenna import AntennaPattern, ReadSamples
 from .cut import CutReading, read_cut
 from .ellipse import as_measured, fate_of
-from .tell import PatternFinding, find, with_ranges
+from .tell import PatternFinding, find, find_cuts, with_ranges
 
 __all__ = [
     "AntennaPattern",
     "CutReading",
     "PatternFinding",
+    "ReadSamples",
     "aimed_checks",
     "as_measured",
     "ends_checks",
     "fate_of",
     "find",
+    "find_cuts",
     "read_cut",
     "with_ranges",
 ]

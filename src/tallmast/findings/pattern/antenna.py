@@ -86,11 +86,30 @@ def _together(one: Samples, other: Samples) -> bool:
     return one.absolute and other.absolute and same
 
 
-def samples_of(
+@dataclass(frozen=True, eq=False, repr=False)
+class ReadSamples:
+    """Samples by direction and what was read from them: nothing, where they go round no antenna."""
+
+    samples: Samples
+    reading: CutReading | None
+
+
+def _read(samples: Samples, sector: tuple[float, float]) -> ReadSamples:
+    goes_round = samples.plane in AROUND and len(samples.angle_deg) >= 2
+    return ReadSamples(samples, read_cut(samples, sector) if goes_round else None)
+
+
+def read_cuts(evidence: Evidence, sector: tuple[float, float]) -> dict[str, ReadSamples]:
+    """Every cut that was kept, by its id."""
+    cuts = [(antenna, cut) for antenna in evidence.antennas for cut in evidence.cuts(antenna.id)]
+    return {cut.id: _read(of_cut(evidence, cut, antenna), sector) for antenna, cut in cuts}
+
+
+def _not_cuts(
     evidence: Evidence, antenna: Antenna, displays: Mapping[str, DisplayFinding], flown: tuple[Flown, ...]
 ) -> tuple[list[Samples], list[OwnTurn]]:
-    """Everything that was read by direction of one antenna: in decibels, and on scales of their own."""
-    told: list[Samples] = [of_cut(evidence, cut, antenna) for cut in evidence.cuts(antenna.id)]
+    """What was read by direction of one antenna and is no cut: in decibels, and on scales of their own."""
+    told: list[Samples] = []
     own: list[OwnTurn] = []
     for turn in evidence.all(Turn):
         if turn.antenna_id == antenna.id:
@@ -105,17 +124,23 @@ def samples_of(
 
 
 def read_antennas(
-    evidence: Evidence, sector: tuple[float, float], displays: Mapping[str, DisplayFinding], flown: tuple[Flown, ...]
+    evidence: Evidence,
+    sector: tuple[float, float],
+    displays: Mapping[str, DisplayFinding],
+    flown: tuple[Flown, ...],
+    cuts: Mapping[str, ReadSamples] | None = None,
 ) -> tuple[AntennaPattern, ...]:
-    """Of every antenna on the shelf."""
+    """Of every antenna on the shelf; `cuts` as they were read before, where they were."""
+    cuts = read_cuts(evidence, sector) if cuts is None else cuts
     read: dict[str, list[CutReading]] = {}
     polarized: dict[str, tuple[PolarizationReading, ...]] = {}
     own: dict[str, list[OwnTurn]] = {}
     for antenna in evidence.antennas:
         mine = tuple(f for f in flown if f.antenna.id == antenna.id)
-        samples, own[antenna.id] = samples_of(evidence, antenna, displays, mine)
-        read[antenna.id] = [read_cut(s, sector) for s in samples if s.plane in AROUND and len(s.angle_deg) >= 2]
-        polarized[antenna.id] = gather_polarization(samples)
+        told, own[antenna.id] = _not_cuts(evidence, antenna, displays, mine)
+        by_direction = [*(cuts[cut.id] for cut in evidence.cuts(antenna.id)), *(_read(s, sector) for s in told)]
+        read[antenna.id] = [one.reading for one in by_direction if one.reading is not None]
+        polarized[antenna.id] = gather_polarization([one.samples for one in by_direction])
     known = [r for a in evidence.antennas if a.known_gain_dbi is not None for r in read[a.id]]
     references = [r for r in known if not r.of.crossed]
     out = []

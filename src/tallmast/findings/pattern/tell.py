@@ -15,7 +15,7 @@ from ..aims import Aims
 from ..figure import Check, Figure, Finding, Mark, Standing
 from . import ellipse
 from .aimed import aimed_checks, belief_checks, ends_checks
-from .antenna import AntennaPattern, read_antennas
+from .antenna import AntennaPattern, ReadSamples, read_antennas, read_cuts
 from .cut import CutReading
 from .flown import Flown, gather_flown
 from .samples import OwnTurn
@@ -75,12 +75,26 @@ class PatternFinding(Finding):
         return sorted(looks, key=lambda look: (look != first, looks.index(look)))
 
 
-def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] | None = None) -> PatternFinding:
-    """The Pattern's finding, told of the antenna in focus."""
+def _sector(evidence: Evidence) -> tuple[float, float]:
     question = evidence.question
-    sector = (question.sector_from_deg, question.sector_to_deg) if question else (-30.0, 30.0)
+    return (question.sector_from_deg, question.sector_to_deg) if question else (-30.0, 30.0)
+
+
+def find_cuts(evidence: Evidence) -> dict[str, ReadSamples]:
+    """What is read from each cut: most of the work, and a log or a turn more changes nothing of it."""
+    return read_cuts(evidence, _sector(evidence))
+
+
+def find(
+    evidence: Evidence,
+    aims: Aims,
+    displays: Mapping[str, DisplayFinding] | None = None,
+    cuts: Mapping[str, ReadSamples] | None = None,
+) -> PatternFinding:
+    """The Pattern's finding, told of the antenna in focus."""
+    sector = _sector(evidence)
     flown = gather_flown(evidence, displays or {})
-    antennas = read_antennas(evidence, sector, displays or {}, flown)
+    antennas = read_antennas(evidence, sector, displays or {}, flown, cuts)
     known = [a for a in antennas if a.anything]
     pairs, branches = _pairs(evidence, antennas), _branches(evidence)
     if not known and (pairs is not None or branches):
