@@ -19,6 +19,7 @@ from tallmast.notebook.records import (
     Antenna,
     Calibration,
     Comparison,
+    Craft,
     Cut,
     DisplayRun,
     Fixture,
@@ -28,8 +29,10 @@ from tallmast.notebook.records import (
     Place,
     Question,
     Radio,
+    RangeGain,
     Reading,
     Sweep,
+    Turn,
     from_json,
 )
 from tallmast.notebook.rescue import rescue
@@ -402,6 +405,17 @@ class TestUpgrade:
         assert (cut.plane, cut.session, cut.component) == ("azimuth", "yard", "")
         assert (log.source, log.heights, log.fix_u_m, log.behind) == ("round.csv", "", 2.5, [])
         assert evidence.series(log.series_id)["height_m"].tolist() == [20.0, 20.0]
+        book.close()
+
+    def test_a_kept_file_of_format_9_opens_with_everything_in_it(self, tmp_path):
+        path = Path(shutil.copy(KEPT.with_name("format-9.tallmast"), tmp_path / "old.tallmast"))
+        book = Notebook.open(path)
+        assert schema.format_of(book._db) == schema.FORMAT and not book.set_aside
+        evidence = book.evidence()
+        (cut,), (turn,), (gain,), (craft,) = (evidence.all(kind) for kind in (Cut, Turn, RangeGain, Craft))
+        assert (cut.reference_id, evidence.series(cut.series_id)["way"].tolist()[-1]) == ("", -1.0)
+        assert [h.at_deg for h in turn.readings] == [0.0, 90.0, 180.0]
+        assert ([s.label for s in gain.readings], gain.second_id, craft.antenna_id) == (["A", "R"], "dipole", "dipole")
         book.close()
 
     def test_a_failed_upgrade_leaves_the_file_as_it_was(self, tmp_path, monkeypatch):

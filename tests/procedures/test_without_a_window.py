@@ -6,6 +6,8 @@ import sys
 import numpy as np
 import pytest
 
+from tallmast.findings.aims import Aims
+from tallmast.findings.climb import Climb
 from tallmast.instruments.driver import RawSweep
 from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import (
@@ -249,6 +251,33 @@ def test_a_pattern_by_turntable_stopped_and_gone_on_with(desk):
         series = desk.evidence.series(cut.series_id)
         assert (cut.source, len(series["angle_deg"]), set(series["way"])) == ("practice bench", 26, {1.0, -1.0})
         assert table.readings == [], "the next one begins anew"
+        assert cut.reference_id == ""
+    finally:
+        table.end()
+
+
+def test_a_turntable_reads_a_reference_before_and_after(desk):
+    table = Turning(desk)
+    try:
+        table.step_deg = 30.0
+        table.begin()
+        pressed(table, ["R"])
+        assert "known gain" in desk.told[-1] and not table.references
+        desk.write(Entry("Added", [Antenna(id="dipole", name="Dipole", known_gain_dbi=5.0)]))
+        table.begin()
+        assert "Dipole in its place, R: the gain follows" in table.todo
+        table.range.get("turntable")
+        practice = table.range.practice.range
+        practice.degrees_per_second = 1e5
+        pressed(table, ["R", "Backspace", "R", "Space"])
+        assert "Dipole in its place: one reading." in table.said and "once more, R" in table.todo
+        pressed(table, ["R", "K"])
+        (cut,) = desk.evidence.all(Cut)
+        way = desk.evidence.series(cut.series_id)["way"]
+        assert (cut.reference_id, int((way == 0).sum()), len(way)) == ("dipole", 2, 28)
+        climb = Climb(desk.evidence, Aims(cut.antenna_id))
+        # The practice beam gives 4 dB over the practice reference, whatever that is called here.
+        assert climb.pattern.of(cut.antenna_id).substitution.value == pytest.approx(9.0, abs=0.3)
     finally:
         table.end()
 

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from typing import Any
 
 APPLICATION_ID = 0x54414C4D  # "TALM"
-FORMAT = 9
+FORMAT = 10
 
 FORMAT_1 = """
 CREATE TABLE act (
@@ -126,6 +126,10 @@ def _to_9(db: sqlite3.Connection) -> None:
     log's heights count from. Nothing that is there changes."""
 
 
+def _to_10(db: sqlite3.Connection) -> None:
+    """What an older program does not take: the reference antenna of a turntable's cut. Nothing that is there changes."""
+
+
 def _say_of_home(db: sqlite3.Connection, record: dict[str, Any]) -> None:
     """A revision of the home end by the last act that there is: what the far end's sheet said of home after the chain's."""
     act = db.execute("SELECT max(act) FROM revision WHERE record_id = 'far end'").fetchone()[0]
@@ -153,6 +157,7 @@ UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {
     7: _to_7,
     8: _to_8,
     9: _to_9,
+    10: _to_10,
 }
 """UPGRADES[n] turns format n−1 into n."""
 

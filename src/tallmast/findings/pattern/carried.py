@@ -11,6 +11,7 @@ from tallmast.physics.decibels import Floats
 from tallmast.physics.pattern import from_two_cuts, tidy_turn
 
 from ..field.runs import branches_of
+from .samples import of_cut
 
 BEYOND_U_DB = 1.0
 """Added to the uncertainty of a gain table where the frequency lies outside it."""
@@ -27,8 +28,8 @@ def _cut(evidence: Evidence, antenna: Antenna, plane: str) -> tuple[Floats, Floa
     mine: list[Cut] = [c for c in evidence.cuts(antenna.id) if c.plane == plane]
     if not mine:
         return None
-    series = evidence.series(mine[-1].series_id)
-    angle, level = tidy_turn(np.asarray(series["angle_deg"]) - mine[-1].boresight_deg, series["level_db"])
+    samples = of_cut(evidence, mine[-1], antenna)
+    angle, level = tidy_turn(samples.angle_deg, samples.level_db)
     return angle, np.asarray(level - level.max())
 
 

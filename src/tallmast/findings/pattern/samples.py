@@ -34,6 +34,15 @@ AIM_U_DEG: dict[TurnedBy, float] = {"person": 7.0, "mast": 3.0, "turntable": 0.5
 
 
 @dataclass(frozen=True, eq=False, repr=False)
+class Reference:
+    """Level of an antenna that was put in the place of the one that was cut."""
+
+    antenna: Antenna
+    level_db: float
+    u_db: float
+
+
+@dataclass(frozen=True, eq=False, repr=False)
 class Samples:
     """Levels by angle from the antenna's own front, both [n]."""
 
@@ -67,6 +76,7 @@ class Samples:
     """What is reflected about there, against the peak."""
     lost_deg: tuple[float, ...] = ()
     """Where nothing was heard."""
+    reference: Reference | None = None
     at_elevation_deg: float | None = None
     """Of a turn that was flown: how high."""
     front_bearing_deg: float | None = None
@@ -81,9 +91,13 @@ class Samples:
 def of_cut(evidence: Evidence, cut: Cut, antenna: Antenna) -> Samples:
     series = evidence.series(cut.series_id)
     angle, level = np.asarray(series["angle_deg"]), np.asarray(series["level_db"])
+    reference = None
     if "minute" in series and "way" in series:
         turned = settled(angle, level, series["minute"], series["way"])
         angle, level = turned.angle_deg, turned.level_db
+        other = evidence.antenna(cut.reference_id)
+        if other is not None and turned.reference_db is not None:
+            reference = Reference(other, turned.reference_db, turned.reference_u_db)
     return Samples(
         record=cut,
         antenna=antenna,
@@ -97,6 +111,7 @@ def of_cut(evidence: Evidence, cut: Cut, antenna: Antenna) -> Samples:
         session=cut.session,
         source=cut.source,
         crossed=cut.component == "cross-polar",
+        reference=reference,
     )
 
 

@@ -60,6 +60,10 @@ class PracticePattern:
         return self.gain_db + 20 * math.log10(amplitude)
 
 
+REFERENCE = PracticePattern(gain_db=5.0, power=1.0, floor_db=-12.0)
+"""What is put in its place to be held against."""
+
+
 @dataclass
 class PracticeRange:
     """All of it. Thread-safe. `clock` gives seconds; `noise_db` is the scatter of one reading of the meter."""

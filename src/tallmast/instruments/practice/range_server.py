@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 
-from .range import STEPS_DB, PracticePattern, PracticeRange
+from .range import REFERENCE, STEPS_DB, PracticePattern, PracticeRange
 from .scpi_server import Scpi
 
 
@@ -79,7 +79,7 @@ class RangeHandsScpi(Scpi):
         self.on("BENCh:PAD", lambda a: bench.put_in(a.strip('"')))
         self.on("BENCh:PAD?", lambda _: bench.pad.name if bench.pad else "none")
         self.on("BENCh:PAD:CATalog?", lambda _: ",".join(f'"{name}"' for name in ("none", *bench.pads)))
-        self.on("BENCh:TURNtable", lambda a: _mount(bench, a.upper() in ("ON", "1")))
+        self.on("BENCh:TURNtable", lambda a: _mount(bench, a.upper()))
 
 
 def _set_frequency(bench: PracticeRange, frequency_hz: float) -> None:
@@ -88,8 +88,10 @@ def _set_frequency(bench: PracticeRange, frequency_hz: float) -> None:
     bench.frequency_hz = frequency_hz
 
 
-def _mount(bench: PracticeRange, on: bool) -> None:
-    bench.pattern = PracticePattern() if on else None
+def _mount(bench: PracticeRange, what: str) -> None:
+    """ON: the antenna measured; REF or REFERENCE: one to hold it against; else a through line."""
+    stands = {"ON": PracticePattern(), "1": PracticePattern(), "REF": REFERENCE, "REFERENCE": REFERENCE}
+    bench.pattern = stands.get(what)
 
 
 def _refuse(why: str) -> None:

@@ -34,7 +34,7 @@ class Cut(Record, frozen=True, kw_only=True):
         "angle_deg": "as in the file",
         "level_db": "",
         "minute": "where it was turned by the program: from the first reading on",
-        "way": "the same: 1 onward, −1 back",
+        "way": "the same: 1 onward, −1 back, 0 of the reference antenna in its place",
     }
     antenna_id: Annotated[str, Asked("Antenna", of="antenna")]
     state_id: str
@@ -58,6 +58,8 @@ class Cut(Record, frozen=True, kw_only=True):
     boresight_deg: Annotated[Finite, Asked("Angle at which its front looked at the far end", ANGLE, "0")] = 0.0
     """The angle in the file that pointed the antenna's own front at the far end."""
     level_u_db: Annotated[NotNegative, Asked("Uncertainty of a level", U_DB, "0.5 dB")] = 0.5
+    reference_id: str = ""
+    """The antenna that was put in its place before, between or after, where one was."""
     source: str = ""
     raw_sha256: str | None = None
     taken_at: str = ""
