@@ -2,13 +2,14 @@
 
 import sqlite3
 
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
 from tallmast.desk.session import Session
 from tallmast.findings.climb import Climb
-from tallmast.notebook.entry import Entry
-from tallmast.notebook.records import Antenna, Place, Reading
+from tallmast.notebook.entry import Entry, new_series
+from tallmast.notebook.records import Antenna, Log, Place, Reading, Run
 from tallmast.notebook.store import Notebook
 
 from .hands import Hands
@@ -142,3 +143,56 @@ def test_what_another_program_sees_is_what_the_tape_shows(session, demo_copy):
         session.evidence.all(Reading)
     )
     other.close()
+
+
+def _flight(notebook, rows):
+    """A run round the first antenna, logged in so many rows."""
+    antenna = notebook.evidence().antennas[0]
+    home = notebook.evidence().home
+    turn = np.linspace(0, 8 * np.pi, rows)
+    key, series = new_series(
+        {
+            "latitude_deg": home.latitude_deg + 60.0 * np.cos(turn) / 111_400.0,
+            "longitude_deg": home.longitude_deg + 60.0 * np.sin(turn) / 59_300.0,
+            "height_m": 6.0 + 40.0 * np.linspace(0, 1, rows),
+            "level_dbm": -70.0 - 10.0 * np.sin(turn) ** 2 + np.random.default_rng(1).normal(0, 1, rows),
+            "time_s": np.arange(rows) / 100.0,
+        }
+    )
+    run = Run(number=40, antenna_id=antenna.id, state_id=antenna.state.id, manner="orbit")
+    return Entry("Flown", [run, Log(run_id=run.id, series_id=key, heights="ground")], series=series)
+
+
+def test_a_long_log_is_drawn_by_a_part_of_it_while_the_rest_is_read(window, qtbot, demo_copy):
+    hands = Hands(qtbot, window)
+    window.open_notebook(demo_copy)
+    hands.settle()
+    window.climb_to("pattern")
+    session = window.session
+    shown, said = [], []
+    session.drafted.connect(lambda climb: shown.append((climb, session.settled)))
+    session.busy.connect(said.append)
+    painted = []
+    view = window.views["pattern"]
+    painter = view.show_climb
+
+    def show_climb(climb):
+        painted.append(climb)
+        painter(climb)
+
+    view.show_climb = show_climb
+    session.write(_flight(session.notebook, 240_000))
+    hands.settle()
+    qtbot.waitUntil(lambda: painted[-1] is session.climb, timeout=20_000)
+    ((draft, settled),) = shown
+    assert not settled and draft in painted[:-1]
+    part, whole = (
+        sum(len(t.level_db) for a in c.pattern.flown_first for t in a.flown.tracks) for c in (draft, session.climb)
+    )
+    assert part == pytest.approx(20_000, rel=0.01) and whole >= 50_000
+    assert "Reading all 240 000 rows; so far it shows every 12th" in said and said[-1] == ""
+    # What has nothing to do with the log does not begin it again; and what is kept is never the part.
+    session.write(Entry("another", [Antenna(name="Another")]))
+    hands.settle()
+    assert len(shown) == 1
+    assert session.climb.whole.longest_log == 240_000

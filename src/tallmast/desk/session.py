@@ -14,13 +14,18 @@ from tallmast.findings.figure import Figure
 from tallmast.notebook.entry import Act, Entry
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.file import NotebookError
-from tallmast.notebook.records import Antenna, Question
+from tallmast.notebook.records import Antenna, Log, Question
 from tallmast.notebook.store import Notebook
+from tallmast.units import show
 
 if TYPE_CHECKING:
     from .sheets.entry import Finish, Later
 
 LARGE_BYTES = 500_000
+LONG_ROWS, DRAFT_ROWS = 200_000, 20_000
+"""From so many rows of a log on it is shown by so many of them first."""
+DRAFTED = ("pattern", "field")
+"""Rungs that a log feeds."""
 R = TypeVar("R")
 
 
@@ -49,6 +54,8 @@ class Session(QObject):
     kept = Signal(object)
     """An act was written."""
     found = Signal(object)
+    drafted = Signal(object)
+    """A Climb by some rows of a long log, to be looked at until that by all of them is found."""
     picked = Signal(object)
     """A figure whose working is to be shown."""
     trouble = Signal(str)
@@ -56,6 +63,7 @@ class Session(QObject):
     busy = Signal(str)
     """What is being done; empty when nothing is."""
     _worked = Signal(int, object, object)
+    _sketched = Signal(int, object, int)
     _finished = Signal(object, object, object)
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -71,6 +79,8 @@ class Session(QObject):
         self._files.setMaxThreadCount(1)
         self._running = 0
         self._worked.connect(self._take)
+        self._sketched.connect(self._take_draft)
+        self._draft_shown = False
         self._finished.connect(self._finish)
         self._watch = QTimer(self)
         self._watch.setInterval(2000)
@@ -256,8 +266,14 @@ class Session(QObject):
             self.climb = None
         self._wanted += 1
         number, climb = self._wanted, Climb(self.evidence, self.aims, self.climb)
+        step = self._draft_step()
+        draft = Climb(self.evidence.in_part(step), self.aims, self.climb) if step > 1 else None
 
         def work() -> Climb:
+            if draft is not None and number == self._wanted:
+                for rung in DRAFTED:
+                    draft.of(rung)
+                self._sketched.emit(number, draft, step)
             for rung in RUNGS:
                 if number != self._wanted:
                     break
@@ -266,7 +282,26 @@ class Session(QObject):
 
         self._pool.start(_Job(work, lambda result, error: self._worked.emit(number, result, error)))
 
+    def _draft_step(self) -> int:
+        """Every how manieth row of a long log that has just come is shown first; 1 where nothing takes long."""
+        before, now = self.climb, self.evidence
+        if now.longest_log < LONG_ROWS or (before is not None and now.same(before.whole, (Log,))):
+            return 1
+        return now.longest_log // DRAFT_ROWS
+
+    def _take_draft(self, number: int, climb: Climb, step: int) -> None:
+        if number != self._wanted:
+            return
+        rows = show.grouped(self.evidence.longest_log)
+        if not self._draft_shown:
+            self._draft_shown = True
+            self.hold(f"Reading all {rows} rows; so far it shows every {show.ordinal(step)}")
+        self.drafted.emit(climb)
+
     def _take(self, number: int, climb: Climb | None, error: Exception | None) -> None:
+        if self._draft_shown:
+            self._draft_shown = False
+            self.release()
         if number != self._wanted:
             return
         if climb is None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import ChainMap
 from collections.abc import Callable, Mapping
 from functools import cached_property
 from typing import Any, TypeVar, cast
@@ -83,6 +84,19 @@ class Evidence:
 
     def series(self, series_id: str) -> Series:
         return self._series[series_id]
+
+    @cached_property
+    def longest_log(self) -> int:
+        """Rows of the longest log."""
+        return max((len(next(iter(self.series(log.series_id).values()))) for log in self.all(Log)), default=0)
+
+    def in_part(self, step: int) -> Evidence:
+        """The same with every so manieth row of its logs."""
+        logs = {log.series_id for log in self.all(Log)}
+        thin: dict[str, Series] = {
+            key: {name: column[::step] for name, column in self.series(key).items()} for key in logs
+        }
+        return Evidence(self._records, ChainMap(thin, cast(Any, self._series)), self.head)
 
     def in_band(self, number: int) -> Evidence:
         """As it is of one of the question's bands: its limits, and what was measured in it; a sweep of another band hides none

@@ -284,6 +284,11 @@ def count(number: int, thing: str, things: str | None = None) -> str:
     return f"{words} {thing if number == 1 else things or thing + 's'}"
 
 
+def grouped(number: int) -> str:
+    """`1 000 000`."""
+    return f"{number:,}".replace(",", " ")
+
+
 def ordinal(number: int) -> str:
     """`second`, `third`, `4th`."""
     first = {1: "first", 2: "second", 3: "third"}

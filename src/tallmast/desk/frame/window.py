@@ -28,7 +28,7 @@ from tallmast.notebook.entry import Act as Kept
 from tallmast.notebook.records import Antenna, Record
 from tallmast.units import show
 
-from ..session import Session
+from ..session import DRAFTED, Session
 from ..theme import app_icon, dress
 from . import keys
 from .acts import all_acts
@@ -76,6 +76,7 @@ class Window(QMainWindow):
         self.session.opened.connect(self._opened)
         self.session.kept.connect(self._kept)
         self.session.found.connect(self._found)
+        self.session.drafted.connect(self._drafted)
         self.session.picked.connect(self._picked)
         self.session.trouble.connect(self.tell_trouble)
         self.session.hidden_changed.connect(self._repaint)
@@ -191,6 +192,13 @@ class Window(QMainWindow):
         self._show_frame()
         # All at once would be felt: the frame, the rung and its working have a turn each.
         QTimer.singleShot(0, self, self._show_found)
+
+    def _drafted(self, climb: Climb) -> None:
+        """The rung in front by a part of a long log, where that feeds it; it is stale at once, for the whole is on its way."""
+        if self.rung in DRAFTED:
+            self.views.outdate()
+            self.views.put_in_front(self.rung, climb)
+            self.views.outdate()
 
     def _show_found(self) -> None:
         """What was found, on the rung in front."""
