@@ -147,7 +147,7 @@ def test_what_another_program_sees_is_what_the_tape_shows(session, demo_copy):
 
 def _flight(notebook, rows):
     """A run round the first antenna, logged in so many rows."""
-    antenna = notebook.evidence().antennas[0]
+    antenna = notebook.evidence().antennas[2]
     home = notebook.evidence().home
     turn = np.linspace(0, 8 * np.pi, rows)
     key, series = new_series(

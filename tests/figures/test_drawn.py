@@ -1,5 +1,6 @@
 """What is drawn is what was found: the lines, bars and inks of pictures, held against the numbers behind them."""
 
+from threading import get_ident
 from types import SimpleNamespace
 
 import numpy as np
@@ -22,12 +23,14 @@ SEEN = ("path", "line", "rect", "text", "between", "dots", "glyph")
 def drawn(qapp, monkeypatch):
     """Paints a picture and tells what it drew: `path`, `line`, `rect`, `text`, `between` with their arguments."""
     kept: dict[str, list] = {}
+    here = get_ident()  # a start page of an earlier test may still be painting its small pictures beside
 
     def keep(name):
         real = getattr(Sheet, name)
 
         def instead(self, *args, **more):
-            kept.setdefault(name, []).append(args)
+            if get_ident() == here:
+                kept.setdefault(name, []).append(args)
             return real(self, *args, **more)
 
         monkeypatch.setattr(Sheet, name, instead)

@@ -133,6 +133,43 @@ class TestAround:
         assert np.ptp(found.runs_off_db) == pytest.approx(9.0, abs=0.3)
         assert found.shape.scatter_db < 1.0
 
+    def test_in_the_air_the_path_is_free_space_whatever_the_run_is_called(self):
+        _, found = flown(Flight(turns=3, n=360, up=30.0, spread=0.5), manner="orbit")
+        assert found.of("panel").flown.exponent == 2.0
+
+    def test_a_log_that_tells_less_is_left_out_beside_one_that_tells_more(self):
+        """Without heights, or without where it looked, its levels would stand in directions that they do not belong to."""
+        looked = Branch(antenna_id="panel", azimuth_deg=90.0)
+        flight = Flight(level=lambda b, e: beam(np.asarray(b) - 90.0, e))
+        book, _ = flown(flight, branches=[looked])
+        flight.into(book, book.run(book.records["panel"], 2, manner="flight", height_m=6.0))
+        found = book.climb().pattern.of("panel").flown
+        assert [t.run.number for t in found.tracks] == [1] and found.pointing_noted
+
+    def test_a_spiral_steep_up_and_down_tells_nothing_round_and_says_so(self):
+        def stack(bearing, elevation):
+            return beam(0.0) + 20 * np.log10(np.hypot(np.cos(np.pi * np.sin(np.radians(elevation)) * 2.5), 0.03))
+
+        up = np.linspace(6, 70, 480)
+        _, found = flown(Flight(turns=1.5, n=480, up=up, level=stack, spread=0.02))
+        mine = found.of("panel")
+        assert mine.cut("azimuth") is None and mine.flown.turn is None
+        assert "it climbed as it went round: no cut at one height" in [c.text for c in found.checks]
+        assert found.sentence.startswith("Panel") and "No pattern" not in found.sentence
+        # Where the pattern is even up and down a spiral is as good as a ring.
+        _, even = flown(Flight(turns=5, n=480, up=up, level=lambda b, e: beam(b), spread=0.02))
+        assert even.of("panel").cut("azimuth").beamwidth.value == pytest.approx(60, abs=8)
+
+    def test_beside_the_way_flown_the_doubt_is_as_large_as_it_is_steep(self):
+        def told(tilt):
+            _, found = flown(
+                Flight(turns=5, n=600, up=np.linspace(6, 70, 600), spread=0.02, level=lambda b, e: -np.abs(e) * tilt)
+            )
+            grid = found.of("panel").flown.grid
+            return float(np.nanmedian(grid.u_db))
+
+        assert told(1.0) > 2.0 * told(0.1)
+
 
 class TestWhatDoesNotCount:
     def reasons(self, flight, **settings):
@@ -222,6 +259,18 @@ class TestSideBySide:
         assert low < 30 < high and side.crossing.half < 12
         assert "Pair is better than Single by " in side.words and "of elevation, and worse above it by" in side.words
         assert side.words in finding.detail
+
+    def test_on_the_ground_at_other_distances_the_path_is_no_difference(self):
+        """What each one's own path is fitted with must not make one of them better: found on a drone about a mast."""
+        book = Book()
+        book.home()
+        for number, radius in ((1, 60.0), (2, 75.0)):
+            a = book.antenna(f"Stick {number}", length_m=0.2)
+            flight = Flight(turns=4, n=480, radius=radius, spread=0.3, level=lambda b, e: np.zeros(len(b)), seed=number)
+            flight.height[:] = 2.0
+            flight.into(book, book.run(a, number, manner="orbit", height_m=6.0))
+        (side,) = book.climb().pattern.side_by_side
+        assert abs(side.below.value) < side.below.half < 4.0, side.words
 
     def test_alike_is_a_result(self):
         book = Book()

@@ -8,6 +8,7 @@ no cell is near, or all lie on one side, there is no level.
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import dataclass
 from functools import cached_property
@@ -39,6 +40,13 @@ CROSSED_DEG, MUCH_WORSE = 14.0, 1.3
 MOST_TRIED = 300
 """Cells on which reaches are tried, and MOST_LEFT those of which what is left over is looked at."""
 MOST_LEFT = 1200
+APART_DEG = (3.0, 6.0, 12.0, 24.0)
+"""Separations over which it is seen how steep the pattern is, the finest that cells lie apart."""
+ELEVATIONS_DEG = np.linspace(-90.0, 90.0, 37)
+ABOUT_DEG = 6.0
+LEAST_PAIRS = 30
+STEEPER = 2.0
+"""How much steeper a pattern is over short ways than over those that were seen, where these are wider than the reach."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -111,6 +119,8 @@ class _Laid:
     weight: Floats
     told: NDArray[np.bool_]
     """Whether a direction [m] has cells enough, and not all on one side."""
+    off_deg: tuple[Floats, Floats]
+    """Degrees (along the horizon, up) [m] by which the level is that of another direction: what no slope was told over."""
 
     def level(self, level_db: Floats) -> Floats:
         out = np.bincount(self.at, self.weight * level_db[self.cell], len(self.told))
@@ -131,6 +141,8 @@ class Shape:
     """Standard deviation of a cell about the shape."""
     alike: float
     """Lag-one correlation of what is left over, cell after cell of one pass."""
+    steep_db_per_deg: tuple[Floats, Floats]
+    """How steep it is (along the horizon, up) about each of `ELEVATIONS_DEG`, as a root of the mean square."""
 
     @cached_property
     def _tree(self) -> cKDTree:
@@ -140,6 +152,17 @@ class Shape:
 
     def level(self, azimuth_deg: ArrayLike, elevation_deg: ArrayLike) -> tuple[Floats, Floats]:
         """(level dB, standard uncertainty dB) at directions [m]; NaN where there is none to tell."""
+        level, own, beside = self.parts(azimuth_deg, elevation_deg)
+        return level, np.hypot(own, beside)
+
+    def steep(self, elevation_deg: ArrayLike) -> tuple[Floats, Floats]:
+        """How steep it is (along the horizon, up) at elevations [m], dB per degree, as a root of the mean square."""
+        at = np.asarray(elevation_deg, dtype=float)
+        along, up = (np.interp(at, ELEVATIONS_DEG, way) for way in self.steep_db_per_deg)
+        return np.asarray(along), np.asarray(up)
+
+    def parts(self, azimuth_deg: ArrayLike, elevation_deg: ArrayLike) -> tuple[Floats, Floats, Floats]:
+        """(level dB, its u by scatter, its u by what lies beside the readings), all [m]; NaN where there is none to tell."""
         at = pointing(azimuth_deg, elevation_deg)
         laid, wider = (_lay(self._tree, at, reach) for reach in (self.reach_deg, WIDER * self.reach_deg))
         grown = math.sqrt((1.0 + self.alike) / (1.0 - self.alike))
@@ -147,7 +170,8 @@ class Shape:
         # A plane through a bent shape lies off by reach² · bend: by about as much as one of nearly double the square moves it.
         bent = np.nan_to_num(np.abs(wider.level(self.cells.level_db) - level))
         own = self.scatter_db * np.minimum(laid.share() * grown, 1.0)
-        return level, np.where(laid.told, np.hypot(own, bent), np.nan)
+        aside = [off * steep for off, steep in zip(laid.off_deg, self.steep(elevation_deg), strict=True)]
+        return level, np.where(laid.told, own, np.nan), np.where(laid.told, np.hypot(bent, np.hypot(*aside)), np.nan)
 
 
 def _lay(tree: cKDTree, at: Floats, reach_deg: float, apart: NDArray[np.bool_] | None = None) -> _Laid:
@@ -185,7 +209,8 @@ def _lay(tree: cKDTree, at: Floats, reach_deg: float, apart: NDArray[np.bool_] |
     matrix[:, 2] = np.stack((sv, suv, svv + ridge), axis=1)
     first = np.linalg.solve(matrix, np.broadcast_to(np.array([1.0, 0.0, 0.0])[:, None], (m, 3, 1)))[:, :, 0]
     weight = kernel * (first[i, 0] + first[i, 1] * u + first[i, 2] * v)
-    return _Laid(i, j, weight, told)
+    along, over = (np.asarray(np.bincount(i, weight * part, m) * reach_deg, dtype=float) for part in (u, v))
+    return _Laid(i, j, weight, told, (along, over))
 
 
 def shape(cells: Cells) -> Shape:
@@ -207,7 +232,38 @@ def shape(cells: Cells) -> Shape:
     left, legs = _left_over(cells, tree, at, reach)
     scatter = math.sqrt(float(np.mean(left**2))) if len(left) else 0.0
     groups = [left[legs == leg] for leg in np.unique(legs)]
-    return Shape(cells, reach, scatter, min(likeness(groups), 0.95))
+    return Shape(cells, reach, scatter, min(likeness(groups), 0.95), _steep(cells, tree, at, some, reach, scatter))
+
+
+def _steep(
+    cells: Cells, tree: cKDTree, at: Floats, some: NDArray[np.int64], reach_deg: float, scatter_db: float
+) -> tuple[Floats, Floats]:
+    """(dB per degree along the horizon, and up) about each of `ELEVATIONS_DEG`, root of the mean square: by cells that lie one
+    beside, or one over, the other."""
+    from scipy.spatial import cKDTree
+
+    chord = 2.0 * math.sin(math.radians(APART_DEG[-1]) / 2.0)
+    pairs = cKDTree(at[some]).sparse_distance_matrix(tree, chord, output_type="ndarray")
+    i, j = some[pairs["i"].astype(np.int64)], pairs["j"].astype(np.int64)
+    up = cells.elevation_deg[j] - cells.elevation_deg[i]
+    along = (cells.azimuth_deg[j] - cells.azimuth_deg[i] + 180.0) % 360.0 - 180.0
+    along = along * np.cos(np.radians(cells.elevation_deg[i]))
+    by_db2 = (cells.level_db[j] - cells.level_db[i]) ** 2 - 2.0 * scatter_db**2
+    middle = 0.5 * (cells.elevation_deg[i] + cells.elevation_deg[j])
+    out = []
+    for way, other in ((along, up), (up, along)):
+        here = np.abs(way) > 2.0 * np.abs(other)
+        steep2 = np.full(len(ELEVATIONS_DEG), np.nan)
+        for low, high in itertools.pairwise(APART_DEG):  # about each elevation by the finest that are there
+            near = here & (np.abs(way) > low) & (np.abs(way) <= high)
+            about = np.exp(-0.5 * ((middle[near] - ELEVATIONS_DEG[:, None]) / ABOUT_DEG) ** 2)
+            many = about.sum(axis=1)
+            mean = np.maximum(about @ (by_db2[near] / way[near] ** 2), 0.0) / np.maximum(many, 1e-9)
+            take = np.isnan(steep2) & (many >= LEAST_PAIRS)
+            steep2[take] = mean[take] * (STEEPER**2 if low > reach_deg else 1.0)
+        told = steep2[np.isfinite(steep2)]
+        out.append(np.sqrt(np.where(np.isfinite(steep2), steep2, told.mean() if len(told) else 0.0)))
+    return out[0], out[1]
 
 
 def _foretells(

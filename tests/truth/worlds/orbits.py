@@ -10,6 +10,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from tallmast.findings.figure import Figure
 from tallmast.notebook.records import Log
 from tallmast.physics.geodesy import destination
 
@@ -203,3 +204,60 @@ def by_levels(rng) -> list[Answer]:
     top = float(mast(fine, found.cut("azimuth").of.at_elevation_deg).max())
     assert len(level) == len(fine)
     return [(found.by_levels, gain + top)]
+
+
+class Stack(Mast):
+    """The same with stacked elements, so that it is steep up and down."""
+
+    def __init__(self, rng) -> None:
+        super().__init__(rng, most=4)
+        self.elements, self.spacing = int(rng.integers(2, 5)), rng.uniform(0.5, 0.65)
+
+    def __call__(self, azimuth, elevation):
+        psi = np.pi * self.spacing * np.sin(np.radians(elevation - self.tilt))
+        with np.errstate(invalid="ignore", divide="ignore"):
+            factor = np.abs(np.sin(self.elements * psi) / (self.elements * np.sin(psi)))
+        factor = np.where(np.abs(psi) < 1e-9, 1.0, factor)
+        return super().__call__(azimuth, elevation) + 20 * np.log10(np.hypot(factor, 0.05))
+
+
+def spiral(rng, turns: int, highest: float) -> np.ndarray:
+    """Round and up at once: no direction lies right between two passes."""
+    n = 120 * turns
+    bearing = np.linspace(0, 2 * np.pi * turns, n) + rng.uniform(0, 6.28)
+    r = 60.0 + alike(rng, n, 3.0, 15.0)
+    return np.stack((r * np.sin(bearing), r * np.cos(bearing), np.linspace(3.0, highest, n)), axis=1)
+
+
+@quantity("pattern", "climbed in a spiral: beside the way flown")
+def beside(rng) -> list[Answer]:
+    mast = Stack(rng)
+    book = book_of(flown(rng, mast, spiral(rng, int(rng.integers(3, 9)), rng.uniform(35, 65)), ground=0.1))
+    flown_ = book.climb().pattern.of("a").flown
+    azimuth, elevation = rng.uniform(0, 360, 200), rng.uniform(-2, 40, 200)
+    level, u = flown_.level(azimuth, elevation)
+    # Near a null what is reflected about there is as strong: such directions are asked of nobody.
+    told = np.flatnonzero(np.isfinite(level) & (mast(azimuth, elevation) > -12.0))[:2]
+    if len(told) < 2:
+        return [(None, 0.0)]
+    one, other = told
+    difference = Figure("difference", float(level[one] - level[other]), float(np.hypot(u[one], u[other])), "dB")
+    true = mast(azimuth, elevation)
+    return [(difference, float(true[one] - true[other]))]
+
+
+@quantity("pattern", "climbed in a spiral: from one bearing to another at one height")
+def at_one_height(rng) -> list[Answer]:
+    mast = Stack(rng)
+    # So narrow a spiral that most of a turn at one height can be told.
+    book = book_of(flown(rng, mast, spiral(rng, int(rng.integers(10, 16)), rng.uniform(35, 65)), ground=0.1))
+    cut = book.climb().pattern.of("a").cut("azimuth")
+    if cut is None or cut.coarse:
+        return [(None, 0.0)]
+    from tallmast.findings.pattern.named import toward
+
+    top = mast(np.array([cut.peak_deg]), cut.of.at_elevation_deg)[0]
+    strong = cut.angle_deg[mast(cut.angle_deg, cut.of.at_elevation_deg) > top - 10.0]
+    at = float(rng.choice(strong))
+    there = mast(np.array([at]), cut.of.at_elevation_deg)[0]
+    return [(toward(cut, at), float(there - top))]

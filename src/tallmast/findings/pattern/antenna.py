@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import AROUND, Antenna, Design, Turn
+from tallmast.physics.pattern import WIDEST_GAP_DEG
 
 from ..figure import Figure
 from .by_levels import gain_by_levels
@@ -23,6 +24,12 @@ if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
     from ..range_gain import RangeGainReading
     from .design import AgainstDesign
+
+
+FINE_DEG = 20.0
+"""A beam of an ordinary antenna is seen well in steps up to this."""
+ON_HORIZON_DEG = 10.0
+"""A turn flown so far off the horizon at most is one round it."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -51,7 +58,7 @@ class AntennaPattern:
 
     @property
     def anything(self) -> bool:
-        return bool(self.cuts or self.own or self.polarization)
+        return bool(self.cuts or self.own or self.polarization or self.flown)
 
     @property
     def cross_polar(self) -> Figure | None:
@@ -73,10 +80,17 @@ class AntennaPattern:
         return self.cut("azimuth") or self.cut("elevation")
 
     def cut(self, plane: str) -> CutReading | None:
-        """Of the antenna as it is now, where there is one, the finest kind, the newest of those."""
+        """Of the antenna as it is now, where there is one, the finest kind, all round rather than not, in fine steps, and on the
+        horizon rather than over it, the newest of those."""
         mine = [c for c in self.cuts if c.plane == plane and not c.of.crossed]
         now = self.antenna.state.id
-        ranked = [((c.of.state_id == now, not c.coarse, i), c) for i, c in enumerate(mine)]
+
+        def rank(c: CutReading) -> tuple[bool, ...]:
+            level = c.of.at_elevation_deg is None or abs(c.of.at_elevation_deg) <= ON_HORIZON_DEG
+            all_round = c.gap_deg <= WIDEST_GAP_DEG
+            return c.of.state_id == now, not c.coarse, all_round, all_round and c.gap_deg <= FINE_DEG, level
+
+        ranked = [((*rank(c), i), c) for i, c in enumerate(mine)]
         return max(ranked, key=lambda pair: pair[0])[1] if ranked else None
 
 

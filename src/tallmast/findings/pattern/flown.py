@@ -27,6 +27,8 @@ FINEST_DEG, COARSEST_DEG = 1.5, 6.0
 FEWEST_CELLS = 24
 LEAST_TURN_DEG, LEAST_RISE_DEG = 90.0, 15.0
 """Of azimuth, or of elevation: less than either is a way out, and no pattern."""
+MOST_ASIDE_DB = 3.0
+"""So much of what a turn at one height would read may be left open by having climbed meanwhile."""
 RING_DEG = 5.0
 """Half the elevations that are one turn."""
 MERIDIAN_DEG = 12.0
@@ -76,6 +78,11 @@ class Flown:
         return all(track.pointing.noted for track in self.tracks)
 
     @property
+    def log_distance(self) -> float:
+        """Mean of log₁₀ of the distance in metres."""
+        return float(np.mean(np.concatenate([np.log10(t.distance_m[t.counts]) for t in self.tracks])))
+
+    @property
     def fix_u_deg(self) -> float:
         """Standard uncertainty of a direction by the fixes."""
         return max(
@@ -103,6 +110,20 @@ class Flown:
                 out[key] = out.get(key, 0) + n
         return out
 
+    def level(self, azimuth_deg: Floats, elevation_deg: Floats) -> tuple[Floats, Floats]:
+        """(level dB, standard uncertainty dB) in directions [m]; NaN where there is none to tell. A direction that the fixes turn
+        is off by as much as it is steep there."""
+        level, u = self.shape.level(azimuth_deg, elevation_deg)
+        along, up = self.shape.steep(elevation_deg)
+        by_fix = self.fix_left_deg * np.hypot(along, HEIGHT_SHARE * up)
+        return level, np.hypot(u, by_fix)
+
+    @property
+    def fix_left_deg(self) -> float:
+        """What the fixes turn a direction by, in the mean over passes: a fix wanders slowly, all of it is in every pass, and
+        passes differ by as much again."""
+        return self.fix_u_deg * math.sqrt(0.5 + 0.5 / max(len(np.unique(self.cells.leg)), 1))
+
     @cached_property
     def grid(self) -> Grid:
         azimuth = np.arange(0.0, 360.0, GRID_DEG)
@@ -112,7 +133,7 @@ class Flown:
         )
         elevation = np.arange(low, high + 0.5) * GRID_DEG
         at, up = np.meshgrid(azimuth, elevation, indexing="ij")
-        level, u = self.shape.level(at.ravel(), np.clip(up.ravel(), -90.0, 90.0))
+        level, u = self.level(at.ravel(), np.clip(up.ravel(), -90.0, 90.0))
         top = float(np.nanmax(level)) if np.isfinite(level).any() else 0.0
         return Grid(azimuth, elevation, (level - top).reshape(at.shape), u.reshape(at.shape))
 
@@ -126,7 +147,13 @@ class Flown:
         return math.hypot(by_fix, by_path, between_passes(angle_deg, level_db, leg, self.pitch_deg))
 
     def _samples(
-        self, plane: str, angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], height: float | None
+        self,
+        plane: str,
+        angle_deg: Floats,
+        level_db: Floats,
+        leg: NDArray[np.int64],
+        height: float | None,
+        aside_db: float = 0.0,
     ) -> Samples:
         n_legs = max(len(np.unique(leg)), 1)
         angle, level = _by_angle(angle_deg, level_db, self.pitch_deg)
@@ -143,7 +170,7 @@ class Flown:
             angle_deg=angle,
             level_db=level,
             level_u_db=0.0,
-            slow_u_db=self._slow_u_db(angle_deg, level_db, leg, fix_deg * share),
+            slow_u_db=math.hypot(self._slow_u_db(angle_deg, level_db, leg, fix_deg * share), aside_db),
             source=", ".join(dict.fromkeys(t.log.source for t in self.tracks if t.log.source)),
             alike=self.shape.alike,
             angle_u_deg=math.hypot(fix_deg * share, self.clock_u_deg),
@@ -159,7 +186,19 @@ class Flown:
             return None
         ring = self.cells.where(np.abs(self.cells.elevation_deg - height) <= RING_DEG)
         height = float(np.mean(ring.elevation_deg))
-        return self._samples("azimuth", ring.azimuth_deg, ring.level_db, ring.leg, height)
+        level, aside = self._as_at(ring, ring.azimuth_deg, np.full(len(ring.level_db), height))
+        there = np.isfinite(level)
+        if aside > MOST_ASIDE_DB or not goes_round(ring.azimuth_deg[there]):
+            return None
+        return self._samples("azimuth", ring.azimuth_deg[there], level[there], ring.leg[there], height, aside)
+
+    def _as_at(self, cells: Cells, azimuth_deg: Floats, elevation_deg: Floats) -> tuple[Floats, float]:
+        """(levels of cells as they would be in directions near by [n], NaN where that can't be told; what that leaves open, dB):
+        somebody who climbs as he goes round reads every direction at another height."""
+        here, _, _ = self.shape.parts(cells.azimuth_deg, cells.elevation_deg)
+        there, _, aside = self.shape.parts(azimuth_deg, elevation_deg)
+        known = aside[np.isfinite(here + there)]
+        return cells.level_db + there - here, math.sqrt(float(np.mean(known**2))) if len(known) else math.inf
 
     @cached_property
     def climb(self) -> Samples | None:
@@ -209,6 +248,11 @@ def _distinct(numbers: Floats) -> int:
     return int(np.count_nonzero(np.bincount(numbers.astype(np.int64)))) if len(numbers) else 0
 
 
+def goes_round(azimuth_deg: Floats) -> bool:
+    """Whether it goes far enough round to be a turn."""
+    return 10.0 * _distinct(azimuth_deg / 10.0) >= LEAST_TURN_DEG
+
+
 def best_ring(cells: Cells) -> float | None:
     """The elevation at which most of the turn was flown."""
     best: tuple[int, float] | None = None
@@ -242,9 +286,9 @@ def _legs(azimuth_deg: Floats, elevation_deg: Floats) -> NDArray[np.int64]:
 
 
 def _exponent(tracks: Sequence[Track]) -> tuple[float, float]:
-    """(n, u) of the path: 2 where it was flown; on the ground what one direction at different distances tells, and the
-    usual where that is little."""
-    if all(track.run.manner == "flight" for track in tracks):
+    """(n, u) of the path: 2 where it was flown, or was in the air; on the ground what one direction at different distances tells,
+    and the usual where that is little."""
+    if all(track.run.manner == "flight" or track.in_the_air for track in tracks):
         return 2.0, 0.0
     far = np.concatenate([np.log10(t.distance_m[t.counts]) for t in tracks])
     level = np.concatenate([t.level_db[t.counts] for t in tracks])
@@ -325,6 +369,13 @@ def _flown(antenna: Antenna, state_id: str, tracks: Sequence[Track]) -> Flown | 
     )
 
 
+def _best_known(tracks: list[Track]) -> list[Track]:
+    """Those of which it is known where the antenna looked, and how high they were, where there are any: others would put levels
+    into directions that they do not belong to."""
+    tracks = [track for track in tracks if track.pointing.noted] or tracks
+    return [track for track in tracks if track.heights != "none"] or tracks
+
+
 def _goes_round(evidence: Evidence, logs: Sequence[tuple[Run, Log]]) -> bool:
     """Whether logs together go round enough of an antenna to tell a pattern: a way out and back is not read any further."""
     ways = [way for run, log in logs if (way := way_round(evidence, run, log)) is not None]
@@ -357,7 +408,8 @@ def gather_flown(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> 
             if track is not None:
                 tracks.setdefault(key, []).append(track)
     out = []
-    for (antenna_id, state_id), mine in tracks.items():
+    for (antenna_id, state_id), all_ in tracks.items():
+        mine = _best_known(all_)
         antenna = evidence.antenna(antenna_id)
         assert antenna is not None
         found = _flown(antenna, state_id, mine)

@@ -74,16 +74,16 @@ SOURCE = "differences in the same directions, local straight lines (Cleveland 19
 
 
 def _common(u: float) -> tuple[str, str]:
-    return "run to run, common to all elevations", show.decibel(u, 2)
+    return "run to run and path, common to all elevations", show.decibel(u, 2)
 
 
-def _cells(flown: Flown) -> dict[int, tuple[float, float]]:
-    """(level, elevation) of each cell, with what was sent and the path on the same footing."""
+def _cells(flown: Flown, log_distance: float) -> dict[int, tuple[float, float]]:
+    """(level, elevation) of each cell as it would be at one distance, with what was sent on the same footing."""
     azimuth = (flown.cells.azimuth_deg / CELL_DEG[0]).astype(int)
     number = azimuth + 1000 * ((flown.cells.elevation_deg + 90.0) / CELL_DEG[1]).astype(int)
     there, where = np.unique(number, return_inverse=True)
     count = np.bincount(where)
-    level = np.bincount(where, flown.cells.level_db) / count + flown.mean_db
+    level = np.bincount(where, flown.cells.level_db) / count + flown.mean_db - 10.0 * flown.exponent * log_distance
     height = np.bincount(where, flown.cells.elevation_deg) / count
     return dict(zip(there.tolist(), zip(level.tolist(), height.tolist(), strict=True), strict=True))
 
@@ -100,7 +100,10 @@ def _run_part(one: Flown, other: Flown) -> tuple[float, float]:
 
 def side_by_side(one: Flown, other: Flown) -> SideBySide | None:
     """None where they were flown in too few of the same directions."""
-    mine, theirs = _cells(one), _cells(other)
+    # At one distance: what is not known of the path then counts only by how differently far both were flown.
+    far = 0.5 * (one.log_distance + other.log_distance)
+    by_path = math.hypot(*(10.0 * f.exponent_u * (f.log_distance - far) for f in (one, other)))
+    mine, theirs = _cells(one, far), _cells(other, far)
     both = sorted(set(mine) & set(theirs))
     if len(both) < FEWEST_CELLS:
         return None
@@ -119,7 +122,8 @@ def side_by_side(one: Flown, other: Flown) -> SideBySide | None:
         at, value, own, slope = at[told], line.value[told], line.u[told], line.slope[told]
     # Neighbouring cells share reflections and fixes: each antenna meets each stretch its own way.
     own = own * 1.2
-    common, degrees = _run_part(one, other)
+    by_run, degrees = _run_part(one, other)
+    common = math.hypot(by_run, by_path)
     crossing = _crossing(at, value, own, slope, common, degrees)
     split = crossing.value if crossing is not None else math.inf
     low, high = height < split, height >= split
@@ -149,7 +153,7 @@ def _crossing(at: Floats, value: Floats, own: Floats, slope: Floats, common: flo
         where = float(at[k] + share * (at[k + 1] - at[k]))
         steep = max(abs(float(slope[k])), abs(float(value[k + 1] - value[k]) / float(at[k + 1] - at[k])), 1e-3)
         by_common, by_own = common / steep, float(own[k]) / steep
-        parts = (("run to run", f"{by_common:.1f}°"), ("scatter there", f"{by_own:.1f}°"))
+        parts = (("run to run and path", f"{by_common:.2f}°"), ("scatter there", f"{by_own:.2f}°"))
         working = Working((f"the difference changes by {show.decibel(steep, 2)} a degree there",), parts, SOURCE)
         return Figure("elevation of the change", where, math.hypot(by_common, by_own), "°", working, degrees)
     return None

@@ -17,10 +17,10 @@ from . import ellipse
 from .aimed import aimed_checks, belief_checks, ends_checks
 from .antenna import AntennaPattern, ReadSamples, read_antennas, read_cuts
 from .cut import CutReading
-from .flown import Flown, gather_flown
+from .flown import Flown, best_ring, gather_flown
 from .samples import OwnTurn
 from .track import REASONS
-from .words import detail_of, own_scale, sentence_of
+from .words import detail_of, directions_alone, own_scale, sentence_of
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
@@ -247,6 +247,9 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
     if cut is None and polarized is not None:
         figure = polarized.axial_ratio or polarized.sense or polarized.upright
         return f"{name} is {polarized.words}.", POLARIZED, checks, figure
+    if cut is None and focus.flown is not None:
+        sentence, detail = directions_alone(name, focus.flown)
+        return sentence, " ".join((detail, *more)), [*checks, *_flown_checks(focus.flown)], None
     if cut is None:
         return f"No pattern of {name} yet.", "Its chip is in focus; others have patterns.", [], None
     gain = focus.substitution
@@ -295,6 +298,9 @@ def _checks(focus: AntennaPattern, cut: CutReading, evidence: Evidence) -> list[
 def _flown_checks(flown: Flown) -> list[Check]:
     """What a flight leaves open, and what of it does not count."""
     out = []
+    if flown.turn is None and best_ring(flown.cells) is not None:
+        why = "Round at one height, then at the next: a climb all the while reads every bearing at another elevation."
+        out.append(Check("open", "it climbed as it went round: no cut at one height", None, why))
     if flown.rejected:
         n = sum(flown.rejected.values())
         all_ = sum(len(t.level_db) for t in flown.tracks)

@@ -40,6 +40,8 @@ STEADY, ANOTHER_NORTH_DEG = 0.97, 4.0
 """Headings hang together with the way flown from this mean on; so far off it they are named."""
 HOVER_M, HOVER_S = 0.7, 4.0
 """Within so much for so long it hovers: the same direction over and over."""
+IN_THE_AIR_DEG = 10.0
+"""Seen so high from the antenna it flew."""
 MOST_ROWS = 60_000
 """From so many on rows in a row are taken together."""
 REASONS: dict[str, str] = {
@@ -100,6 +102,15 @@ class Track:
     @property
     def counts(self) -> NDArray[np.bool_]:
         return np.asarray(self.why_not == 0)
+
+    @property
+    def in_the_air(self) -> bool:
+        """Whether it was mostly higher than anybody carries it."""
+        return (
+            self.heights != "none" and median(self.above_deg[self.counts]) > IN_THE_AIR_DEG
+            if self.counts.any()
+            else False
+        )
 
     @property
     def rejected(self) -> dict[str, int]:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from tallmast.physics.pattern import WIDEST_GAP_DEG
 from tallmast.units import show
 
 from ..figure import Figure
 from .antenna import AntennaPattern
 from .cut import CutReading
+from .flown import Flown
 from .gain import efficiency
 from .marks import Null
 from .samples import OwnTurn
@@ -71,6 +74,23 @@ def own_scale(own: OwnTurn, name: str) -> tuple[str, str]:
 def _in_the_way(blocked: tuple[str, ...], angle_deg: list[float], plane: str) -> str:
     there = [f"{words} {_side(a, plane)}" for words, a in zip(blocked, angle_deg, strict=True) if words]
     return f" In the way: {show.join(there)}." if there else ""
+
+
+def directions_alone(name: str, flown: Flown) -> tuple[str, str]:
+    """(sentence, detail) where directions were flown and no turn at one height, nor a climb at one bearing."""
+    grid = flown.grid
+    if not np.isfinite(grid.level_db).any():
+        return f"{name} was flown round over too little to tell where it is strongest.", ""
+    at, up = np.unravel_index(int(np.nanargmax(grid.level_db)), grid.level_db.shape)
+    where = f"{show.bearing(grid.azimuth_deg[at])}{' from its front' if flown.pointing_noted else ''}"
+    height = show.elevation(grid.elevation_deg[up])
+    u = float(grid.u_db[at, up])
+    told = show.percent(float(np.isfinite(grid.level_db).mean()))
+    sentence = f"{name} is strongest toward {where}, {height} up, of the directions that were flown."
+    return (
+        sentence,
+        f"Levels there are known to ± {show.decibel(1.645 * u)}; {told} of what lies between lowest and highest is told.",
+    )
 
 
 def detail_of(focus: AntennaPattern, cut: CutReading) -> str:
