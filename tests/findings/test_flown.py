@@ -171,6 +171,25 @@ class TestAround:
         assert told(1.0) > 2.0 * told(0.1)
 
 
+class TestDirectivity:
+    def all_over(self, top=75, **more):
+        """Rings at heights up to `top`, of a beam of 60° both ways (and −18 dB round it)."""
+        _, found = flown(Flight(turns=12, n=900, up=np.linspace(0, top, 900), spread=0.02, **more))
+        return found.of("panel")
+
+    def test_what_was_flown_all_over_is_summed_over_the_sphere(self):
+        grid_a, grid_e = np.meshgrid(np.arange(0, 360, 2.0), np.arange(-89, 90, 2.0))
+        power, shade = 10 ** (beam(grid_a, grid_e) / 10), np.cos(np.radians(grid_e))
+        true = 10 * np.log10(shade.sum() / (power * shade).sum())
+        told = self.all_over().directivity
+        assert told.name == "directivity by integration"
+        assert told.value == pytest.approx(true, abs=0.6)
+        assert told.low is None and told.u > 0.5, "what goes below the horizon nobody flew"
+
+    def test_a_low_ring_alone_is_not_summed(self):
+        assert self.all_over(top=25).directivity is None
+
+
 class TestWhatDoesNotCount:
     def reasons(self, flight, **settings):
         _, found = flown(flight, **settings)

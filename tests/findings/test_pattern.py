@@ -52,14 +52,14 @@ def test_directivity_needs_both_planes():
     book = Book()
     a = book.antenna("A")
     book.cut(a, beam(60))
-    assert book.climb(a).pattern.of("a").from_beams is None
+    assert book.climb(a).pattern.of("a").directivity is None
     half = np.arange(-90, 91, 5.0)
     ahead = book.cut(a, np.maximum(-12 * (half / 60) ** 2, -20), half, plane="elevation")
     # 32 400/3600 = 9: 9.54 dBi, where one of both is no whole turn.
-    assert book.climb(a).pattern.of("a").from_beams.value == pytest.approx(9.54, abs=0.2)
+    assert book.climb(a).pattern.of("a").directivity.value == pytest.approx(9.54, abs=0.2)
     del book.records[ahead.id]
     book.cut(a, beam(60), plane="elevation")
-    whole = book.climb(a).pattern.of("a").from_beams
+    whole = book.climb(a).pattern.of("a").directivity
     assert whole.name == "directivity by integration"
     # A Gaussian beam of 60° both ways: 16·ln 2/θ² = 10.1 (10.05 dBi), less the −20 dB round it.
     assert whole.value == pytest.approx(10.05, abs=0.4)

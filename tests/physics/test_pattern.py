@@ -102,7 +102,7 @@ class TestDirectivity:
         ],
     )
     def test_closed_forms(self, level, expected):
-        assert directivity_db(level, 1.0) == pytest.approx(expected, abs=0.02)
+        assert directivity_db(level, step_deg=1.0) == pytest.approx(expected, abs=0.02)
 
     def test_two_cuts_of_a_product_give_it_back(self):
         fine = np.arange(0.0, 360.0, 5.0)

@@ -249,7 +249,7 @@ def gather(
             antenna,
             row.claimed_gain_dbi if row else None,
             row.limit if row else None,
-            mine.from_beams if mine else None,
+            mine.directivity if mine else None,
             tuple(ways),
             combined,
             mark,

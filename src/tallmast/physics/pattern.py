@@ -179,11 +179,34 @@ def from_two_cuts(
     return level
 
 
-def directivity_db(level: Callable[[ArrayLike, ArrayLike], Floats], step_deg: float = 4.0) -> float:
-    """Greatest power over its mean on the whole sphere, dBi: 4π·U_max/∮U dΩ (Balanis, Antenna Theory, §2.6), on a grid of rings."""
+def about_front(
+    azimuth_cut: tuple[Floats, Floats], elevation_cut: tuple[Floats, Floats]
+) -> Callable[[ArrayLike, ArrayLike], Floats]:
+    """Level in any direction from the same two cuts the other way: as far off the front as the direction lies, and over from
+    the one cut to the other as it lies about the front, in power by cos² and sin² (exact for a short dipole either way
+    round; sidelobes of an array become rings, which no array has)."""
+
+    def level(azimuth_deg: ArrayLike, elevation_deg: ArrayLike) -> Floats:
+        a, e = np.radians(azimuth_deg), np.radians(elevation_deg)
+        ahead, beside, over = np.cos(e) * np.cos(a), np.cos(e) * np.sin(a), np.sin(e)
+        off = np.degrees(np.arccos(np.clip(ahead, -1.0, 1.0)))
+        share = beside**2 / np.maximum(beside**2 + over**2, 1e-12)
+        one = level_at(*azimuth_cut, np.where(beside >= 0.0, off, -off) % 360.0)
+        other = level_at(*elevation_cut, np.where(over >= 0.0, off, -off) % 360.0)
+        return np.asarray(10.0 * np.log10(share * 10.0 ** (one / 10.0) + (1.0 - share) * 10.0 ** (other / 10.0)))
+
+    return level
+
+
+def directivity_db(
+    level: Callable[[ArrayLike, ArrayLike], Floats], peak_db: float | None = None, step_deg: float = 4.0
+) -> float:
+    """Greatest power over its mean on the whole sphere, dBi: 4π·U_max/∮U dΩ (Balanis, Antenna Theory, §2.6), on a grid of rings.
+    `peak_db`: the level at its peak where that is known better than as the greatest on the grid."""
     elevation = np.arange(-90.0 + step_deg / 2.0, 90.0, step_deg)
     azimuth = np.arange(0.0, 360.0, step_deg)
     a, e = np.meshgrid(azimuth, elevation)
     power = 10.0 ** (level(a, e) / 10.0)
     weight = np.cos(np.radians(e))
-    return 10.0 * float(np.log10(power.max() * weight.sum() / (power * weight).sum()))
+    peak = float(power.max()) if peak_db is None else 10.0 ** (peak_db / 10.0)
+    return 10.0 * float(np.log10(peak * weight.sum() / (power * weight).sum()))

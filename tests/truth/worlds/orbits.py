@@ -206,6 +206,99 @@ def by_levels(rng) -> list[Answer]:
     return [(found.by_levels, gain + top)]
 
 
+@quantity("pattern", "flown round once: front to back")
+def back_once(rng) -> list[Answer]:
+    """One turn alone: what the ground adds to it can't be seen, and is assumed."""
+    mast = Mast(rng)
+    book = book_of(flown(rng, mast, orbit(rng, turns=1, radius=rng.uniform(40, 80), up=rng.uniform(12, 30))))
+    cut = book.climb().pattern.of("a").cut("azimuth")
+    fine, level = _ring(mast, cut)
+    return [(cut.front_to_back, -float(np.interp(cut.peak_deg + 180, fine, level, period=360)))]
+
+
+def carried(rng, way: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(heading, roll, level of its own antenna toward the mast dB) of what flies `way` banked into its turns; the antenna is a
+    tilted dipole on its belly with a shadow behind."""
+    step = np.gradient(way, axis=0)
+    heading = np.degrees(np.arctan2(step[:, 0], step[:, 1])) + alike(rng, len(way), 6.0, 10.0)
+    roll = rng.choice([-1.0, 1.0]) * 20.0 + alike(rng, len(way), 8.0, 6.0)
+    h, r = np.radians(heading), np.radians(roll)
+    to = -way + np.array([0.0, 0.0, MAST_M])
+    to /= np.linalg.norm(to, axis=1)[:, None]
+    ahead = to[:, 0] * np.sin(h) + to[:, 1] * np.cos(h)
+    flat = to[:, 0] * np.cos(h) - to[:, 1] * np.sin(h)
+    right, up = flat * np.cos(r) - to[:, 2] * np.sin(r), flat * np.sin(r) + to[:, 2] * np.cos(r)
+    return heading, roll, belly(np.degrees(np.arctan2(right, ahead)), np.degrees(np.arcsin(np.clip(up, -1, 1))))
+
+
+def belly(azimuth, elevation):
+    """Its own pattern, dB over azimuth from its nose and elevation."""
+    shadow = 4.0 * (1.0 + np.cos(np.radians(azimuth) - np.pi)) / 2.0
+    return 20 * np.log10(np.maximum(np.cos(np.radians(elevation) * 0.9), 0.05)) - shadow * np.cos(np.radians(elevation))
+
+
+@quantity("pattern", "flown banked, attitude logged: front to back")
+def banked(rng) -> list[Answer]:
+    mast = Mast(rng)
+    way = orbit(rng, radius=rng.uniform(40, 80), up=rng.uniform(12, 30))
+    heading, roll, own = carried(rng, way)
+    latitude, longitude, height, level = flown(rng, mast, way)
+    book = book_of((latitude, longitude, height, np.round(2 * (level + own)) / 2))
+    around = np.arange(0, 360, 10.0)
+    carrier = book.antenna("Belly")
+    noisy = belly(around, 0.0) + rng.normal(0, 0.4, 36)
+    book.cut(carrier, noisy, around)
+    over = belly(
+        np.where((around > 90) & (around < 270), 180.0, 0.0), np.degrees(np.arcsin(np.sin(np.radians(around))))
+    )
+    book.cut(carrier, over + rng.normal(0, 0.4, 36), around, plane="elevation")
+    run = book.records["run1"]
+    book.add(run.revised(far_antenna_id=carrier.id))
+    book.series["s0"] |= {
+        "heading_deg": heading + rng.normal(0, 3.0) + rng.normal(0, 2.0, len(way)),
+        "roll_deg": roll + rng.normal(0, 2.0, len(way)),
+        "pitch_deg": rng.normal(0, 2.0, len(way)),
+    }
+    cut = book.climb().pattern.of("a").cut("azimuth")
+    fine, true = _ring(mast, cut)
+    return [(cut.front_to_back, -float(np.interp(cut.peak_deg + 180, fine, true, period=360)))]
+
+
+def all_over(rng):
+    """Rings from low to high, one of each; what lies below is not flown at all."""
+    mast = Mast(rng, most=4)
+    rings = [
+        orbit(rng, 1, 60 * np.cos(np.radians(e)) + 4, MAST_M + 60 * np.sin(np.radians(e))) for e in range(4, 80, 9)
+    ]
+    return mast, book_of(flown(rng, mast, np.concatenate(rings))).climb().pattern.of("a")
+
+
+@quantity("pattern", "flown all over: directivity")
+def directivity(rng) -> list[Answer]:
+    mast, found = all_over(rng)
+    grid_a, grid_e = np.meshgrid(np.arange(0, 360, 3.0), np.arange(-88.5, 90, 3.0))
+    power = 10 ** (mast(grid_a.ravel(), grid_e.ravel()) / 10).reshape(grid_a.shape)
+    shade = np.cos(np.radians(grid_e))
+    return [(found.directivity, float(10 * np.log10(power.max() * shade.sum() / (power * shade).sum())))]
+
+
+@quantity("pattern", "flown all over: beamwidth")
+def width_all_over(rng) -> list[Answer]:
+    mast, found = all_over(rng)
+    cut = found.cut("azimuth")
+    return [(cut.beamwidth if cut is not None else None, mast.array.width())]
+
+
+@quantity("pattern", "flown all over: front to back")
+def back_all_over(rng) -> list[Answer]:
+    mast, found = all_over(rng)
+    cut = found.cut("azimuth")
+    if cut is None:
+        return [(None, 0.0)]
+    fine, level = _ring(mast, cut)
+    return [(cut.front_to_back, -float(np.interp(cut.peak_deg + 180, fine, level, period=360)))]
+
+
 class Stack(Mast):
     """The same with stacked elements, so that it is steep up and down."""
 

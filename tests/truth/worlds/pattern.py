@@ -85,6 +85,53 @@ def weakest(rng) -> list[Answer]:
     return [(cut.sector, array.weakest(-40, 40))]
 
 
+@quantity("pattern", "deepest null, steps of 2°, 0.7 dB")
+def null(rng) -> list[Answer]:
+    """Against the pattern's own dip within one step: what lies between two samples is part of the question."""
+    array, cut = beam(rng, 2.0, 0.7)
+    if not cut.nulls:
+        return []
+    deepest = max(cut.nulls, key=lambda n: n.depth.value)
+    near = deepest.at_deg + np.arange(-3, 3.01, 0.05)
+    return [(deepest.depth, -float(array(near).min()))]
+
+
+@quantity("pattern", "directivity by both cuts")
+def directivity(rng) -> list[Answer]:
+    """A lattice of sources before a plate, with what the mast scatters: no product of its two cuts."""
+    across, up = (np.arange(int(rng.integers(1, 5))) * rng.uniform(0.4, 0.6) for _ in range(2))
+    weight = rng.uniform(0.6, 1.0, (len(across), len(up)))
+    power, tilt = rng.uniform(0.4, 1.5), np.radians(rng.uniform(-5, 5))
+    back = 10 ** (-rng.uniform(12, 28) / 20) * np.exp(2j * np.pi * rng.random())
+    turns = rng.uniform(0.5, 2.0)
+
+    def level(azimuth, elevation):
+        a, e = np.radians(azimuth), np.radians(elevation)
+        x, y, z = np.cos(e) * np.cos(a), np.cos(e) * np.sin(a), np.sin(e) - np.sin(tilt)
+        field = sum(
+            weight[i, k] * np.exp(2j * np.pi * (across[i] * y + up[k] * z))
+            for i in range(len(across))
+            for k in range(len(up))
+        )
+        field = field / weight.sum() * np.maximum(x, 0.0) ** power + back * np.cos(turns * e) * (
+            0.7 + 0.3 * np.cos(2 * a)
+        )
+        return 20 * np.log10(np.maximum(np.abs(field), 1e-3))
+
+    grid_a, grid_e = np.meshgrid(np.arange(0, 360, 2.0), np.arange(-89, 90, 2.0))
+    u = 10 ** (level(grid_a, grid_e) / 10)
+    shade = np.cos(np.radians(grid_e))
+    true = 10 * np.log10(u.max() * shade.sum() / (u * shade).sum())
+    book = Book()
+    a = book.antenna("A")
+    around = np.arange(0, 360, 5.0)
+    book.cut(a, level(around, 0.0) + rng.normal(0, 0.5, 72), around, level_u_db=0.5)
+    over = np.where((around > 90) & (around < 270), 180.0 - around, around)
+    seen = level(np.where((around > 90) & (around < 270), 180.0, 0.0), over)
+    book.cut(a, seen + rng.normal(0, 0.5, 72), around, plane="elevation", level_u_db=0.5)
+    return [(book.climb(a).pattern.of("a").directivity, float(true))]
+
+
 def _substitution(rng, make, true_gain: float, step: float, u: float) -> list[Answer]:
     book = Book()
     a = book.antenna("A")

@@ -114,3 +114,30 @@ def three(rng) -> list[Answer]:
     book.add(record)
     letter = "ABC"[int(rng.integers(3))]
     return [(book.climb().pattern.of(letter.lower()).ranges[0].gain, gains[letter])]
+
+
+@quantity("pattern", "on a range: gain of two that are alike")
+def two(rng) -> list[Answer]:
+    """Two off the same bench are not quite alike: what is asked is the mean of both."""
+    yard, book = Yard(rng), Book()
+    gain = rng.uniform(2, 11)
+    pair = gain + rng.normal(0, 0.15, 2)
+    a = book.antenna("A")
+    own = [yard.mismatch(_gamma(rng)) for _ in pair]
+    spells = []
+    for k in range(3):
+        more = sum(own) + sum(yard.aim(g) for g in pair) + rng.normal(0, 0.14)
+        spells.append(ReadingsInTurn(label="AA", values=yard.read(*pair, k / 2, more)))
+    record = RangeGain(
+        way="two antennas",
+        antenna_id="a",
+        state_id=a.state.id,
+        readings=spells,
+        sent_dbm=yard.sent + rng.normal(0, 0.3),
+        distance_m=yard.distance + rng.normal(0, 0.05),
+        moved=_moved(yard, *pair, 0.0),
+        range_swr=1.15,
+        frequency_hz=HZ,
+    )
+    book.add(record)
+    return [(book.climb().pattern.of("a").ranges[0].gain, gain)]

@@ -92,6 +92,49 @@ def tilted(rng) -> list[Answer]:
     return [(read.tilt, read.tilt.value + (tilt - read.tilt.value + 90.0) % 180.0 - 90.0)]
 
 
+def round_wave(rng) -> tuple[complex, complex]:
+    """(right, left) circular parts of a wave that turns one way mostly."""
+    ratio = 10 ** (rng.uniform(0.5, 5.0) / 20)
+    parts = (1.0, (ratio - 1) / (ratio + 1) * np.exp(2j * np.pi * rng.random()))
+    return parts if rng.random() < 0.5 else parts[::-1]
+
+
+@quantity("pattern", "two helices in turn: axial ratio")
+def two_helices(rng) -> list[Answer]:
+    """Each helix is itself no better than 0.5 … 2.5 dB, and is put up anew."""
+    right, left = round_wave(rng)
+    book = Book()
+    a = book.antenna("A", polarization="right circular")
+    heard = []
+    for at, co, other in ((90.0, right, left), (270.0, left, right)):
+        own = 10 ** (rng.uniform(0.5, 2.5) / 20)
+        cross = (own - 1) / (own + 1) * np.exp(2j * np.pi * rng.random())
+        level = 20 * np.log10(abs(co + cross * other)) - 50.0 + rng.normal(0, 0.5)
+        heard.append(Heard(at_deg=at, values=[round(float(level), 1)]))
+    book.add(Turn(antenna_id=a.id, state_id=a.state.id, readings=heard, plane="polarization", probe="circular"))
+    read = book.climb(a).pattern.of("a").polarized
+    strong, weak = sorted((abs(right), abs(left)), reverse=True)
+    return [(read.axial_ratio if read is not None else None, float(20 * np.log10((strong + weak) / (strong - weak))))]
+
+
+@quantity("pattern", "two levels and their phase: axial ratio")
+def two_phases(rng) -> list[Answer]:
+    right, left = round_wave(rng)
+    upright, lying = (right + left) / np.sqrt(2), (right - left) / np.sqrt(2) * 1j
+    phase = np.degrees(np.angle(lying / upright)) + rng.normal(0, 8.0)
+    book = Book()
+    a = book.antenna("A", polarization="right circular")
+    heard = [
+        Heard(at_deg=at, values=[round(float(20 * np.log10(abs(part)) - 50.0 + rng.normal(0, 0.4)), 1)])
+        for at, part in ((0.0, upright), (90.0, lying))
+    ]
+    settings = {"plane": "polarization", "phase_deg": float((phase + 180) % 360 - 180)}
+    book.add(Turn(antenna_id=a.id, state_id=a.state.id, readings=heard, **settings))
+    strong, weak = sorted((abs(right), abs(left)), reverse=True)
+    read = book.climb(a).pattern.of("a").polarized
+    return [(read.axial_ratio if read is not None else None, float(20 * np.log10((strong + weak) / (strong - weak))))]
+
+
 @quantity("pattern", "both branches logged: the worst tenth of the better")
 def branches(rng) -> list[Answer]:
     """Rayleigh fading with a Gaussian spectrum on each branch, over a slow swing; the truth is the process's own tenth."""

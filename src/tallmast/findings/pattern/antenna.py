@@ -13,9 +13,10 @@ from tallmast.physics.pattern import WIDEST_GAP_DEG
 from ..figure import Figure
 from .by_levels import gain_by_levels
 from .cut import CutReading, read_cut
+from .directivity import directivity
 from .ellipse import PolarizationReading, gather_polarization, together
 from .flown import Flown
-from .gain import beams_gain, cross_polar, substitution_gain
+from .gain import cross_polar, substitution_gain
 from .held import HeldOtherwise, held_otherwise
 from .named import Toward, read_off
 from .samples import OwnTurn, Samples, of_cut, of_turn
@@ -39,7 +40,7 @@ class AntennaPattern:
     """In decibels: of files, of turns on the spot, of flights."""
     substitution: Figure | None
     """Gain against a reference antenna on the same range, dBi."""
-    from_beams: Figure | None
+    directivity: Figure | None
     """Directivity that the beamwidths suggest, dBi."""
     own: tuple[OwnTurn, ...] = ()
     """Turns on a scale of their own."""
@@ -161,14 +162,15 @@ def read_antennas(
     for antenna in evidence.antennas:
         readings = read[antenna.id]
         gains = [g for r in readings if not r.of.crossed and (g := substitution_gain(r, references))]
+        last = next((f for f in reversed(flown) if f.antenna.id == antenna.id), None)
         made = AntennaPattern(
             antenna,
             tuple(readings),
             gains[0] if gains else None,
-            beams_gain([r for r in readings if not r.coarse and not r.of.crossed]),
+            directivity([r for r in readings if not r.coarse and not r.of.crossed], last),
             tuple(own[antenna.id]),
             polarized[antenna.id],
-            next((f for f in reversed(flown) if f.antenna.id == antenna.id), None),
+            last,
             held=held_otherwise(antenna, [r.of for r in readings], own[antenna.id]),
         )
         toward = read_off(evidence, made.cut("azimuth"))

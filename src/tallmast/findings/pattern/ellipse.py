@@ -22,12 +22,16 @@ ROTATION = "polarization"
 """The plane in which a linear probe is turned."""
 CIRCULAR_UP_TO_DB, LINEAR_FROM_DB = 6.0, 12.0
 """An axial ratio up to the one is called circular, from the other on linear; what lies between is elliptical."""
-HELIX_AXIAL_RATIO_DB = 2.0
+HELIX_AXIAL_RATIO_DB = 1.7
 """Taken for the two probes of a sense, where nobody said."""
 PROBE_AIM_DEG = 2.0
 """How well a probe's angle is known."""
 CLEAR_DB = 2.0
 """By so many standard uncertainties one of two has to be stronger to be called so."""
+PHASE_U_DEG = 8.0
+"""Standard uncertainty of a phase between two probes, where nobody said."""
+LEAST_RATIO_U_DB = 0.3
+"""Of an axial ratio by two levels and their phase: where it is best neither of them moves it, and both at once do."""
 Kind = Literal["circular", "elliptical", "linear"]
 
 
@@ -163,19 +167,18 @@ def _by_phases(
     if one is None or other is None:
         return read
     ratio, tilt, right = ellipse.of_phases(one, other, phase_deg)
-    drawn = [
-        ellipse.of_phases(one + a * u, other - a * u, phase_deg + p)[0]
-        for a in (-1.0, 0.0, 1.0)
-        for p in (-10.0, 0.0, 10.0)
-    ]
-    spread = max(max(drawn) - ratio, ratio - min(drawn), 0.1)
+    by_levels = 0.5 * abs(np.diff([ellipse.of_phases(one + d, other, phase_deg)[0] for d in (-u, u)])[0])
+    by_phase = 0.5 * abs(
+        np.diff([ellipse.of_phases(one, other, phase_deg + d)[0] for d in (-PHASE_U_DEG, PHASE_U_DEG)])[0]
+    )
+    spread = max(math.hypot(math.sqrt(2.0) * float(by_levels), float(by_phase)), LEAST_RATIO_U_DB)
     lines = (
         f"at 0° {show.level(one)}, at 90° {show.level(other)}, its phase {phase_deg:g}°",
         "sin 2χ = sin 2γ · sin δ",
     )
     working = Working(
         lines,
-        (("levels and a phase to 10°", show.decibel(spread, 2)),),
+        ((f"levels and a phase to {PHASE_U_DEG:g}°", show.decibel(spread, 2)),),
         "Stutzman, Polarization, §2.6",
         "Sense and ellipse.",
     )
@@ -204,11 +207,14 @@ def of_senses(samples: Samples) -> PolarizationReading:
     # The probes are no better than their own axial ratio: what they leave apart at most hides the antenna's own.
     most = 20.0 * math.log10((10 ** (HELIX_AXIAL_RATIO_DB / 20) + 1) / (10 ** (HELIX_AXIAL_RATIO_DB / 20) - 1))
     ratio = ellipse.of_senses(min(abs(apart), most))
-    high = ellipse.of_senses(max(abs(apart) - figure.half, 0.1)) + HELIX_AXIAL_RATIO_DB
-    low = max(ellipse.of_senses(abs(apart) + figure.half) - HELIX_AXIAL_RATIO_DB, 0.0)
+    by_levels = [ellipse.of_senses(max(abs(apart) + half, 0.1)) - ratio for half in (figure.half, -figure.half)]
+    low, high = (
+        ratio + way * math.hypot(off, HELIX_AXIAL_RATIO_DB) for way, off in zip((-1.0, 1.0), by_levels, strict=True)
+    )
+    low = max(low, 0.0)
     working = Working(
         (*lines, f"(ρ + 1)/(ρ − 1) = {show.decibel(ratio)}"),
-        (("probes of 2 dB axial ratio", show.decibel(HELIX_AXIAL_RATIO_DB / 1.645, 2)),),
+        ((f"probes of {HELIX_AXIAL_RATIO_DB:g} dB axial ratio", show.decibel(HELIX_AXIAL_RATIO_DB / 1.645, 2)),),
         "Stutzman, Polarization, §2.5",
         "From two probes: coarse. A linear probe turned tells it better.",
     )

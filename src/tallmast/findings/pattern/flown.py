@@ -41,6 +41,8 @@ HEIGHT_SHARE = 0.5
 STRETCH_DEG = 15.0
 ASSUMED_PASS_U_DB = 0.6
 """Standard deviation of a stretch of one pass against another, where it was flown but once."""
+CROSSED = 1.4
+"""Passes that meet in a stretch of 15° both ways, from which on what they differ by is seen."""
 Floats2 = NDArray[np.float64]
 
 
@@ -137,6 +139,23 @@ class Flown:
         top = float(np.nanmax(level)) if np.isfinite(level).any() else 0.0
         return Grid(azimuth, elevation, (level - top).reshape(at.shape), u.reshape(at.shape))
 
+    @cached_property
+    def pass_u_db(self) -> float:
+        """Standard deviation of a stretch of one pass about what all passes near by say; assumed, where one was flown alone."""
+        cells = self.cells
+        off = cells.level_db - self.shape.middle(cells.azimuth_deg, cells.elevation_deg)
+        told = np.isfinite(off)
+        box = (cells.azimuth_deg / STRETCH_DEG).astype(np.int64)
+        box += 24 * ((cells.elevation_deg + 90.0) / STRETCH_DEG).astype(np.int64)
+        stretch = (box + 24 * 13 * cells.leg)[told]
+        count = np.bincount(stretch)
+        crossed = np.count_nonzero(count) / max(_distinct(box[told]), 1)
+        if crossed < CROSSED:
+            return ASSUMED_PASS_U_DB
+        mean = np.bincount(stretch, off[told])[count > 0] / count[count > 0]
+        # Each pass is one of those that say what all say.
+        return math.sqrt(float(np.mean(mean**2)) * crossed / (crossed - 1.0))
+
     def _slow_u_db(self, angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], fix_deg: float) -> float:
         """By the fixes, 20·log₁₀ of a distance that is off; by an exponent that is not known; and by passes that differ over
         whole stretches: what the ground adds, and air and battery."""
@@ -144,7 +163,7 @@ class Flown:
         by_path = 10.0 * self.exponent_u * float(far.std())
         # Half of it stays through a flight; what wanders from pass to pass is seen between them.
         by_fix = math.sqrt(0.5) * math.radians(fix_deg) * 10.0 / math.log(10.0) * self.exponent
-        return math.hypot(by_fix, by_path, between_passes(angle_deg, level_db, leg, self.pitch_deg))
+        return math.hypot(by_fix, by_path, between_passes(angle_deg, level_db, leg, self.pitch_deg, self.pass_u_db))
 
     def _samples(
         self,
@@ -184,8 +203,9 @@ class Flown:
         height = best_ring(self.cells)
         if height is None:
             return None
-        ring = self.cells.where(np.abs(self.cells.elevation_deg - height) <= RING_DEG)
-        height = float(np.mean(ring.elevation_deg))
+        off = np.abs(self.cells.elevation_deg - height)
+        height = float(np.mean(self.cells.elevation_deg[off <= RING_DEG]))
+        ring = self.cells.where(off <= RING_DEG)
         level, aside = self._as_at(ring, ring.azimuth_deg, np.full(len(ring.level_db), height))
         there = np.isfinite(level)
         if aside > MOST_ASIDE_DB or not goes_round(ring.azimuth_deg[there]):
@@ -195,7 +215,7 @@ class Flown:
     def _as_at(self, cells: Cells, azimuth_deg: Floats, elevation_deg: Floats) -> tuple[Floats, float]:
         """(levels of cells as they would be in directions near by [n], NaN where that can't be told; what that leaves open, dB):
         somebody who climbs as he goes round reads every direction at another height."""
-        here, _, _ = self.shape.parts(cells.azimuth_deg, cells.elevation_deg)
+        here = self.shape.middle(cells.azimuth_deg, cells.elevation_deg)
         there, _, aside = self.shape.parts(azimuth_deg, elevation_deg)
         known = aside[np.isfinite(here + there)]
         return cells.level_db + there - here, math.sqrt(float(np.mean(known**2))) if len(known) else math.inf
@@ -224,7 +244,9 @@ def _by_angle(angle_deg: Floats, level_db: Floats, pitch_deg: float) -> tuple[Fl
     return np.asarray(mean % 360.0), np.asarray(np.bincount(number, level_db)[there] / count[there])
 
 
-def between_passes(angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], pitch_deg: float) -> float:
+def between_passes(
+    angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], pitch_deg: float, assumed_db: float
+) -> float:
     """Standard uncertainty of a mean over passes that is left over stretches of 15°, beyond what cells scatter of their own;
     assumed of one pass. A one-way analysis of variance of what stands off the mean over passes at each angle."""
     fine = (angle_deg / pitch_deg).astype(np.int64)
@@ -236,13 +258,14 @@ def between_passes(angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], 
     within = float(np.sum((off - mean[group]) ** 2)) / max(len(off) - len(count), 1)
     place = np.unique(there // legs, return_inverse=True)[1]
     degrees = len(mean) - int(place.max()) - 1
-    # What is assumed counts as two stretches more.
-    between = (float(mean @ mean) + 2.0 * ASSUMED_PASS_U_DB**2) / (degrees + 2.0)
+    # What is assumed counts as two stretches more, until enough were met twice.
+    more = max(2.0 - degrees / 20.0, 0.0)
+    between = (float(mean @ mean) + more * assumed_db**2) / (degrees + more)
     slow = max(between - within / float(np.mean(count)), 0.0)
     return math.sqrt(slow * (int(place.max()) + 1) / len(mean))
 
 
-def _distinct(numbers: Floats) -> int:
+def _distinct(numbers: NDArray[np.float64] | NDArray[np.int64]) -> int:
     """How many whole numbers, none below zero, values [n] fall into. Not by np.unique: it loads NumPy's masked arrays, which a start
     would wait for."""
     return int(np.count_nonzero(np.bincount(numbers.astype(np.int64)))) if len(numbers) else 0

@@ -291,7 +291,7 @@ def _checks(focus: AntennaPattern, cut: CutReading, evidence: Evidence) -> list[
         checks.append(Check("disagrees", f"peak points {show.bearing(abs(off))} off its front", None, why))
     if focus.substitution is None and focus.by_levels is None:
         why = "Cut a reference antenna in the same session, with levels as received, and the gain follows."
-        checks.append(Check("open", NO_GAIN, focus.from_beams, why))
+        checks.append(Check("open", NO_GAIN, focus.directivity, why))
     return checks
 
 

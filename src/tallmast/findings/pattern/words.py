@@ -10,8 +10,8 @@ from tallmast.units import show
 from ..figure import Figure
 from .antenna import AntennaPattern
 from .cut import CutReading
+from .directivity import INTEGRATED, efficiency
 from .flown import Flown
-from .gain import efficiency
 from .marks import Null
 from .samples import OwnTurn
 
@@ -110,8 +110,8 @@ def detail_of(focus: AntennaPattern, cut: CutReading) -> str:
     elif not cut.coarse:
         parts.append("The cut has no sample in the sector that matters.")
     gain = focus.ranges[-1].gain if focus.ranges else focus.substitution
-    if gain is not None and focus.from_beams is not None and focus.from_beams.name == "directivity by integration":
-        parts.append(f"Directivity {focus.from_beams.text} by both cuts: {_lost(efficiency(gain, focus.from_beams))}.")
+    if gain is not None and focus.directivity is not None and focus.directivity.name == INTEGRATED:
+        parts.append(f"Directivity {focus.directivity.text}: {_lost(efficiency(gain, focus.directivity))}.")
     if focus.cross_polar is not None:
         parts.append(f"The wrong way round it is {focus.cross_polar.text} weaker at its peak.")
     if cut.sidelobe:
