@@ -105,4 +105,4 @@ def test_one_of_a_kind_are_those_with_an_id_of_their_own():
     fixed = {
         k for k, m in KINDS.items() if any(f.name == "id" and isinstance(f.default, str) for f in structs.fields(m))
     }
-    assert fixed == {"question", "home end", "far end", "noise", "craft"}
+    assert fixed == {"question", "home end", "far end", "noise", "craft", "conditions"}

@@ -13,7 +13,7 @@ from tallmast.notebook.evidence import Evidence, Series
 from tallmast.notebook.records import FarEnd, HomeEnd, Record
 from tallmast.notebook.store import Notebook
 
-from . import bench, levels, runs, shelf
+from . import bench, ground, levels, runs, shelf
 from . import truth as so
 from .draw import Draw
 from .truth import Truth
@@ -33,6 +33,7 @@ def entries(seed: int = SEED) -> tuple[Truth, list[Entry]]:
     out += _levels_and_far_end(draw.truth, seed)
     out += bench.cuts(draw, antennas)
     out += runs.runs(draw, antennas, places)
+    out += ground.ground()
     return draw.truth, out
 
 

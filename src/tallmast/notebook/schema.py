@@ -127,7 +127,8 @@ def _to_9(db: sqlite3.Connection) -> None:
 
 
 def _to_10(db: sqlite3.Connection) -> None:
-    """What an older program does not take: the reference antenna of a turntable's cut. Nothing that is there changes."""
+    """What an older program does not take: the reference antenna of a turntable's cut; heights, obstacles and conditions of the Link.
+    Nothing that is there changes."""
 
 
 def _say_of_home(db: sqlite3.Connection, record: dict[str, Any]) -> None:

@@ -14,12 +14,14 @@ from tallmast.notebook.records import (
     Antenna,
     Claim,
     Comparison,
+    Conditions,
     Craft,
     Emitter,
     FarEnd,
     HomeEnd,
     MeterReading,
     NoiseSite,
+    Obstacle,
     Piece,
     Place,
     Question,
@@ -39,7 +41,7 @@ from .files import Files
 if TYPE_CHECKING:
     from ..sheets.entry import Form
 
-LOOKED_ANOTHER_WAY = ("bench", "levels", "pattern")
+LOOKED_ANOTHER_WAY = ("bench", "levels", "pattern", "link")
 """Rungs that have several pictures."""
 
 
@@ -124,6 +126,8 @@ def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
         Act("keep tried", "Keep what was tried", keep_tried, "Write", "Ctrl+Return"),
         Act("in units", "One value in all its units …", sheet("levels", "forms.units_form"), "Write"),
         Act("far end", "The far end …", record(FarEnd), "Write"),
+        Act("obstacle", "On the way: a ridge, woods, a house …", record(Obstacle), "Write"),
+        Act("conditions", "Air and ground …", record(Conditions), "Write"),
         Act("place", "Place …", record(Place), "Write"),
         Act("run", "Run …", record(Run), "Write"),
         Act("reading", "Reading at a place …", record(Reading), "Write"),

@@ -49,6 +49,8 @@ ALSO_CALLED: dict[str, str] = {
     "try steps": "what if staircase change",
     "in units": "convert dbm microvolt dbµv dbd dbi watt kelvin s-unit calculator",
     "far end": "receiver gateway gauge base station other station sensitivity",
+    "obstacle": "ridge hill wood trees forest house building wall window terrain profile fresnel blocked obstruction",
+    "conditions": "rain fog weather k factor refraction earth radius ground sea roughness fading availability",
     "place": "position coordinates location gps waypoint distance bearing map",
     "run": "range test walk drive boat flight field distance",
     "turn": "pattern rotate round clock directions beam front to back axial ratio polarization probe null direction finding",

@@ -9,7 +9,7 @@ from threading import Thread
 from types import MappingProxyType
 from typing import Any
 
-from tallmast.formats import sniff, table, text
+from tallmast.formats import heights, sniff, table, text
 from tallmast.formats.errors import FormatError
 from tallmast.formats.format import Format
 from tallmast.notebook.entry import RawFile
@@ -35,7 +35,10 @@ class Arrived:
 
 
 def load(path: Path, corrected: Corrected = MappingProxyType({})) -> Arrived:
-    """Read and recognise a file; a table as a person corrected one of its shape before. Raises FormatError."""
+    """Read and recognise a file; a table as a person corrected one of its shape before. A raster is only looked at: it may be larger
+    than memory. Raises FormatError."""
+    if heights.is_raster(path):
+        return Arrived(path, RawFile(path.name, b""), "heights", heights.look(path))
     data = text.load(path)
     raw = RawFile(path.name, data)
     hashing = Thread(target=lambda: raw.sha256)

@@ -22,6 +22,7 @@ from ..bench.sheets import sweep_fields, sweep_settings
 from ..field.log_forms import log_entry, receiver_field, told_fields, told_settings
 from ..field.recording_forms import recording_entry, recording_fields, recording_settings
 from ..levels.sheets import display_fields, display_settings
+from ..link.heights_form import heights_form
 from ..pattern.sheets import cut_fields, cut_settings, design_fields, design_settings
 from ..session import Session
 from ..sheets.entry import Form, Later
@@ -238,6 +239,8 @@ OWNERS: dict[str, Owner] = {
 
 def sheet_of(session: Session, arrived: Arrived, memory: Memory) -> tuple[Form, str]:
     """The sheet that asks about a file, and the rung it is asked on."""
+    if arrived.kind == "heights":
+        return heights_form(session, arrived.read), "link"
     return table_form(session, arrived, OWNERS, memory), OWNERS[arrived.kind].rung
 
 

@@ -2,30 +2,162 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
+
 from tallmast.figures.link import FanPicture
+from tallmast.figures.picture import Picture
+from tallmast.figures.profile import ProfilePicture
 from tallmast.findings.climb import Climb
-from tallmast.findings.tables.link import margins
+from tallmast.findings.link.terrain import Profile
+from tallmast.findings.tables.link import margins, on_the_way
+from tallmast.notebook.entry import Entry
 from tallmast.units import show
 
+from ..parts import button, label
 from ..rung_view import RungView
+
+
+def _profile(climb: Climb) -> Picture | None:
+    profile, home = climb.link.profile, climb.field.home
+    if profile is None or profile.tightest is None:
+        return None
+    return ProfilePicture(profile=profile, home_name=home.name if home else "home")
+
+
+def _fan(climb: Climb) -> Picture | None:
+    wanted = climb.field.wanted
+    return (
+        FanPicture(finding=climb.link, wanted=wanted.name if wanted else "")
+        if climb.link.predicted is not None
+        else None
+    )
+
+
+LOOKS: dict[str, Callable[[Climb], Picture | None]] = {"the way": _profile, "budget and field": _fan}
+"""Every way to look at the rung; each makes its picture, or none where there is nothing of that kind."""
 
 
 class LinkView(RungView):
     rung = "link"
-    acts = ("far end", "what if", "power and pads")
+    acts = ("far end", "obstacle", "conditions", "bring in", "what if", "power and pads")
 
     def build(self) -> None:
+        self.chosen: str | None = None
+        """Chosen by a person; None: what tells most."""
+        self._there: list[str] = []
         self.card, self.view = self.picture("fanPicture")
+        row = QHBoxLayout()
+        row.addWidget(label("Show", "soft"))
+        self.group = QButtonGroup(self)
+        for look in LOOKS:
+            part = QPushButton(look)
+            part.setObjectName("plain")
+            part.setCheckable(True)
+            part.clicked.connect(lambda _=False, one=look: self._turn(one))
+            self.group.addButton(part)
+            row.addWidget(part)
+        row.addStretch(1)
+        self.card.box.insertLayout(1, row)
+        self.moved = QWidget()
+        """What can be done with heights that were dragged."""
+        beside = QHBoxLayout(self.moved)
+        beside.setContentsMargins(0, 0, 0, 0)
+        beside.addWidget(label("Tried, not kept.", "soft"))
+        self.keep_button = button("Keep these heights", self.keep_heights)
+        self.back_button = button("Put back", self.put_back)
+        beside.addWidget(self.keep_button)
+        beside.addWidget(self.back_button)
+        beside.addStretch(1)
+        self.card.box.addWidget(self.moved)
+        self.moved.hide()
+        self.view.dragged.connect(self._drag)
+        self.view.released.connect(self._let_loose)
         self.box.addWidget(self.card, 1)
         self.margins = self.table("margins")
+        self.taken = self.table("on the way")
+
+    # The profile under a hand
+
+    def _drag(self, value: float) -> None:
+        picture, climb = self.view.picture, self.session.climb
+        if not isinstance(picture, ProfilePicture) or climb is None or climb.link.profile is None:
+            return
+        profile: Profile = picture.profile
+        if picture.held == "home":
+            picture.profile = profile.moved(home_height_m=value)
+        elif picture.held == "away":
+            picture.profile = profile.moved(away_height_m=value)
+        elif picture.held == "place":
+            kept = climb.link.profile.moved(profile.home_height_m, profile.away_height_m)
+            picture.profile = kept.ended(value)
+        self.card.set_title(picture.title)
+        self.view.repaint_picture()
+        self.moved.show()
+        self.keep_button.setVisible(picture.profile.place is not None)
+
+    def _let_loose(self) -> None:
+        if isinstance(self.view.picture, ProfilePicture):
+            self.view.picture.held = ""
+
+    def put_back(self) -> None:
+        if self.session.climb:
+            self.show_climb(self.session.climb)
+
+    def keep_heights(self) -> None:
+        """The heights as they were dragged, of home and of the place."""
+        picture, climb = self.view.picture, self.session.climb
+        if not isinstance(picture, ProfilePicture) or climb is None:
+            return
+        profile = picture.profile
+        both = ((climb.field.home, profile.home_height_m), (climb.field.wanted, profile.away_height_m))
+        changed = [
+            place.revised(height_m=round(height, 1))
+            for place, height in both
+            if place is not None and abs(place.height_m - height) > 0.05
+        ]
+        self.moved.hide()
+        if changed:
+            words = show.join([f"{place.name} {show.distance(place.height_m)} up" for place in changed])
+            self.session.write(Entry(f"Antenna heights: {words}", changed))
+        else:
+            self.put_back()
+
+    def carried(self) -> object | None:
+        return self.chosen
+
+    def carry_on(self, state: object) -> None:
+        self.chosen = str(state)
+
+    def _turn(self, look: str) -> None:
+        self.chosen = look
+        if self.session.climb:
+            self.show_climb(self.session.climb)
+
+    def look_next(self) -> None:
+        """The next picture there is."""
+        if len(self._there) > 1:
+            self._turn(self._there[(self._there.index(self._shown()) + 1) % len(self._there)])
+
+    def _shown(self) -> str:
+        return self.chosen if self.chosen in self._there else self._there[0]
 
     def fill(self, climb: Climb) -> None:
         finding = climb.link
-        self.card.setVisible(finding.predicted is not None)
+        self.moved.hide()
+        made = {look: picture for look, make in LOOKS.items() if (picture := make(climb)) is not None}
+        self._there = list(made) if finding.profile is not None and finding.profile.known else list(made)[::-1]
+        self.card.setVisible(bool(made))
         self.margins.setVisible(bool(finding.margins))
-        if finding.predicted is None:
+        self.taken.show_table(on_the_way(finding))
+        if not made:
             return
+        shown = self._shown()
+        for part in self.group.buttons():
+            part.setVisible(part.text() in made and len(made) > 1)
+            part.setChecked(part.text() == shown)
+        self.set_picture(self.card, self.view, made[shown])
         wanted = climb.field.wanted
-        self.set_picture(self.card, self.view, FanPicture(finding=finding, wanted=wanted.name if wanted else ""))
         where = wanted.name if wanted else show.distance(finding.distance_m or 0)
         self.margins.show_table(margins(finding, where, climb.aims), "")

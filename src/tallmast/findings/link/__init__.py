@@ -1,9 +1,10 @@
 """Link: does the physics agree with the field, and how far does it reach.
 
-`margin` has what is left at the wanted place, by the best basis there is; `tell` holds it against the field, in words.
+`terrain` has the ground and the profile toward a place, `way` what is in the way there; `margin` what is left at the wanted place, by the
+best basis there is; `tell` holds it against the field, in words.
 """
 
-from .margin import Margin
+from .margin import RECKONED, Margin
 from .tell import LinkFinding, find
 
-__all__ = ["LinkFinding", "Margin", "find"]
+__all__ = ["RECKONED", "LinkFinding", "Margin", "find"]

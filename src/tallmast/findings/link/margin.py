@@ -21,6 +21,7 @@ from ..gain import GainEvidence
 from ..levels.pieces import Drawer, feed_loss, loss_of
 from ..polarization import loss_between
 from ..rails import carried, exponent_trouble, model_u_db, reach
+from .terrain import Profile
 
 if TYPE_CHECKING:
     from uncertainties import UFloat
@@ -28,6 +29,10 @@ if TYPE_CHECKING:
 ASSUMED_SCATTER_DB = 6.0
 """Place-to-place scatter taken where no field run has shown it (Rec. ITU-R P.1546 gives 5 to 8 dB over land)."""
 
+LEAST_TAKEN_DB = 0.5
+"""So much the ground takes before it is spoken of."""
+RECKONED = ("free space only", "over the ground", "over level ground")
+"""What a margin goes by where nothing was run."""
 PAD_U_DB = 0.2
 """Of a pad that is noted of a run and stands nowhere in the chain."""
 
@@ -41,7 +46,8 @@ class Margin:
     chance: float
     """That a moment at the place is above sensitivity, uncertainty and scatter together."""
     basis: str
-    """'measured', 'by its gain on the measured path', or 'free space only'."""
+    """'measured', 'by its gain on the measured path', 'over the ground' as its heights and obstacles are noted, 'over level ground', or 'free
+    space only'."""
     reach: Figure | None
     """Distance at which the median level meets the sensitivity, km; None where that can't be told."""
     no_reach: str
@@ -93,6 +99,8 @@ class Ask:
     power_w: float
     pad_db: float
     heights_m: tuple[float, float]
+    profile: Profile | None = None
+    """The way to the place; None where not even its distance is known."""
 
     @property
     def frequency_hz(self) -> float:
@@ -143,7 +151,7 @@ def margin_of(ask: Ask, antenna: Antenna) -> Margin:
         degrees,
     )
     fit = ask.group.fit if ask.group else None
-    farthest = fit.reach_m[1] if fit is not None and at.basis != "free space only" else None
+    farthest = fit.reach_m[1] if fit is not None and at.basis not in RECKONED else None
     return Margin(
         antenna,
         figure,
@@ -168,15 +176,23 @@ def _level(ask: Ask, antenna: Antenna) -> _Level:
     total, lines = fixed_budget(
         ask.evidence, ask.near, ask.far, antenna, ask.gains[antenna.id].working_value(), ask.power_w, ask.pad_db
     )
+    return _as_reckoned(ask, total, lines)
+
+
+def _as_reckoned(ask: Ask, total: UFloat, lines: list[str]) -> _Level:
+    """By free space, and by what the way takes beside: as it is noted, else over level ground."""
     loss = float(propagation.free_space_loss_db(ask.distance_m, ask.frequency_hz))
-    return _Level(
-        "free space only",
-        total - named(loss, ASSUMED_SCATTER_DB, "the path, not measured"),
-        [*lines, f"free space at {show.distance(ask.distance_m)}  {show.fixed(-loss, 1)} dB"],
-        Figure("exponent", 2.0, 0.0, ""),
-        ASSUMED_SCATTER_DB,
-        source="Rec. ITU-R P.525, free space",
-    )
+    lines = [*lines, f"free space at {show.distance(ask.distance_m)}  {show.fixed(-loss, 1)} dB"]
+    level = total - named(loss, ASSUMED_SCATTER_DB, "the path, not measured")
+    basis, source, exponent = "free space only", "Rec. ITU-R P.525, free space", 2.0
+    profile = ask.profile
+    if profile is not None and (profile.known or profile.loss_db >= LEAST_TAKEN_DB):
+        basis = "over the ground" if profile.known else "over level ground"
+        source = "Rec. ITU-R P.525; " + "; ".join(dict.fromkeys(loss.source for loss in profile.losses))
+        exponent = 4.0 if profile.over_db >= LEAST_TAKEN_DB else 2.0
+        level = level - named(profile.loss_db, profile.u_db, "what is on the way")
+        lines += [f"{one.what}  {show.fixed(-one.loss_db, 1)} dB" for one in profile.losses if one.loss_db >= 0.05]
+    return _Level(basis, level, lines, Figure("exponent", exponent, 0.0, ""), ASSUMED_SCATTER_DB, source=source)
 
 
 def _carried(ask: Ask, group: Group, fit: PathFit, tried: Tried) -> tuple[UFloat, float, float, float]:

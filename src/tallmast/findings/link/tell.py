@@ -25,11 +25,18 @@ from ..field.samples import RunSamples, by_cell
 from ..figure import Check, Figure, Finding, Standing, Working, parts_of
 from ..gain import GainEvidence
 from ..rails import MOST_MARGIN_DB, exponent_trouble
-from .margin import ASSUMED_SCATTER_DB, Ask, Margin, fixed_budget, margin_of
+from .margin import ASSUMED_SCATTER_DB, RECKONED, Ask, Margin, fixed_budget, margin_of
+from .terrain import Profile, along, heights_of
+from .way import taken_figure, way_checks
 
 if TYPE_CHECKING:
     from uncertainties import UFloat
 
+RECKONED_WORDS = {
+    "free space only": "this is free space, and a real path takes more.",
+    "over the ground": "this is free space less what the way takes as it is noted.",
+    "over level ground": "this is over level ground at these heights; what stands on it takes more.",
+}
 TELLS_FIT_DB = 8.0
 """A comparison with free space that is wider than this says nothing either way."""
 
@@ -52,6 +59,10 @@ class LinkFinding(Finding):
     budget: Figure | None = None
     what_if: Figure | None = None
     scatter_db: float = ASSUMED_SCATTER_DB
+    profile: Profile | None = None
+    """The way to the place to be reached."""
+    taken: Figure | None = None
+    """What it takes over free space."""
 
 
 def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: FieldFinding) -> LinkFinding:
@@ -78,7 +89,18 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
             Standing("nothing", "no budget yet"),
         )
     heights = (field.home.height_m if field.home else 2.0, field.wanted.height_m if field.wanted else 2.0)
-    ask = Ask(evidence, near, far, gains, group, distance, full_w, 0.0, heights)
+    wanted = field.wanted
+    profile = along(
+        evidence,
+        heights_of(evidence),
+        field.home,
+        wanted,
+        distance,
+        question.centre_hz,
+        wanted.id if wanted else None,
+        vertical=far.polarization != "horizontal",
+    )
+    ask = Ask(evidence, near, far, gains, group, distance, full_w, 0.0, heights, profile)
     margins = tuple(margin_of(ask, antenna) for antenna in evidence.antennas)
     focus = evidence.antenna(aims.focus_id) or evidence.antennas[0]
     margin = next(m for m in margins if m.antenna.id == focus.id)
@@ -110,7 +132,7 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         sentence,
         detail,
         _standing(residual),
-        tuple(_checks(evidence, margin, residual, fit, field, margins)),
+        (*_checks(evidence, margin, residual, fit, field, margins), *way_checks(profile)),
         margin.figure,
         margins,
         focus,
@@ -125,6 +147,8 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         _free_space(total, lines, distance, question.centre_hz),
         what_if,
         scatter,
+        profile,
+        taken_figure(profile),
     )
 
 
@@ -210,8 +234,8 @@ def _words(
         )
     else:
         sentence = f"{name} may or may not reach {where}: margin {margin.figure.text}, heard {times}."
-    if margin.basis == "free space only":
-        detail = "No field run yet: this is free space, and a real path takes more."
+    if margin.basis in RECKONED:
+        detail = f"No field run yet: {RECKONED_WORDS[margin.basis]}"
     elif residual is None:
         detail = f"{name} was not run; this is by its gain on the path that the others measured."
     else:

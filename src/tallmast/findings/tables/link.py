@@ -6,9 +6,16 @@ from tallmast.units import show
 
 from ..aims import Aims
 from ..link import LinkFinding
+from ..link.terrain import Loss
 from ..table import Cell, Row, Table, antenna, figure
 
-BASES = {"measured": "measured", "by its gain on the measured path": "its gain", "free space only": "free space"}
+BASES = {
+    "measured": "measured",
+    "by its gain on the measured path": "its gain",
+    "free space only": "free space",
+    "over the ground": "the ground",
+    "over level ground": "level ground",
+}
 """By what a margin was found, in few words."""
 
 
@@ -33,3 +40,22 @@ def margins(finding: LinkFinding, where: str, aims: Aims) -> Table:
         rows.append(Row(cells, None, m.antenna.id))
     heads = ("Antenna", "Margin", "Heard", "Range", "Way back", "By")
     return Table("margins", title, heads, tuple(rows))
+
+
+def on_the_way(finding: LinkFinding) -> Table:
+    """What is taken on the way to the place, part by part; no rows where nobody noted what lies there and the earth takes nothing."""
+    profile = finding.profile
+    losses = profile.losses if profile is not None else ()
+    rows = [_loss_row(loss, finding) for loss in losses]
+    for obstacle in profile.obstacles if profile is not None else ():
+        where = show.distance(obstacle.from_m) + (
+            f" to {show.distance(obstacle.to_m)}" if obstacle.to_m is not None else ""
+        )
+        size = f"{show.distance(obstacle.height_m)} high" if obstacle.height_m else ""
+        rows.append(Row((Cell(f"{obstacle.title}, {where}"), Cell(size), Cell("as noted", tone="soft")), obstacle))
+    return Table("on the way", "What the way takes over free space", ("On the way", "It takes", "By"), tuple(rows))
+
+
+def _loss_row(loss: Loss, finding: LinkFinding) -> Row:
+    taken = show.plus_minus(loss.loss_db, 1.645 * loss.u_db, "dB")
+    return Row((Cell(show.upper_first(loss.what)), Cell(taken, finding.taken), Cell(loss.source, tone="soft")))

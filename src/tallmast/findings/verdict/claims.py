@@ -18,7 +18,7 @@ from ..field.finding import Reach
 from ..field.reaches import failed_of
 from ..figure import Figure, Mark, Working
 from ..gain import GainEvidence
-from ..link import LinkFinding
+from ..link import RECKONED, LinkFinding
 from ..pattern import PatternFinding, fate_of
 from ..shelf import ShelfFinding, claim_mark, claim_words, claimed_gain_dbi
 from .finding import ClaimFate
@@ -106,7 +106,7 @@ def _axial_ratio(claim: Claim, pattern: PatternFinding) -> Found:
 def _range(claim: Claim, evidence: Evidence, field: FieldFinding, link: LinkFinding) -> Found | None:
     """By the margin on the measured path; None where there is none."""
     margin = next((m for m in link.margins if m.antenna.id == claim.antenna_id), None)
-    if margin is None or margin.basis == "free space only":
+    if margin is None or margin.basis in RECKONED:
         return None
     fit = field.main.fit if field.main else None
     full = evidence.home_end.most_w if evidence.home_end else None

@@ -14,7 +14,7 @@ from ..field import FieldFinding
 from ..figure import Check, Mark, Standing
 from ..gain import GainEvidence
 from ..levels.compare import Compared
-from ..link import LinkFinding, Margin
+from ..link import RECKONED, LinkFinding, Margin
 from ..pattern import PatternFinding
 from ..shelf import ShelfFinding
 from .answers import answer
@@ -93,7 +93,7 @@ def _rankable(candidates: Sequence[Antenna], link: LinkFinding, gains: dict[str,
     margins = {m.antenna.id: m for m in link.margins}
     mine = [margins[a.id] for a in candidates if a.id in margins]
     shown = [m for m in mine if m.basis == "measured" or not gains[m.antenna.id].guessed]
-    placed = [m for m in shown if m.basis != "free space only"]
+    placed = [m for m in shown if m.basis not in RECKONED]
     return placed or [m for m in mine if gains[m.antenna.id].combined]
 
 

@@ -17,12 +17,13 @@ from .bench import *  # noqa: F403
 from .directions import *  # noqa: F403
 from .field import *  # noqa: F403
 from .levels import *  # noqa: F403
+from .link import *  # noqa: F403
 from .lists import *  # noqa: F403
 from .pattern import *  # noqa: F403
 from .shelf import *  # noqa: F403
 from .stations import *  # noqa: F403
 
-_MODULES = ("shelf", "bench", "levels", "stations", "pattern", "field")
+_MODULES = ("shelf", "bench", "levels", "stations", "pattern", "field", "link")
 
 
 def _kinds(model: type[Record]) -> Iterator[type[Record]]:

@@ -88,6 +88,10 @@ class Place(Record, frozen=True, kw_only=True):
     """From home, where it is known by no coordinates."""
     height_m: Annotated[NotNegative, Asked("Antenna above ground or water", LENGTH, "2 m or 6 ft")] = 2.0
     """Antenna above the ground or water there."""
+    ground_m: Annotated[
+        Finite | None,
+        Asked("Ground there above the sea", LENGTH, "35 m; empty: by the heights of the Link", seldom=True),
+    ] = None
     note: Annotated[str, Asked("Note", hint="ridge behind it")] = ""
 
     @property

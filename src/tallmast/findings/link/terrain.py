@@ -1,0 +1,339 @@
+"""The ground as the notebook has it: heights anywhere about home, and the profile toward a place with what stands on it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Conditions, Obstacle, Place, Terrain
+from tallmast.physics import absorption, diffraction
+from tallmast.physics.decibels import Floats
+from tallmast.physics.diffraction import Tightest
+from tallmast.physics.geodesy import distance_and_bearing
+
+POINTS = 400
+"""Of a profile, at most; and FEWEST at least."""
+FEWEST = 60
+LEAST_STEP_M = 5.0
+NO_HEIGHTS_U_M = 2.0
+"""Standard uncertainty of a typed height, and of ground that is taken to be level."""
+EDGE_SHARE = 0.02
+"""Of the way: so wide to each side a typed edge rises."""
+BUILDING_M = 15.0
+"""How deep a building is that nobody said the depth of."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Heights:
+    """One raster of heights, m over latitude and longitude [row, column]."""
+
+    record: Terrain
+    height_m: NDArray[np.float64]
+
+    def at(self, latitude_deg: ArrayLike, longitude_deg: ArrayLike) -> Floats:
+        """Between the four cells about each point; NaN outside, and where one of them has no data. Shape of both, broadcast."""
+        record, rows, columns = self.record, *self.height_m.shape
+        y = (np.asarray(latitude_deg, dtype=float) - record.south_deg) / record.step_latitude_deg
+        x = (np.asarray(longitude_deg, dtype=float) - record.west_deg) / record.step_longitude_deg
+        # Values stand in the middle of cells: half a cell beyond the outermost is still of it.
+        inside = (y > -0.5) & (y < rows - 0.5) & (x > -0.5) & (x < columns - 0.5)
+        y, x = np.clip(np.nan_to_num(y), 0.0, rows - 1.0), np.clip(np.nan_to_num(x), 0.0, columns - 1.0)
+        row, column = np.minimum(y.astype(int), rows - 2), np.minimum(x.astype(int), columns - 2)
+        up, aside = y - row, x - column
+        h = self.height_m
+        low = h[row, column] * (1 - aside) + h[row, column + 1] * aside
+        high = h[row + 1, column] * (1 - aside) + h[row + 1, column + 1] * aside
+        return np.asarray(np.where(inside, low * (1 - up) + high * up, np.nan))
+
+
+def heights_of(evidence: Evidence) -> tuple[Heights, ...]:
+    """Every raster there is, the newest first; one whose cells make no rows is left out."""
+    out = []
+    for record in reversed(evidence.all(Terrain)):
+        values = np.asarray(evidence.series(record.series_id)["height_m"])
+        rows = len(values) // record.columns
+        if rows >= 2 and rows * record.columns == len(values):
+            out.append(Heights(record, values.reshape(rows, record.columns)))
+    return tuple(out)
+
+
+def height_at(heights: Sequence[Heights], latitude_deg: ArrayLike, longitude_deg: ArrayLike) -> Floats:
+    """By the newest raster that has data there; NaN where none has."""
+    out = np.full(np.broadcast_shapes(np.shape(latitude_deg), np.shape(longitude_deg)), np.nan)
+    for one in heights:
+        out = np.where(np.isnan(out), one.at(latitude_deg, longitude_deg), out)
+    return out
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Loss:
+    """What one thing on the way takes, dB, with its standard uncertainty."""
+
+    what: str
+    loss_db: float
+    u_db: float
+    source: str
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Profile:
+    """The ground toward a place, and what of the ray it takes. Distances from home m, heights above the sea m, all [n]."""
+
+    place: Place | None
+    distance_m: Floats
+    ground_m: Floats
+    """Bare, or as the raster shows it."""
+    top_m: Floats
+    """With what stands on it, woods left out."""
+    woods_m: Floats
+    """Top of the trees; NaN where there are none."""
+    home_height_m: float
+    away_height_m: float
+    """Antennas over their own ground."""
+    conditions: Conditions
+    frequency_hz: float
+    obstacles: tuple[Obstacle, ...]
+    by_raster: bool
+    void_share: float
+    """Of the way that no raster has a height for, and lies between those it has."""
+    height_u_m: float
+    vertical: bool = True
+
+    @property
+    def whole_m(self) -> float:
+        return float(self.distance_m[-1])
+
+    @property
+    def one_m(self) -> float:
+        """Of the antenna at home, above the sea; `other_m` of the far one."""
+        return float(self.ground_m[0]) + self.home_height_m
+
+    @property
+    def other_m(self) -> float:
+        return float(self.ground_m[-1]) + self.away_height_m
+
+    @property
+    def known(self) -> bool:
+        """Whether anybody noted what lies between: else it is taken as level."""
+        return self.by_raster or bool(self.obstacles)
+
+    def moved(self, home_height_m: float | None = None, away_height_m: float | None = None) -> Profile:
+        """The same with other antenna heights."""
+        return replace(
+            self,
+            home_height_m=self.home_height_m if home_height_m is None else max(home_height_m, 0.1),
+            away_height_m=self.away_height_m if away_height_m is None else max(away_height_m, 0.1),
+        )
+
+    def ended(self, distance_m: float) -> Profile:
+        """The same to a nearer point on the way, where the far antenna stands as high over its ground."""
+        n = max(int(np.searchsorted(self.distance_m, distance_m)), 3)
+        kept = {name: getattr(self, name)[:n] for name in ("distance_m", "ground_m", "top_m", "woods_m")}
+        return replace(self, place=None, **kept)
+
+    @cached_property
+    def ray_m(self) -> Floats:
+        """The straight ray, sunk by the bulge of the earth."""
+        return diffraction.ray_m(self.distance_m, self.whole_m, self.one_m, self.other_m, self.conditions.k_factor)
+
+    @cached_property
+    def fresnel_m(self) -> Floats:
+        return diffraction.fresnel_m(self.distance_m, self.whole_m, self.frequency_hz)
+
+    @cached_property
+    def tightest(self) -> Tightest | None:
+        """Of ground and what stands on it; trees are told by what they take."""
+        return diffraction.tightest(
+            self.distance_m, self.top_m, self.one_m, self.other_m, self.frequency_hz, self.conditions.k_factor
+        )
+
+    def _over(self, top_m: Floats) -> float:
+        return diffraction.over_profile_db(
+            self.distance_m, top_m, self.one_m, self.other_m, self.frequency_hz, self.conditions.k_factor
+        )
+
+    @cached_property
+    def over_db(self) -> float:
+        """By what the ground and what stands on it stand in the way."""
+        return self._over(self.top_m)
+
+    @cached_property
+    def over_u_db(self) -> float:
+        """By heights that are not known better, and by a construction that puts one edge for all: a fifth of what it takes."""
+        if self.over_db <= 0.0 and (self.tightest is None or self.tightest.share > 1.0):
+            return 0.0
+        by_height = 0.5 * abs(
+            self._over(self.top_m + self.height_u_m * self._inner)
+            - self._over(self.top_m - self.height_u_m * self._inner)
+        )
+        return math.hypot(by_height, 0.2 * self.over_db)
+
+    @cached_property
+    def _inner(self) -> Floats:
+        """One but at both ends, where the antennas stand on the ground."""
+        inner = np.ones(len(self.distance_m))
+        inner[[0, -1]] = 0.0
+        return inner
+
+    @cached_property
+    def depth_m(self) -> float:
+        """Of trees along the ray."""
+        if np.isnan(self.woods_m).all():
+            return 0.0
+        there = np.nan_to_num(self.woods_m, nan=-1e9) > self.ray_m
+        return float(np.sum(np.diff(self.distance_m) * (0.5 * (there[1:].astype(float) + there[:-1]))))
+
+    @cached_property
+    def losses(self) -> tuple[Loss, ...]:
+        """What is on the way beside free space, part by part; nothing of what takes less than a hundredth of a decibel."""
+        c, f, whole = self.conditions, self.frequency_hz, self.whole_m
+        out = [Loss("over the ground", self.over_db, self.over_u_db, "Rec. ITU-R P.526-15 §4.5.3")]
+        out += self._through_woods()
+        out += [
+            Loss(o.title, o.loss_db, max(1.0, 0.2 * o.loss_db), "as noted")
+            for o in self.obstacles
+            if o.loss_db is not None
+        ]
+        rain = float(absorption.rain_db(whole, f, c.rain_mm_h, self.vertical))
+        out.append(Loss(f"rain of {c.rain_mm_h:g} mm/h", rain, 0.3 * rain, "Rec. ITU-R P.838-3, rain all the way"))
+        if c.visibility_m is not None:
+            fog = float(absorption.fog_db(whole, f, absorption.fog_water_g_m3(c.visibility_m)))
+            out.append(Loss("fog", fog, 0.5 * fog, "Rec. ITU-R P.840-8"))
+        air = float(absorption.air_db(whole, f))
+        out.append(Loss("air", air, 0.2 * air, "Rec. ITU-R P.676, simple form"))
+        return tuple(loss for loss in out if loss.loss_db >= 0.01 or loss.what == "fog")
+
+    def _through_woods(self) -> list[Loss]:
+        """Through the trees, or over them as over a hill, whichever takes less."""
+        if not self.depth_m:
+            return []
+        through = float(absorption.woods_db(self.depth_m, self.frequency_hz))
+        with_trees = np.fmax(self.top_m, self.woods_m)
+        with_trees[[0, -1]] = self.top_m[[0, -1]]
+        over = max(self._over(with_trees) - self.over_db, 0.0)
+        loss = min(through, over) if over > 0 else through
+        source = "Rec. ITU-R P.833-9" if loss == through else "over the tree-tops, Rec. ITU-R P.526-15"
+        return [Loss(f"{self.depth_m:.0f} m of trees", loss, absorption.WOODS_U_SHARE * loss, source)]
+
+    @property
+    def loss_db(self) -> float:
+        """Over free space."""
+        return sum(loss.loss_db for loss in self.losses)
+
+    @property
+    def u_db(self) -> float:
+        return math.hypot(*(loss.u_db for loss in self.losses))
+
+    @cached_property
+    def home_higher_m(self) -> float | None:
+        """By how much the antenna at home would have to be higher for 0.6 of the first Fresnel zone to be clear everywhere; zero where it
+        is; None where even 60 m more would not do."""
+        lacking = diffraction.CLEAR_SHARE * self.fresnel_m[1:-1] - (self.ray_m - self.top_m)[1:-1]
+        share = 1.0 - self.distance_m[1:-1] / self.whole_m
+        if not (lacking > 0).any():
+            return 0.0
+        more = float(np.max(np.where(lacking > 0, lacking / np.maximum(share, 1e-3), 0.0)))
+        return more if more <= 60.0 else None
+
+
+def conditions_of(evidence: Evidence) -> Conditions:
+    """As noted; the usual air where nobody noted any."""
+    noted = evidence.all(Conditions)
+    return noted[-1] if noted else Conditions()
+
+
+def _raised(profile_m: Floats, ground_m: Floats, obstacle: Obstacle) -> Floats:
+    """The ground with something standing on it."""
+    whole, near = float(profile_m[-1]), obstacle.from_m
+    if obstacle.what == "building" or obstacle.to_m is not None:
+        far = obstacle.to_m if obstacle.to_m is not None else near + BUILDING_M
+        there = (profile_m >= near) & (profile_m <= far)
+        if not there.any():
+            there[int(np.argmin(np.abs(profile_m - near)))] = True
+        return np.where(there, ground_m + obstacle.height_m, ground_m)
+    # An edge: highest where it stands, gone a little way off.
+    off = np.abs(profile_m - profile_m[int(np.argmin(np.abs(profile_m - near)))]) / (EDGE_SHARE * whole)
+    return np.asarray(ground_m + obstacle.height_m * np.maximum(1.0 - off, 0.0))
+
+
+def along(
+    evidence: Evidence,
+    heights: Sequence[Heights],
+    home: Place | None,
+    place: Place | None,
+    distance_m: float,
+    frequency_hz: float,
+    wanted_id: str | None = None,
+    home_height_m: float | None = None,
+    vertical: bool = True,
+) -> Profile:
+    """From home to a place, or so far over ground that nobody knows. Typed obstacles stand on what the raster has."""
+    n = int(np.clip(distance_m / LEAST_STEP_M, FEWEST, POINTS))
+    d = np.linspace(0.0, distance_m, n)
+    ground = np.full(n, np.nan)
+    if heights and home is not None and place is not None and home.position and place.position:
+        lat, lon = (np.linspace(a, b, n) for a, b in zip(home.position, place.position, strict=True))
+        ground = height_at(heights, lat, lon)
+    by_raster = bool(np.isfinite(ground).mean() > 0.5)
+    void = float(np.isnan(ground).mean()) if by_raster else 0.0
+    if by_raster:
+        there = np.isfinite(ground)
+        ground = np.interp(d, d[there], ground[there])
+    ends = [p.ground_m if p is not None else None for p in (home, place)]
+    if not by_raster:
+        low = [
+            e if e is not None else (other if other is not None else 0.0)
+            for e, other in zip(ends, ends[::-1], strict=True)
+        ]
+        ground = np.linspace(low[0], low[1], n)
+    else:
+        for i, end in ((0, ends[0]), (-1, ends[1])):
+            ground[i] = end if end is not None else ground[i]
+    mine = tuple(o for o in evidence.all(Obstacle) if _on_the_way(o, place, wanted_id, distance_m))
+    top, woods = ground.copy(), np.full(n, np.nan)
+    for obstacle in mine:
+        if obstacle.loss_db is not None or obstacle.what == "wall":
+            continue
+        if obstacle.what == "woods":
+            raised = _raised(d, ground, obstacle)
+            woods = np.where(raised > ground, np.fmax(woods, raised), woods)
+        else:
+            top = np.maximum(top, _raised(d, ground, obstacle))
+    top[0], top[-1] = ground[0], ground[-1]
+    newest = heights[0].record.u_m if by_raster else NO_HEIGHTS_U_M
+    return Profile(
+        place=place,
+        distance_m=d,
+        ground_m=ground,
+        top_m=top,
+        woods_m=woods,
+        home_height_m=max(home_height_m if home_height_m is not None else home.height_m if home else 2.0, 0.1),
+        away_height_m=max(place.height_m if place else 2.0, 0.1),
+        conditions=conditions_of(evidence),
+        frequency_hz=frequency_hz,
+        obstacles=mine,
+        by_raster=by_raster,
+        void_share=void,
+        height_u_m=newest,
+        vertical=vertical,
+    )
+
+
+def _on_the_way(obstacle: Obstacle, place: Place | None, wanted_id: str | None, distance_m: float) -> bool:
+    toward = obstacle.toward_id or wanted_id or ""
+    return bool(place is not None and toward == place.id and obstacle.from_m < distance_m)
+
+
+def distance_between(home: Place | None, place: Place | None) -> float | None:
+    """By their positions, or as it was typed; None where neither is known."""
+    if place is None:
+        return None
+    if home is not None and home.position and place.position:
+        return float(distance_and_bearing(*home.position, *place.position)[0])
+    return place.distance_m

@@ -1,0 +1,134 @@
+"""The way to a place in words and checks: what is tightest, what stands there, how much higher would clear it."""
+
+from __future__ import annotations
+
+from tallmast.physics.diffraction import CLEAR_SHARE, Tightest
+from tallmast.physics.propagation import radio_horizon_m
+from tallmast.units import show
+
+from ..figure import Check, Figure, Mark, Working
+from .terrain import Profile
+
+SEA_M = 0.3
+"""What is no higher than this over the sea is called so."""
+TAKES_DB = 1.0
+"""Less than this no thing on the way is named for."""
+
+
+def _what_stands(profile: Profile, at: Tightest) -> str:
+    """What is tightest, as somebody would name it."""
+    near = [o for o in profile.obstacles if o.what != "woods" and o.loss_db is None]
+    reach = 0.03 * profile.whole_m
+    named = [o for o in near if o.from_m - reach <= at.distance_m <= (o.to_m or o.from_m) + reach]
+    if named:
+        return named[0].title
+    if not profile.known:
+        return "the bulge of the earth"
+    return "the sea" if abs(float(profile.top_m[at.at])) < SEA_M else "the ground"
+
+
+def _where(profile: Profile) -> str:
+    return profile.place.name if profile.place is not None else show.distance(profile.whole_m)
+
+
+def tightest_words(profile: Profile) -> str:
+    """`The ridge at 1.8 km stands 12 m into the ray: 17 dB; home 31 m higher would clear it.`"""
+    at = profile.tightest
+    if at is None:
+        return ""
+    what, where = _what_stands(profile, at), show.distance(at.distance_m)
+    takes = (
+        f": it takes {show.plus_minus(profile.over_db, 1.645 * profile.over_u_db, 'dB')}"
+        if profile.over_db >= 0.05
+        else ""
+    )
+    if at.clearance_m < 0:
+        words = f"{what} at {where} stands {show.distance(-at.clearance_m)} into the ray to {_where(profile)}{takes}"
+    elif at.share < CLEAR_SHARE:
+        words = (
+            f"{what} at {where} leaves {show.distance(at.clearance_m)} under the ray to {_where(profile)}, "
+            f"{at.share:.1f} of the first Fresnel zone{takes}"
+        )
+    else:
+        return (
+            f"{CLEAR_SHARE:g} of the first Fresnel zone is clear all the way to {_where(profile)}; "
+            f"it is tightest at {where}, with {show.distance(at.clearance_m)} under the ray."
+        )
+    more = profile.home_higher_m
+    clears = (
+        f"; home {show.distance(more)} higher would clear it"
+        if more
+        else "; no mast would clear it"
+        if more is None
+        else ""
+    )
+    return f"{show.upper_first(words)}{clears}."
+
+
+def taken_figure(profile: Profile) -> Figure:
+    """What the way takes beside free space, with its parts."""
+    lines = [f"{loss.what}  {show.decibel(loss.loss_db, 2 if loss.loss_db < 1 else 1)}" for loss in profile.losses]
+    at = profile.tightest
+    if at is not None:
+        lines.insert(
+            0,
+            f"tightest at {show.distance(at.distance_m)}: {show.distance(abs(at.clearance_m))} {'clear' if at.clearance_m >= 0 else 'in the way'}",
+        )
+        lines.insert(1, f"first Fresnel zone there {show.distance(at.fresnel_m)}, clear {at.share:.2f} of it")
+    sources = "; ".join(dict.fromkeys(loss.source for loss in profile.losses)) or "Rec. ITU-R P.526-15"
+    parts = tuple((loss.what, show.decibel(loss.u_db, 2)) for loss in profile.losses if loss.u_db > 0.005)
+    meaning = f"What the way takes over free space; k = {profile.conditions.k_factor:.3g}."
+    return Figure(
+        f"taken on the way to {_where(profile)}",
+        profile.loss_db,
+        profile.u_db,
+        "dB",
+        Working(tuple(lines), parts, sources, meaning),
+    )
+
+
+def way_checks(profile: Profile) -> list[Check]:
+    """What is in the way; nothing of a way that nobody noted anything of, but for the earth itself."""
+    out = []
+    at, taken = profile.tightest, taken_figure(profile)
+    if profile.known and at is not None:
+        what, where = _what_stands(profile, at), show.distance(at.distance_m)
+        if at.share < CLEAR_SHARE and profile.over_db >= TAKES_DB:
+            stands = "in the way" if at.clearance_m < 0 else "in the Fresnel zone"
+            text = f"{what} {stands} at {where}: {show.decibel(profile.over_db)}"
+            mark: Mark = "disagrees" if at.clearance_m < 0 else "open"
+            out.append(Check(mark, text, taken, tightest_words(profile)))
+        elif at.share >= CLEAR_SHARE:
+            out.append(
+                Check(
+                    "holds",
+                    f"clear to {_where(profile)}: {at.share:.1f} of the Fresnel zone",
+                    taken,
+                    tightest_words(profile),
+                )
+            )
+    elif at is not None and at.clearance_m < 0:
+        horizon = radio_horizon_m(profile.home_height_m, profile.away_height_m, profile.conditions.k_factor)
+        text = f"{_where(profile)} lies behind the horizon at {show.distance(horizon)}: {show.decibel(profile.over_db)}"
+        out.append(Check("disagrees", text, taken, tightest_words(profile)))
+    out += [
+        Check("open", f"{loss.what} on the way: {show.decibel(loss.loss_db)}", taken, loss.source)
+        for loss in profile.losses
+        if loss.what != "over the ground" and loss.loss_db >= TAKES_DB
+    ]
+    out += [
+        Check(
+            "holds",
+            f"fog takes {show.decibel(loss.loss_db, 2)}",
+            taken,
+            "Reckoned over all of the way: what the fog hides is not what it takes.",
+        )
+        for loss in profile.losses
+        if loss.what == "fog" and loss.loss_db < TAKES_DB
+    ]
+    if profile.void_share > 0.05:
+        text = f"{show.percent(profile.void_share)} of the way has no height"
+        out.append(
+            Check("open", text, None, "The raster has no data there: a straight line was laid between what it has.")
+        )
+    return out

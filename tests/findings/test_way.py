@@ -1,0 +1,179 @@
+"""The way to a place: what stands there, what it takes, how much higher would clear it; by a raster or as it was typed."""
+
+import numpy as np
+import pytest
+
+from tallmast.findings.link.terrain import along, height_at, heights_of
+from tallmast.notebook.records import Conditions, Obstacle, Place, Terrain
+from tallmast.physics.absorption import fog_water_g_m3, woods_db
+from tallmast.physics.constants import wavelength
+from tallmast.physics.diffraction import knife_edge_db
+
+from .build import HOME, Book
+from .test_link import book
+
+STEP = 0.0005
+ROWS = COLUMNS = 201
+
+
+def high(made: Book, home=20.0, rock=20.0) -> Book:
+    """Both antennas so high that level ground takes nothing over 3 km at 869 MHz."""
+    made.add(made.records["home"].revised(height_m=home))
+    made.add(made.records["rock"].revised(height_m=rock))
+    return made
+
+
+def raster(made: Book, height, shows="ground", holes=None) -> None:
+    """Heights over latitude and longitude offsets in cells from home's."""
+    row, column = np.meshgrid(np.arange(ROWS) - 100.0, np.arange(COLUMNS) - 100.0, indexing="ij")
+    values = np.asarray(height(row, column), dtype=float) * np.ones((ROWS, COLUMNS))
+    if holes is not None:
+        values[holes(row, column)] = np.nan
+    made.series["ground"] = {"height_m": values.ravel()}
+    made.add(
+        Terrain(
+            id="t",
+            series_id="ground",
+            south_deg=HOME.latitude_deg - 100 * STEP,
+            west_deg=HOME.longitude_deg - 100 * STEP,
+            step_latitude_deg=STEP,
+            step_longitude_deg=STEP,
+            columns=COLUMNS,
+            shows=shows,
+        )
+    )
+
+
+def texts(link):
+    return [(c.mark, c.text) for c in link.checks]
+
+
+class TestTyped:
+    def test_a_ridge_in_the_way_is_named_with_what_it_takes(self):
+        made = high(book())
+        made.add(Obstacle(name="the crag", from_m=1200.0, height_m=45.0))
+        link = made.climb().link
+        v = (45 - 20 + 0.13) * np.sqrt(2 * 3000 / (wavelength(869e6) * 1200 * 1800))
+        edge = float(knife_edge_db(v))
+        # One edge and Bullington's addition of (1 − e^(−J/6))·10 dB, P.526-15 (45).
+        assert link.profile.over_db == pytest.approx(edge + 10 * (1 - np.exp(-edge / 6)), abs=1.0)
+        (found,) = [t for m, t in texts(link) if m == "disagrees"]
+        assert found.startswith("the crag in the way at 1.2")
+        assert link.margins[0].basis == "over the ground"
+        assert "25 m into the ray" in link.checks[-1].why
+
+    def test_home_so_much_higher_clears_it(self):
+        made = high(book())
+        made.add(Obstacle(name="the crag", from_m=1200.0, height_m=30.0))
+        profile = made.climb().link.profile
+        more = profile.home_higher_m
+        assert profile.moved(home_height_m=20.0 + more).tightest.share == pytest.approx(0.6, abs=0.01)
+        assert profile.moved(home_height_m=20.0 + 0.9 * more).tightest.share < 0.6
+        made.add(Obstacle(name="the wall of rock", from_m=2990.0, height_m=300.0))
+        assert made.climb().link.profile.home_higher_m is None
+
+    def test_a_low_ridge_is_clear_and_said_so(self):
+        made = high(book())
+        made.add(Obstacle(name="the dyke", from_m=1200.0, height_m=2.0))
+        link = made.climb().link
+        assert any(m == "holds" and t.startswith("clear to Rock") for m, t in texts(link))
+        assert not [t for m, t in texts(link) if m == "disagrees"]
+        assert link.profile.loss_db < 0.3
+
+    def test_woods_take_by_their_depth_and_no_more_than_over_them(self):
+        made = high(book(), home=3.0, rock=3.0)
+        before = made.climb().link.profile.over_db
+        made.add(Obstacle(what="woods", name="the spinney", from_m=600.0, to_m=700.0, height_m=15.0))
+        link = made.climb().link
+        (woods,) = [loss for loss in link.profile.losses if "trees" in loss.what]
+        assert link.profile.over_db == pytest.approx(before)
+        assert 0 < woods.loss_db <= float(woods_db(108.0, 869e6)) + 0.01
+        assert link.profile.depth_m == pytest.approx(100.0, abs=10.0)
+        assert any(t.endswith("dB") and "trees on the way" in t for _, t in texts(link))
+
+    def test_a_wall_takes_what_was_noted(self):
+        made = high(book())
+        made.add(Obstacle(what="wall", name="shed wall", from_m=20.0, loss_db=7.0))
+        assert made.climb().link.profile.loss_db == pytest.approx(7.0, abs=0.2)
+
+    def test_toward_another_place_it_is_not_in_the_way(self):
+        made = high(book())
+        made.place("Elsewhere", 2500.0, 200.0)
+        made.add(Obstacle(name="the crag", toward_id="elsewhere", from_m=1200.0, height_m=45.0))
+        assert made.climb().link.profile.obstacles == ()
+
+    def test_beyond_the_place_it_is_not_in_the_way(self):
+        made = high(book())
+        made.add(Obstacle(name="the crag", from_m=3200.0, height_m=45.0))
+        assert made.climb().link.profile.obstacles == ()
+
+    def test_fog_is_reckoned_and_is_next_to_nothing(self):
+        made = high(book())
+        made.add(Conditions(visibility_m=50.0))
+        assert fog_water_g_m3(50.0) == pytest.approx(0.5)
+        (fog,) = [t for _, t in texts(made.climb().link) if t.startswith("fog")]
+        assert fog == "fog takes 0.00 dB"
+
+    def test_a_k_below_one_bends_the_earth_into_the_way(self):
+        made = high(book(8000.0))
+        usual = made.climb().link.profile.tightest.clearance_m
+        made.add(Conditions(k=0.6))
+        assert made.climb().link.profile.tightest.clearance_m < usual - 1.0
+
+
+class TestByRaster:
+    def test_between_cells_straight(self):
+        made = high(book())
+        raster(made, lambda row, column: 50 + 2.0 * row - column)
+        heights = heights_of(made.evidence)
+        at = height_at(heights, HOME.latitude_deg + 10.5 * STEP, HOME.longitude_deg + 3.25 * STEP)
+        assert float(at) == pytest.approx(50 + 21 - 3.25)
+        assert np.isnan(height_at(heights, HOME.latitude_deg + 1.0, HOME.longitude_deg))
+
+    def test_a_ridge_across_the_way(self):
+        made = high(book())
+        raster(made, lambda row, column: np.where(np.abs(row - 22) < 3, 60.0, 5.0))
+        link = made.climb().link
+        profile = link.profile
+        assert profile.by_raster and profile.one_m == pytest.approx(25.0)
+        # 22 cells of 55.7 m north at a bearing of 37°: 1.53 km along.
+        assert profile.tightest.distance_m == pytest.approx(22 * STEP * 111_370 / np.cos(np.radians(37.0)), abs=250)
+        assert any(m == "disagrees" and t.startswith("the ground in the way") for m, t in texts(link))
+
+    def test_level_land_is_quiet(self):
+        made = high(book())
+        raster(made, lambda row, column: 5.0)
+        assert not [t for m, t in texts(made.climb().link) if m == "disagrees"]
+
+    def test_a_hole_is_bridged_and_told(self):
+        made = high(book())
+        raster(made, lambda row, column: 5.0, holes=lambda row, column: (row > 15) & (row < 25))
+        profile = made.climb().link.profile
+        assert np.isfinite(profile.ground_m).all() and profile.void_share > 0.1
+        assert any("of the way has no height" in t for _, t in texts(made.climb().link))
+
+    def test_off_the_raster_is_told_as_unknown_ground(self):
+        made = high(book(3000.0))
+        made.add(made.records["rock"].revised(latitude_deg=58.9))
+        raster(made, lambda row, column: 5.0)
+        assert not made.climb().link.profile.by_raster
+
+    def test_a_typed_ridge_stands_on_the_raster(self):
+        made = high(book())
+        raster(made, lambda row, column: 30.0)
+        made.add(Obstacle(name="the crag", from_m=1200.0, height_m=45.0))
+        assert made.climb().link.profile.top_m.max() == pytest.approx(75.0, abs=1.0)
+
+    def test_a_broken_raster_is_left_out(self):
+        made = high(book())
+        raster(made, lambda row, column: 5.0)
+        made.add(made.records["t"].revised(columns=7000))
+        assert made.climb().link.profile.known is False
+
+
+def test_a_place_known_by_distance_alone_has_level_ground():
+    made = book()
+    home = made.records["home"]
+    place = Place(id="far", name="Far", distance_m=4000.0, height_m=3.0)
+    profile = along(made.evidence, (), home, place, 4000.0, 869e6)
+    assert profile.whole_m == 4000.0 and not profile.known and np.ptp(profile.ground_m) == 0.0
