@@ -55,8 +55,9 @@ class TestTyped:
         link = made.climb().link
         v = (45 - 20 + 0.13) * np.sqrt(2 * 3000 / (wavelength(869e6) * 1200 * 1800))
         edge = float(knife_edge_db(v))
-        # One edge and Bullington's addition of (1 − e^(−J/6))·10 dB, P.526-15 (45).
-        assert link.profile.over_db == pytest.approx(edge + 10 * (1 - np.exp(-edge / 6)), abs=1.0)
+        # One edge, and half of what P.526-15 (45) adds for real ground, (1 − e^(−J/6))·10 dB: nobody knows how rounded it is.
+        assert link.profile.over_db == pytest.approx(edge + 5 * (1 - np.exp(-edge / 6)), abs=1.0)
+        assert link.profile.over_u_db > 2.0
         (found,) = [t for m, t in texts(link) if m == "disagrees"]
         assert found.startswith("the crag in the way at 1.2")
         assert link.margins[0].basis == "over the ground"

@@ -10,7 +10,6 @@ from tallmast.physics.constants import wavelength
 from tallmast.physics.diffraction import (
     EARTH_M,
     _first_term_db,
-    _smooth_ends,
     bulge_m,
     bullington_db,
     fresnel_m,
@@ -18,6 +17,7 @@ from tallmast.physics.diffraction import (
     over_profile_db,
     ray_m,
     smooth_earth_db,
+    smooth_ends,
     tightest,
 )
 
@@ -103,7 +103,7 @@ def test_over_flat_ground_the_profile_takes_what_the_smooth_earth_does():
 def test_the_smooth_surface_of_a_ramp_is_the_ramp():
     """P.526-15 (47 to 50): least squares through a straight line give it back."""
     d = np.linspace(0, 5000, 51)
-    assert _smooth_ends(d, 20 + d / 100, 100.0, 200.0) == (pytest.approx(20.0), pytest.approx(70.0))
+    assert smooth_ends(d, 20 + d / 100, 100.0, 200.0) == (pytest.approx(20.0), pytest.approx(70.0))
 
 
 def test_the_tightest_point_and_how_much_higher():

@@ -33,7 +33,7 @@ def test_html_says_the_verdict_first_and_holds_its_pictures(open_demo, tmp_path)
     write.write(climb, path)
     text = path.read_text()
     assert text.index(climb.verdict.sentence) < text.index("<h2>")
-    assert text.count("data:image/png;base64,") == 16
+    assert text.count("data:image/png;base64,") == 17
     assert "Licence" in text or "licence" in text
     for chapter in compose(climb).chapters:
         assert chapter.title in text
@@ -175,7 +175,7 @@ def test_from_the_command_line(demo_copy, tmp_path):
         check=False,
     )
     assert done.returncode == 0, done.stderr
-    assert "Put Shed Yagi on Quay" in out.read_text()
+    assert "Shed Yagi is the best bet for Outer Stack" in out.read_text()
     bad = subprocess.run(
         [sys.executable, "-m", "tallmast", str(tmp_path / "gone.tallmast"), "--report", str(out)],
         capture_output=True,

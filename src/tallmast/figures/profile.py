@@ -124,7 +124,7 @@ class ProfilePicture(Picture):
         for tick in x.ticks(6):
             if tick > 0:
                 s.text(x(tick), y.start + s.px(12), show.distance(tick), soft, 10.5, "middle", mono=True)
-        s.text(rect.left(), rect.bottom() - s.px(8), "m over the sea, the bulge of the earth drawn in", soft, 10.5)
+        s.text(x.start + s.px(4), y.start - s.px(9), "m over the sea, the bulge of the earth drawn in", soft, 10.5)
 
     def _tightest(self, s: Sheet, x: Axis, y: Axis, bulge: np.ndarray) -> None:
         p, at = self.profile, self.profile.tightest

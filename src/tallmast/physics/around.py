@@ -152,8 +152,8 @@ class Shape:
 
     def level(self, azimuth_deg: ArrayLike, elevation_deg: ArrayLike) -> tuple[Floats, Floats]:
         """(level dB, standard uncertainty dB) at directions [m]; NaN where there is none to tell."""
-        level, own, beside = self.parts(azimuth_deg, elevation_deg)
-        return level, np.hypot(own, beside)
+        level, own, bent, aside = self.parts(azimuth_deg, elevation_deg)
+        return level, np.hypot(own, np.hypot(bent, aside))
 
     def middle(self, azimuth_deg: ArrayLike, elevation_deg: ArrayLike) -> Floats:
         """Level alone, dB, at directions [m]; NaN where there is none to tell."""
@@ -165,8 +165,9 @@ class Shape:
         along, up = (np.interp(at, ELEVATIONS_DEG, way) for way in self.steep_db_per_deg)
         return np.asarray(along), np.asarray(up)
 
-    def parts(self, azimuth_deg: ArrayLike, elevation_deg: ArrayLike) -> tuple[Floats, Floats, Floats]:
-        """(level dB, its u by scatter, its u by what lies beside the readings), all [m]; NaN where there is none to tell."""
+    def parts(self, azimuth_deg: ArrayLike, elevation_deg: ArrayLike) -> tuple[Floats, Floats, Floats, Floats]:
+        """(level dB, its u by scatter, by how it bends over the reach, by a slope to beside the readings that none tells), all [m]; NaN
+        where there is none to tell."""
         at = pointing(azimuth_deg, elevation_deg)
         laid, wider = (_lay(self._tree, at, reach) for reach in (self.reach_deg, WIDER * self.reach_deg))
         grown = math.sqrt((1.0 + self.alike) / (1.0 - self.alike))
@@ -175,7 +176,8 @@ class Shape:
         bent = np.nan_to_num(np.abs(wider.level(self.cells.level_db) - level))
         own = self.scatter_db * np.minimum(laid.share() * grown, 1.0)
         aside = [off * steep for off, steep in zip(laid.off_deg, self.steep(elevation_deg), strict=True)]
-        return level, np.where(laid.told, own, np.nan), np.where(laid.told, np.hypot(bent, np.hypot(*aside)), np.nan)
+        own, bent, beside = (np.where(laid.told, part, np.nan) for part in (own, bent, np.hypot(*aside)))
+        return level, own, bent, beside
 
 
 def _lay(tree: cKDTree, at: Floats, reach_deg: float, apart: NDArray[np.bool_] | None = None) -> _Laid:

@@ -86,9 +86,16 @@ def tightest(
 
 
 def bullington_db(
-    distance_m: Floats, height_m: Floats, one_m: float, other_m: float, frequency_hz: float, k: float = USUAL_K
+    distance_m: Floats,
+    height_m: Floats,
+    one_m: float,
+    other_m: float,
+    frequency_hz: float,
+    k: float = USUAL_K,
+    added: float = 1.0,
 ) -> float:
-    """Bullington's one edge in place of the whole profile. P.526-15 §4.5.1 (40 to 46)."""
+    """Bullington's one edge in place of the whole profile. P.526-15 §4.5.1 (40 to 46). `added`: share of the Recommendation's addition for
+    all that real ground does beside; 0 leaves the bare edge."""
     if len(distance_m) < 3:
         return 0.0
     whole, d = float(distance_m[-1]), distance_m[1:-1]
@@ -107,7 +114,7 @@ def bullington_db(
         over_edge = one_m + slope_one * edge - (one_m * (whole - edge) + other_m * edge) / whole
         v = over_edge * math.sqrt(2.0 * whole / (wave * edge * (whole - edge)))
     loss = float(knife_edge_db(v))
-    return loss + (1.0 - math.exp(-loss / 6.0)) * (10.0 + 0.02 * whole / 1000.0)
+    return loss + added * (1.0 - math.exp(-loss / 6.0)) * (10.0 + 0.02 * whole / 1000.0)
 
 
 def _first_term_db(distance_m: float, one_m: float, other_m: float, frequency_hz: float, radius_m: float) -> float:
@@ -148,7 +155,7 @@ def smooth_earth_db(distance_m: float, one_m: float, other_m: float, frequency_h
     return max((1.0 - clear / needed) * loss, 0.0)
 
 
-def _smooth_ends(distance_m: Floats, height_m: Floats, one_m: float, other_m: float) -> tuple[float, float]:
+def smooth_ends(distance_m: Floats, height_m: Floats, one_m: float, other_m: float) -> tuple[float, float]:
     """(height of a smooth surface in place of the profile at the one end, at the other). P.526-15 §4.5.2 (47 to 54)."""
     d, h = distance_m, height_m
     whole, step = float(d[-1]), np.diff(d)
@@ -166,12 +173,40 @@ def _smooth_ends(distance_m: Floats, height_m: Floats, one_m: float, other_m: fl
 
 
 def over_profile_db(
-    distance_m: Floats, height_m: Floats, one_m: float, other_m: float, frequency_hz: float, k: float = USUAL_K
+    distance_m: Floats,
+    height_m: Floats,
+    one_m: float,
+    other_m: float,
+    frequency_hz: float,
+    k: float = USUAL_K,
+    added: float = 1.0,
 ) -> float:
     """Bullington over the profile, and what the smooth earth takes beyond Bullington over it smoothed. P.526-15 §4.5.3 (delta-Bullington)."""
-    whole = float(distance_m[-1])
-    loss = bullington_db(distance_m, height_m, one_m, other_m, frequency_hz, k)
-    at_one, at_other = _smooth_ends(distance_m, height_m, one_m, other_m)
+    smooth, up_one, up_other = _smoothed(distance_m, height_m, one_m, other_m, frequency_hz, k, added)
+    earth = smooth_earth_db(float(distance_m[-1]), up_one, up_other, frequency_hz, k)
+    return bullington_db(distance_m, height_m, one_m, other_m, frequency_hz, k, added) + max(earth - smooth, 0.0)
+
+
+def _smoothed(
+    distance_m: Floats, height_m: Floats, one_m: float, other_m: float, frequency_hz: float, k: float, added: float
+) -> tuple[float, float, float]:
+    """(Bullington's loss over the profile smoothed, the antennas' heights over that). P.526-15 §4.5.2."""
+    at_one, at_other = smooth_ends(distance_m, height_m, one_m, other_m)
     up_one, up_other = max(one_m - at_one, 0.1), max(other_m - at_other, 0.1)
-    smooth = bullington_db(distance_m, np.zeros(len(distance_m)), up_one, up_other, frequency_hz, k)
-    return loss + max(smooth_earth_db(whole, up_one, up_other, frequency_hz, k) - smooth, 0.0)
+    flat = np.zeros(len(distance_m))
+    return bullington_db(distance_m, flat, up_one, up_other, frequency_hz, k, added), up_one, up_other
+
+
+def beside_smooth_db(
+    distance_m: Floats,
+    height_m: Floats,
+    one_m: float,
+    other_m: float,
+    frequency_hz: float,
+    k: float = USUAL_K,
+    added: float = 1.0,
+) -> float:
+    """What a profile takes beside the smooth earth: Bullington over it less Bullington over it smoothed, never below zero. Added to
+    `smooth_earth_db` it is P.526-15 §4.5.3."""
+    smooth, _, _ = _smoothed(distance_m, height_m, one_m, other_m, frequency_hz, k, added)
+    return max(bullington_db(distance_m, height_m, one_m, other_m, frequency_hz, k, added) - smooth, 0.0)

@@ -22,6 +22,7 @@ from tallmast.figures.pairs import PairsPicture, TurnedPicture
 from tallmast.figures.paper import MARKS, Paper
 from tallmast.figures.pattern import PolarPicture
 from tallmast.figures.picture import Picture
+from tallmast.figures.profile import ProfilePicture
 from tallmast.figures.shelf import ShelfPicture
 from tallmast.figures.traces import HowOftenPicture, TracesPicture
 from tallmast.figures.verdict import GainPicture
@@ -269,7 +270,7 @@ def _field(climb: Climb) -> Chapter | None:
         finding.sentence,
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
-        pictures,
+        tuple(pictures),
         _shown(
             tables.field.runs(finding),
             tables.field.contrasts(finding),
@@ -322,13 +323,21 @@ def _link(climb: Climb) -> Chapter | None:
     picture = FanPicture(
         finding=finding, focus_id=climb.aims.focus_id, wanted=climb.field.wanted.name if climb.field.wanted else ""
     )
+    pictures: list[tuple[str, Picture, int, int]] = [("fan", picture, 760, 350)]
+    if finding.profile is not None and finding.profile.known:
+        home = climb.field.home.name if climb.field.home else "home"
+        pictures.insert(0, ("way", ProfilePicture(profile=finding.profile, home_name=home), 760, 330))
     return Chapter(
         "link",
         "Link",
         finding.sentence,
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
-        (("fan", picture, 760, 350),),
-        _shown(tables.link.margins(finding, where, climb.aims)),
+        tuple(pictures),
+        _shown(
+            tables.link.margins(finding, where, climb.aims),
+            tables.link.on_the_way(finding),
+            tables.link.models(finding, where),
+        ),
         _figures(("", finding.budget), ("", finding.residual)),
     )

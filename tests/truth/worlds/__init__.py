@@ -16,6 +16,7 @@ from . import (
     recorded,
     tracks,
     turned,
+    ways,
 )
 
 __all__ = [
@@ -34,4 +35,5 @@ __all__ = [
     "recorded",
     "tracks",
     "turned",
+    "ways",
 ]

@@ -351,6 +351,8 @@ def at_one_height(rng) -> list[Answer]:
 
     top = mast(np.array([cut.peak_deg]), cut.of.at_elevation_deg)[0]
     strong = cut.angle_deg[mast(cut.angle_deg, cut.of.at_elevation_deg) > top - 10.0]
+    if not len(strong):  # its peak lies between what was flown
+        return [(None, 0.0)]
     at = float(rng.choice(strong))
     there = mast(np.array([at]), cut.of.at_elevation_deg)[0]
     return [(toward(cut, at), float(there - top))]

@@ -11,7 +11,7 @@ from tallmast.figures.picture import Picture
 from tallmast.figures.profile import ProfilePicture
 from tallmast.findings.climb import Climb
 from tallmast.findings.link.terrain import Profile
-from tallmast.findings.tables.link import margins, on_the_way
+from tallmast.findings.tables.link import margins, models, on_the_way
 from tallmast.notebook.entry import Entry
 from tallmast.units import show
 
@@ -77,6 +77,7 @@ class LinkView(RungView):
         self.box.addWidget(self.card, 1)
         self.margins = self.table("margins")
         self.taken = self.table("on the way")
+        self.models = self.table("models")
 
     # The profile under a hand
 
@@ -150,7 +151,10 @@ class LinkView(RungView):
         self._there = list(made) if finding.profile is not None and finding.profile.known else list(made)[::-1]
         self.card.setVisible(bool(made))
         self.margins.setVisible(bool(finding.margins))
+        wanted = climb.field.wanted
+        where = wanted.name if wanted else show.distance(finding.distance_m or 0)
         self.taken.show_table(on_the_way(finding))
+        self.models.show_table(models(finding, where), "")
         if not made:
             return
         shown = self._shown()
@@ -158,6 +162,4 @@ class LinkView(RungView):
             part.setVisible(part.text() in made and len(made) > 1)
             part.setChecked(part.text() == shown)
         self.set_picture(self.card, self.view, made[shown])
-        wanted = climb.field.wanted
-        where = wanted.name if wanted else show.distance(finding.distance_m or 0)
         self.margins.show_table(margins(finding, where, climb.aims), "")

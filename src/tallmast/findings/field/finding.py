@@ -95,6 +95,9 @@ class FieldFinding(Finding):
         fitted = [g for g in self.groups if g.fit]
         return max(fitted or self.groups, key=lambda g: len(g.run_ids), default=None)
 
+    def wanted_bearing_deg(self) -> float | None:
+        return next((p.bearing_deg for p in self.places if self.wanted and p.place.id == self.wanted.id), None)
+
     def wanted_distance_m(self) -> float | None:
         return next((p.distance.value for p in self.places if self.wanted and p.place.id == self.wanted.id), None)
 

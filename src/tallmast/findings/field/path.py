@@ -34,6 +34,18 @@ class PathFit:
     """How much likeness of neighbouring places widens the uncertainty (variance factor)."""
     spread: RunSpread
     reach_m: tuple[float, float]
+    place_m: Floats
+    """Distance of each place [place], ascending."""
+    place_db: Floats
+    """What each stands over the mean of all, of every run alike [place]."""
+
+    def at_mean_dbm(self, tried: Tried) -> float:
+        """Level at the mean of the places."""
+        return self.at_1km_dbm[tried] + self.exponent.value * self.x_mean
+
+    def run_u_db(self, tried: Tried) -> float:
+        """Standard uncertainty of a level by the few runs there are."""
+        return self.spread.s_db / math.sqrt(self.runs[tried])
 
     def level(self, tried: Tried, distance_m: float) -> tuple[float, float, float]:
         """(level dBm, standard uncertainty, degrees of freedom) of the median level at a distance."""
@@ -84,6 +96,7 @@ class _Line:
     """One pass of the fit: run effects at mean x, slope, and what it rests on."""
 
     run: Floats
+    cell: Floats
     slope: float
     x: Floats
     x_mean: float
@@ -109,7 +122,7 @@ def _line(level: Floats, x: Floats) -> _Line | None:
         lag = float(np.sum(residual[1:] * residual[:-1]) / np.sum(residual**2))
         # Residuals of a line look less alike than the errors were, by about (2 + 4ρ)/n (Kendall 1954).
         lag = min(max(lag + (2.0 + 4.0 * max(lag, 0.0)) / places, 0.0), 0.8)
-    return _Line(run, slope, x, x_mean, s_xx, scatter, lag)
+    return _Line(run, cell, slope, x, x_mean, s_xx, scatter, lag)
 
 
 def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
@@ -180,4 +193,6 @@ def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
     )
     # `run` is the level at the mean of x; bring it to 1 km.
     at_1km = {tried: value - slope * x_mean for tried, value in at_mean.items()}
-    return PathFit(exponent, at_1km, counts, scatter, x_mean, s_xx, places, inflation, spread, reach)
+    return PathFit(
+        exponent, at_1km, counts, scatter, x_mean, s_xx, places, inflation, spread, reach, distance, line.cell
+    )

@@ -6,11 +6,13 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, FarEnd, HomeEnd
 from tallmast.physics import propagation
-from tallmast.physics.decibels import dbm_from_watt
-from tallmast.physics.statistics import normal_cdf
+from tallmast.physics.decibels import Floats, dbm_from_watt
+from tallmast.physics.statistics import coverage_factor, normal_cdf
 from tallmast.units import show
 
 from ..field.group import Group
@@ -21,6 +23,7 @@ from ..gain import GainEvidence
 from ..levels.pieces import Drawer, feed_loss, loss_of
 from ..polarization import loss_between
 from ..rails import carried, exponent_trouble, model_u_db, reach
+from .beyond import NAMES, Beyond
 from .terrain import Profile
 
 if TYPE_CHECKING:
@@ -101,6 +104,8 @@ class Ask:
     heights_m: tuple[float, float]
     profile: Profile | None = None
     """The way to the place; None where not even its distance is known."""
+    beyond: Beyond | None = None
+    """The path beyond the places measured, by all models; None where these are too few."""
 
     @property
     def frequency_hz(self) -> float:
@@ -157,10 +162,61 @@ def margin_of(ask: Ask, antenna: Antenna) -> Margin:
         figure,
         float(normal_cdf(value / math.hypot(u, at.scatter_db))),
         at.basis,
-        reach(figure, at.exponent, ask.distance_m, ask.heights_m, farthest),
+        _reach(ask, at, figure, farthest),
         exponent_trouble(at.exponent),
         _way_back(ask, figure),
     )
+
+
+def _reach(ask: Ask, at: _Level, figure: Figure, farthest_m: float | None) -> Figure | None:
+    """Where the margin runs out: by all models of the path where it does so beyond the places, else by the exponent as fitted."""
+    beyond = ask.beyond
+    if beyond is None or farthest_m is None or exponent_trouble(at.exponent):
+        return reach(figure, at.exponent, ask.distance_m, ask.heights_m, farthest_m)
+    horizon = propagation.radio_horizon_m(*ask.heights_m)
+    if horizon <= farthest_m or ask.distance_m > horizon:
+        return reach(figure, at.exponent, ask.distance_m, ask.heights_m, farthest_m)
+    d, over, u = beyond.out_to_the_horizon
+    here, here_u = (float(np.interp(max(ask.distance_m, farthest_m), d, v)) for v in (over, u))
+    if ask.distance_m < farthest_m:  # told by the places themselves: from there on it goes as from the last of them
+        here += 10.0 * at.exponent.value * math.log10(farthest_m / ask.distance_m)
+        here_u = 0.0
+    margin = figure.value + over - here
+    half = coverage_factor(figure.degrees) * np.sqrt(np.maximum(figure.u**2 - here_u**2, 0.0) + u**2)
+    if margin[0] <= 0.0:
+        return reach(figure, at.exponent, ask.distance_m, ask.heights_m, farthest_m)
+    value, low, high = (_runs_out(d, left) for left in (margin, margin - half, margin + half))
+    lines = (
+        f"margin {figure.text} at {show.distance(ask.distance_m)}",
+        f"places to {show.distance(farthest_m)}; beyond them all models by their merit",
+        f"runs out at {show.distance(value)}" if value < horizon else "d lies beyond the horizon",
+        f"radio horizon {show.distance(horizon)}",
+    )
+    meaning = (
+        "It ends at the radio horizon at these heights: raise an antenna to see farther."
+        if value >= horizon
+        else "Beyond the farthest place measured this is a forecast: what is not noted on the way may end it sooner."
+    )
+    parts = (("how the path goes on", show.decibel(float(np.interp(value, d, u)), 1)),)
+    working = Working(
+        lines, parts, "models of the path, by how well they foretell places left out; horizon with k = 4/3", meaning
+    )
+    value, low, high = value / 1e3, low / 1e3, high / 1e3
+    return Figure(
+        "range", value, 0.5 * (high - low) / 1.645, "km", working, low=low, high=high, digits=1 if value >= 1 else 2
+    )
+
+
+def _runs_out(distance_m: Floats, left_db: Floats) -> float:
+    """The first distance at which nothing is left; the last one where there always is some, the first where there never is."""
+    below = np.flatnonzero(left_db <= 0.0)
+    if not len(below):
+        return float(distance_m[-1])
+    i = int(below[0])
+    if i == 0:
+        return float(distance_m[0])
+    share = left_db[i - 1] / (left_db[i - 1] - left_db[i])
+    return float(distance_m[i - 1] * (distance_m[i] / distance_m[i - 1]) ** share)
 
 
 def _level(ask: Ask, antenna: Antenna) -> _Level:
@@ -195,27 +251,47 @@ def _as_reckoned(ask: Ask, total: UFloat, lines: list[str]) -> _Level:
     return _Level(basis, level, lines, Figure("exponent", exponent, 0.0, ""), ASSUMED_SCATTER_DB, source=source)
 
 
-def _carried(ask: Ask, group: Group, fit: PathFit, tried: Tried) -> tuple[UFloat, float, float, float]:
-    """What a run's fitted line says at the distance, with the power and pads asked for: (level, dB m fitted, change, ν)."""
-    value, u, degrees = carried(fit, tried, ask.distance_m)
+@dataclass(frozen=True, eq=False, repr=False)
+class _Carried:
+    """What the runs say at the distance, with the power and pads asked for."""
+
+    level: UFloat
+    at_dbm: float
+    """As the runs were made."""
+    step_db: float
+    """From their power and pads to those asked for."""
+    degrees: float
+    by: str
+
+
+def _carried(ask: Ask, group: Group, fit: PathFit, tried: Tried) -> _Carried:
     drawer = Drawer(ask.evidence, ask.frequency_hz)
     step, changes = _changed(ask.near, drawer, group, ask.power_w, ask.pad_db)
+    if ask.beyond is not None and ask.distance_m > ask.beyond.farthest_m:
+        over, u = ask.beyond.at_place
+        value, run_u = fit.at_mean_dbm(tried) + over, fit.run_u_db(tried)
+        level = named(value, run_u, "path as fitted") + named(0.0, u, "path’s model, beyond the places") + changes
+        return _Carried(level + _zero(group), value, step, fit.spread.degrees, "foretold")
+    value, u, degrees = carried(fit, tried, ask.distance_m)
     level = named(value, u, "path as fitted") + changes + _beyond(fit, ask.distance_m) + _zero(group)
-    return level, value, step, degrees
+    return _Carried(level, value, step, degrees, "fitted")
 
 
 def _as_walked(ask: Ask, group: Group, fit: PathFit, tried: Tried) -> _Level:
-    level, value, step, degrees = _carried(ask, group, fit, tried)
+    at = _carried(ask, group, fit, tried)
     lines = [
-        f"fitted at {show.distance(ask.distance_m)}  {show.decibel(value, unit='dBm')}",
-        f"less pad, more power  {show.plus(step, 1)} dB",
+        f"{at.by} at {show.distance(ask.distance_m)}  {show.decibel(at.at_dbm, unit='dBm')}",
+        f"less pad, more power  {show.plus(at.step_db, 1)} dB",
     ]
-    source = "the field runs, fitted and continued"
-    return _Level("measured", level, lines, fit.exponent, fit.scatter_db, degrees, source)
+    if at.by == "foretold" and ask.beyond is not None:
+        best = ask.beyond.models[0]
+        lines.append(f"by the mean of {len(NAMES)} models, most by {NAMES[best.key]} ({show.percent(best.weight)})")
+    source = "the field runs, and models of the path by how well they foretell places left out"
+    return _Level("measured", at.level, lines, fit.exponent, fit.scatter_db, at.degrees, source)
 
 
 def _as_another(ask: Ask, group: Group, fit: PathFit, antenna: Antenna, other: Antenna, tried: Tried) -> _Level:
-    level, value, step, degrees = _carried(ask, group, fit, tried)
+    at = _carried(ask, group, fit, tried)
     mine, theirs = ask.gains[antenna.id].working_value(), ask.gains[other.id].working_value()
     far = ask.far
     p_mine, p_other = (
@@ -223,18 +299,18 @@ def _as_another(ask: Ask, group: Group, fit: PathFit, antenna: Antenna, other: A
         for one in (antenna, other)
     )
     level = (
-        level
+        at.level
         + named(mine.value, mine.u, f"gain of {antenna.name}")
         - named(theirs.value, theirs.u, f"gain of {other.name}")
         - named(p_mine.value - p_other.value, math.hypot(p_mine.u, p_other.u), "polarization")
     )
     lines = [
-        f"{other.name} fitted at {show.distance(ask.distance_m)}  {show.decibel(value, unit='dBm')}",
-        f"pad and power  {show.plus(step, 1)} dB",
+        f"{other.name} {at.by} at {show.distance(ask.distance_m)}  {show.decibel(at.at_dbm, unit='dBm')}",
+        f"pad and power  {show.plus(at.step_db, 1)} dB",
         f"gain against it  {show.plus(mine.value - theirs.value, 1)} dB",
         f"polarization against it  {show.plus(p_other.value - p_mine.value, 1)} dB",
     ]
-    return _Level("by its gain on the measured path", level, lines, fit.exponent, fit.scatter_db, degrees)
+    return _Level("by its gain on the measured path", level, lines, fit.exponent, fit.scatter_db, at.degrees)
 
 
 def _way_back(ask: Ask, out: Figure) -> Figure | None:

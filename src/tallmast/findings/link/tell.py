@@ -25,6 +25,7 @@ from ..field.samples import RunSamples, by_cell
 from ..figure import Check, Figure, Finding, Standing, Working, parts_of
 from ..gain import GainEvidence
 from ..rails import MOST_MARGIN_DB, exponent_trouble
+from .beyond import Beyond, beyond_of
 from .margin import ASSUMED_SCATTER_DB, RECKONED, Ask, Margin, fixed_budget, margin_of
 from .terrain import Profile, along, heights_of
 from .way import taken_figure, way_checks
@@ -63,6 +64,8 @@ class LinkFinding(Finding):
     """The way to the place to be reached."""
     taken: Figure | None = None
     """What it takes over free space."""
+    path: Beyond | None = None
+    """The path beyond the places measured, by all models."""
 
 
 def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: FieldFinding) -> LinkFinding:
@@ -100,7 +103,14 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         wanted.id if wanted else None,
         vertical=far.polarization != "horizontal",
     )
-    ask = Ask(evidence, near, far, gains, group, distance, full_w, 0.0, heights, profile)
+    bearings = [
+        float(np.median(s.at_distance.bearing_deg))
+        for s in field.samples
+        if group and s.run.id in group.run_ids and len(s.at_distance.bearing_deg)
+    ]
+    toward = field.wanted_bearing_deg()
+    path = beyond_of(group.fit if group else None, profile, [b for b in bearings if math.isfinite(b)], toward)
+    ask = Ask(evidence, near, far, gains, group, distance, full_w, 0.0, heights, profile, path)
     margins = tuple(margin_of(ask, antenna) for antenna in evidence.antennas)
     focus = evidence.antenna(aims.focus_id) or evidence.antennas[0]
     margin = next(m for m in margins if m.antenna.id == focus.id)
@@ -128,6 +138,8 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         shared_u = group.shared_u_db if group else 0.0
         residual = _residual(fit, tried, base, math.hypot(base_u, shared_u), question.centre_hz)
     sentence, detail = _words(margin, margins, residual, distance, field)
+    if path is not None and distance > path.farthest_m and margin.basis not in RECKONED:
+        detail += _would_narrow(margin, path, distance)
     return LinkFinding(
         sentence,
         detail,
@@ -149,6 +161,19 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         scatter,
         profile,
         taken_figure(profile),
+        path,
+    )
+
+
+def _would_narrow(margin: Margin, path: Beyond, distance_m: float) -> str:
+    """What of the ± a run farther out would take away; nothing where that is little."""
+    u = float(path.over_mean(distance_m)[1][0])
+    if u < 0.6 * margin.figure.u:
+        return ""
+    farther = min(math.sqrt(path.farthest_m * distance_m), distance_m)
+    return (
+        f" Most of the ± is how the path goes on beyond {show.distance(path.farthest_m)}: "
+        f"a run out to {show.distance(farther)} or more would narrow it."
     )
 
 

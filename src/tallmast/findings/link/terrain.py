@@ -23,6 +23,7 @@ FEWEST = 60
 LEAST_STEP_M = 5.0
 NO_HEIGHTS_U_M = 2.0
 """Standard uncertainty of a typed height, and of ground that is taken to be level."""
+TYPED_ADDED = 0.5
 EDGE_SHARE = 0.02
 """Of the way: so wide to each side a typed edge rises."""
 BUILDING_M = 15.0
@@ -153,9 +154,16 @@ class Profile:
             self.distance_m, self.top_m, self.one_m, self.other_m, self.frequency_hz, self.conditions.k_factor
         )
 
-    def _over(self, top_m: Floats) -> float:
+    @property
+    def _added(self) -> float:
+        """Of the addition of P.526 for real ground: all of it over ground that is known, half over edges that somebody typed."""
+        return 1.0 if self.by_raster else TYPED_ADDED
+
+    def _over(self, top_m: Floats, added: float | None = None) -> float:
+        share = self._added if added is None else added
+        ends = self.one_m, self.other_m
         return diffraction.over_profile_db(
-            self.distance_m, top_m, self.one_m, self.other_m, self.frequency_hz, self.conditions.k_factor
+            self.distance_m, top_m, *ends, self.frequency_hz, self.conditions.k_factor, share
         )
 
     @cached_property
@@ -165,14 +173,15 @@ class Profile:
 
     @cached_property
     def over_u_db(self) -> float:
-        """By heights that are not known better, and by a construction that puts one edge for all: a fifth of what it takes."""
+        """By heights that are not known better, and by what real ground adds to a bare edge or does not."""
         if self.over_db <= 0.0 and (self.tightest is None or self.tightest.share > 1.0):
             return 0.0
         by_height = 0.5 * abs(
             self._over(self.top_m + self.height_u_m * self._inner)
             - self._over(self.top_m - self.height_u_m * self._inner)
         )
-        return math.hypot(by_height, 0.2 * self.over_db)
+        by_form = 0.3 * abs(self._over(self.top_m, 1.0) - self._over(self.top_m, 0.0))
+        return math.hypot(by_height, by_form, 0.1 * self.over_db)
 
     @cached_property
     def _inner(self) -> Floats:
@@ -225,6 +234,15 @@ class Profile:
     def loss_db(self) -> float:
         """Over free space."""
         return sum(loss.loss_db for loss in self.losses)
+
+    @property
+    def beside_db(self) -> float:
+        """Over the smooth earth: what a ridge or a hill takes, and all that is on the way beside the ground."""
+        ends = self.one_m, self.other_m
+        by_ground = diffraction.beside_smooth_db(
+            self.distance_m, self.top_m, *ends, self.frequency_hz, self.conditions.k_factor, self._added
+        )
+        return by_ground + self.loss_db - self.over_db
 
     @property
     def u_db(self) -> float:

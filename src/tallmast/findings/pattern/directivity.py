@@ -15,7 +15,7 @@ from ..figure import Figure, Working
 from .cut import CutReading
 from .flown import Flown
 
-TWO_CUTS_U_DB = 0.3
+TWO_CUTS_U_DB = 0.2
 """Standard uncertainty of a directivity by two cuts, beyond what two ways of filling the corners between them leave apart."""
 WHOLE = 24
 """Angles of a cut that is integrated."""
@@ -50,7 +50,7 @@ def _by_two_cuts(azimuth: CutReading, elevation: CutReading) -> Figure:
     value, corners = 0.5 * (summed + crossed), 0.5 * abs(summed - crossed)
     parts = {
         "two cuts stand for all directions": TWO_CUTS_U_DB,
-        "corners between both": 0.5 * corners,
+        "corners between both": 0.4 * corners,
         "peak of the azimuth cut": azimuth.peak.u,
         "peak of the elevation cut": elevation.peak.u,
     }

@@ -39,7 +39,7 @@ GRID_DEG = 5.0
 HEIGHT_SHARE = 0.5
 """A barometer's height is so much better than a fix."""
 STRETCH_DEG = 15.0
-ASSUMED_PASS_U_DB = 0.6
+ASSUMED_PASS_U_DB = 0.9
 """Standard deviation of a stretch of one pass against another, where it was flown but once."""
 CROSSED = 1.4
 """Passes that meet in a stretch of 15° both ways, from which on what they differ by is seen."""
@@ -216,8 +216,9 @@ class Flown:
         """(levels of cells as they would be in directions near by [n], NaN where that can't be told; what that leaves open, dB):
         somebody who climbs as he goes round reads every direction at another height."""
         here = self.shape.middle(cells.azimuth_deg, cells.elevation_deg)
-        there, _, aside = self.shape.parts(azimuth_deg, elevation_deg)
-        known = aside[np.isfinite(here + there)]
+        there, _, bent, aside = self.shape.parts(azimuth_deg, elevation_deg)
+        # Most of how it bends is the same here and there.
+        known = np.hypot(aside, 0.5 * bent)[np.isfinite(here + there)]
         return cells.level_db + there - here, math.sqrt(float(np.mean(known**2))) if len(known) else math.inf
 
     @cached_property

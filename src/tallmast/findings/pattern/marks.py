@@ -257,6 +257,7 @@ def nulls(
         lines = (f"at {said(dip.angle_deg)}",)
         figure = against_peak("depth of a null", value, u_top, u, lines, NULL_HOW, AT_NULL, spread.degrees)
         if -value < NULL_DB:
-            figure = replace(figure, bound="at least", low=value - coverage_factor(math.inf, 0.8) * figure.u)
+            # The deepest of several dips is the one that noise made deeper: more than nine in ten is asked of one alone.
+            figure = replace(figure, bound="at least", low=value - coverage_factor(math.inf, 0.9) * figure.u)
         out.append(Null(dip.angle_deg, figure, pattern.null_width_deg(angle, level, dip.angle_deg)))
     return tuple(out)

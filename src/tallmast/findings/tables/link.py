@@ -6,6 +6,7 @@ from tallmast.units import show
 
 from ..aims import Aims
 from ..link import LinkFinding
+from ..link.beyond import NAMES
 from ..link.terrain import Loss
 from ..table import Cell, Row, Table, antenna, figure
 
@@ -59,3 +60,28 @@ def on_the_way(finding: LinkFinding) -> Table:
 def _loss_row(loss: Loss, finding: LinkFinding) -> Row:
     taken = show.plus_minus(loss.loss_db, 1.645 * loss.u_db, "dB")
     return Row((Cell(show.upper_first(loss.what)), Cell(taken, finding.taken), Cell(loss.source, tone="soft")))
+
+
+def models(finding: LinkFinding, where: str) -> Table:
+    """Each model of the path held against the places, the best first; no rows where there are too few places."""
+    path, distance = finding.path, finding.distance_m
+    rows = []
+    if path is not None and distance is not None and finding.focus is not None:
+        said = path.by_model(distance) if distance > path.farthest_m else {}
+        mean = float(path.over_mean(distance)[0][0]) if said else 0.0
+        for model in path.models:
+            off = f"{show.plus(said[model.key] - mean, 1)} dB" if said else ""
+            rows.append(
+                Row(
+                    (
+                        Cell(NAMES[model.key]),
+                        Cell(show.decibel(model.off_db)),
+                        Cell(show.percent(model.weight)),
+                        Cell(off),
+                    )
+                )
+            )
+    title = "How the level may fall beyond the places: each model by how well it foretells places left out"
+    return Table(
+        "models", title, ("Model", "Foretells within", "Counts", f"At {where}, against the mean of all"), tuple(rows)
+    )

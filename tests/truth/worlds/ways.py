@@ -1,0 +1,131 @@
+"""Ways over sea, ridges, through woods, and with slopes that break: margins beyond the places that were run.
+
+The notebook knows of each only what somebody would note: a ridge's height to a fifth, a wood's edges to some ten metres. What is true
+is worked out here: two rays with a rough ground, one edge by Fresnel's integral, an exponential wood, a k that is not the usual one.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.special import fresnel
+
+from tallmast.notebook.records import FarEnd, Obstacle
+
+from ...findings.build import HOME, Book
+from ..tally import Answer, quantity
+from .field import LAMBDA, Ground, alike
+
+
+def edge_db(v: np.ndarray) -> np.ndarray:
+    """Loss over one edge by Fresnel's integral."""
+    s, c = fresnel(v)
+    return -20 * np.log10(np.hypot(1 - c - s, c - s) / 2.0)
+
+
+class Way(Ground):
+    """Two rays, and more on the way."""
+
+    def __init__(self, rng, kind: str) -> None:
+        super().__init__(rng)
+        self.kind = kind
+        self.at, self.high = rng.uniform(2100, 2900), rng.uniform(8, 45)
+        self.woods = rng.uniform(400, 2200)
+        self.deep, self.per_m, self.most = rng.uniform(60, 350), rng.uniform(0.08, 0.25), rng.uniform(14, 28)
+        self.round = rng.uniform(1.0, 1.5)  # a hill is no knife
+        self.trees = rng.uniform(12, 18)
+        self.breaks, self.near, self.far = (
+            np.exp(rng.uniform(np.log(300), np.log(1600))),
+            rng.uniform(1.8, 3),
+            rng.uniform(3, 5),
+        )
+        self.power = rng.uniform(2.0, 4.2)
+        self.radius = 6.371e6 * rng.uniform(1.1, 1.7)
+
+    def loss(self, d):
+        d = np.asarray(d, dtype=float)
+        start = 20 * np.log10(4 * np.pi * 100 / LAMBDA) + self.excess
+        if self.kind == "breaking":
+            return (
+                start
+                + 10 * self.near * np.log10(np.minimum(d, self.breaks) / 100)
+                + 10 * self.far * np.log10(np.maximum(d, self.breaks) / self.breaks)
+            )
+        if self.kind == "power":
+            return start + 10 * self.power * np.log10(d / 100)
+        out = super().loss(d)
+        if self.kind == "ridge":
+            behind = np.maximum(d - self.at, 1.0)
+            ray = self.h1 + (self.h2 - self.h1) * self.at / np.maximum(d, self.at)
+            v = (self.high - ray) * np.sqrt(2 * d / (LAMBDA * self.at * behind))
+            out = out + np.where(d > self.at, edge_db(np.minimum(v, 40.0)) * self.round, 0.0)
+        if self.kind == "woods":
+            inside = np.clip(d - self.woods, 0, self.deep)
+            through = self.most * (1 - np.exp(-inside * self.per_m / self.most))
+            middle = self.woods + inside / 2
+            behind = np.maximum(d - middle, 1.0)
+            v = (self.trees - self.h1 - (self.h2 - self.h1) * middle / d) * np.sqrt(2 * d / (LAMBDA * middle * behind))
+            over = np.where(inside > 0, edge_db(np.clip(v, -0.7, 40.0)), 0.0)
+            out = out + np.where(inside > 0, -10 * np.log10(10 ** (-through / 10) + 10 ** (-over / 10)), 0.0)
+        if self.kind == "sea":
+            bulge = d**2 / (8 * self.radius)
+            v = (bulge - (self.h1 + self.h2) / 2) * np.sqrt(8 / (LAMBDA * d))
+            out = out + np.maximum(edge_db(np.minimum(v, 40.0)) - edge_db(np.full_like(v, -0.6)), 0.0) * 0.5
+        return out
+
+
+def noted(rng, way: Way) -> Obstacle | None:
+    """What somebody would write down of it."""
+    if way.kind == "ridge":
+        return Obstacle(
+            name="ridge", from_m=way.at + rng.normal(0, 60), height_m=max(way.high * (1 + rng.normal(0, 0.1)), 1.0)
+        )
+    if way.kind == "woods":
+        first = way.woods + rng.normal(0, 15)
+        return Obstacle(
+            what="woods", name="wood", from_m=first, to_m=first + way.deep + rng.normal(0, 20), height_m=15.0
+        )
+    return None
+
+
+def told(rng, kind: str, wanted_m: float) -> list[Answer]:
+    way, book = Way(rng, kind), Book()
+    gains = {"A": rng.uniform(4, 10), "B": rng.uniform(2, 8)}
+    d = np.arange(150.0, 2000.0, 14.0)
+    shadow, own = alike(rng, d, 3.0, 40.0), {k: alike(rng, d, 1.5, 30.0) for k in gains}
+    book.add(HOME.revised(height_m=way.h1))
+    antennas = {k: book.antenna(k) for k in gains}
+    for number, letter in enumerate("ABBA", 1):
+        run = book.run(antennas[letter], number, manner="walk", power_w=0.01)
+        level = 10 + gains[letter] - way.loss(d) + shadow + own[letter] + rng.normal(0, 0.6)
+        book.log(run, d, level + rng.normal(0, 2.0, len(d)))
+    book.home()
+    stack = book.place("Stack", wanted_m, height_m=way.h2)
+    book.add(book.records["question"].revised(wanted_place_id=stack.id))
+    book.levels(power_w=0.01, full_power_w=0.01)
+    book.add(FarEnd(sensitivity_dbm=-120.0, sensitivity_u_db=1.0, gain_dbi=0.0))
+    obstacle = noted(rng, way)
+    if obstacle is not None:
+        book.add(obstacle)
+    found = book.climb(antennas["A"]).link.margins[0].figure
+    true = 10 + gains["A"] - way.median(wanted_m) - (-120.0 + rng.normal(0, 1.0))
+    return [(found, true)]
+
+
+def _beyond(kind: str):
+    def campaign(rng) -> list[Answer]:
+        return told(rng, kind, rng.uniform(2800, 5500))
+
+    return campaign
+
+
+BEYOND = "beyond the places anything from 85 to 95 % is asked"
+HOLDS = "a slope that holds can't be told from one that will break"
+for one, words, high, why in (
+    ("rays", "over rough ground", 0.95, BEYOND),
+    ("sea", "over sea", 0.95, BEYOND),
+    ("ridge", "behind a ridge", 0.95, BEYOND),
+    ("woods", "behind woods", 0.95, BEYOND),
+    ("breaking", "a slope that breaks", 0.95, BEYOND),
+    ("power", "a slope that holds", 0.985, HOLDS),
+):
+    quantity("link", f"margin beyond the places, {words}", 0.85, high, why)(_beyond(one))
