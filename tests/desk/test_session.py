@@ -7,6 +7,7 @@ import pytest
 from PySide6.QtCore import Qt
 
 from tallmast.desk.session import Session
+from tallmast.findings.aims import Options
 from tallmast.findings.climb import Climb
 from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.records import Antenna, Log, Place, Reading, Run
@@ -42,11 +43,11 @@ def test_findings_of_an_older_moment_never_show_as_those_of_now(session, qtbot):
     session.found.connect(lambda climb: shown.append((climb.evidence.head, session.notebook.head)))
     for i in range(4):
         session.write(Entry(f"antenna {i}", [Antenna(name=f"Late {i}", slot=i)]))
-    session.aim(what_if_pad_db=3.0)
+    session.aim(options=Options(pads_db=(3.0,)))
     session.settle()
     assert shown
     assert all(of == now for of, now in shown)
-    assert session.climb.aims.what_if_pad_db == 3.0
+    assert session.climb.aims.options.pads_db == (3.0,)
 
 
 def test_a_finding_that_breaks_is_told_and_the_notebook_goes_on(session, qtbot, monkeypatch):

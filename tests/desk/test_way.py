@@ -8,7 +8,9 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from rasterio.transform import from_origin
 
+from tallmast.figures.how_far import HowFarPicture
 from tallmast.figures.profile import ProfilePicture
+from tallmast.findings.aims import Options
 from tallmast.notebook.records import Conditions, Obstacle, Terrain
 
 
@@ -163,3 +165,36 @@ def test_the_other_picture_of_the_link(hands):
     hands.press("O")
     hands.settle()
     assert not isinstance(view.view.picture, ProfilePicture)
+
+
+def test_what_if_tells_every_combination_and_keeps_nothing(hands):
+    view = on_link(hands)
+    head = hands.window.session.notebook.tape[-1].label
+    hands.press("I")
+    hands.sheet_opens()
+    hands.fill({"powers": "25 mW, 100 mW", "pads": "0 dB; 16 dB", "heights": "6 m, 12 m"})
+    hands.keep()
+    hands.settle()
+    rows = hands.window.session.climb.link.how_far.rows
+    assert len(rows) == 8 and {r.option.height_m for r in rows} == {6.0, 12.0}
+    assert isinstance(view.view.picture, HowFarPicture)
+    assert "Twice the range takes" in view.card.heading.text()
+    view.view.grab()
+    assert len(view.view.picture.spots) == 8
+    assert hands.window.session.notebook.tape[-1].label == head
+    hands.press("I")
+    hands.sheet_opens()
+    hands.fill({"powers": "", "pads": "", "heights": ""})
+    hands.keep()
+    hands.settle()
+    assert isinstance(view.view.picture, ProfilePicture)
+
+
+def test_a_power_that_is_none_is_asked_for_again(hands):
+    on_link(hands)
+    hands.press("I")
+    hands.sheet_opens()
+    hands.fill({"powers": "25 mW, many"})
+    hands.press(Qt.Key.Key_Return)
+    hands.settle()
+    assert hands.window.sheet is not None and hands.window.session.aims.options == Options()

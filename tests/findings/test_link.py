@@ -99,15 +99,6 @@ def test_the_way_back():
     assert margin.back.value == pytest.approx(margin.figure.value - 4.0)
 
 
-def test_what_if():
-    made = book(sensitivity_dbm=-85.0)
-    for place in ("home", "rock"):
-        made.add(made.records[place].revised(height_m=100.0))
-    reach = made.climb(what_if_power_w=0.4).link.what_if
-    # Four times the power doubles the range in free space.
-    assert reach.value == pytest.approx(2 * made.climb().link.margins[0].reach.value, rel=1e-3)
-
-
 def test_not_heard_though_expected_is_a_disagreement():
     made = book(wanted=1000.0)
     a = made.records["a"]

@@ -6,6 +6,18 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
+class Options:
+    """What is tried on the Link: every combination of it is told; empty: as it stands."""
+
+    powers_w: tuple[float, ...] = ()
+    pads_db: tuple[float, ...] = ()
+    more_db: tuple[float, ...] = ()
+    """Gain more, or less, at either end."""
+    heights_m: tuple[float, ...] = ()
+    """Of the antenna at home."""
+
+
+@dataclass(frozen=True)
 class Aims:
     """The antenna in focus, the frequency read off, and the what-if of the Link rung, and what is
     tried on the staircase."""
@@ -14,7 +26,6 @@ class Aims:
     band: int = 0
     """Number of the question's band that is looked at."""
     at_hz: float | None = None
-    what_if_power_w: float | None = None
-    what_if_pad_db: float = 0.0
+    options: Options = Options()
     tried: tuple[tuple[str, float], ...] = ()
     """Steps of the staircase at another value, by key: tried, not kept."""

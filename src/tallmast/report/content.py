@@ -335,7 +335,8 @@ def _link(climb: Climb) -> Chapter | None:
         tuple(check_words(c) for c in finding.checks),
         tuple(pictures),
         _shown(
-            tables.link.margins(finding, where, climb.aims),
+            tables.link.margins(finding, where),
+            tables.link.how_far(finding, where),
             tables.link.on_the_way(finding),
             tables.link.models(finding, where),
         ),

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
+import re
 from typing import Any
 
+from tallmast.findings.aims import Options
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Conditions, FarEnd, Obstacle, Terrain
 from tallmast.units import show
-from tallmast.units.quantity import LEVEL, LOSS, POWER
+from tallmast.units.quantity import DECIBEL, LENGTH, LEVEL, LOSS, POWER, Quantity
 
 from ..session import Session
 from ..sheets.entry import Form
@@ -80,24 +83,42 @@ TERRAIN = RecordSheet(
 SHEETS = (FAR_END, OBSTACLE, CONDITIONS, TERRAIN)
 
 
+def _several(one: Quantity, least: float = -math.inf) -> Quantity:
+    """Several of a quantity in a row, `25 mW, 100 mW`; a comma within a number has no blank behind it."""
+
+    def read_all(text: str) -> tuple[float, ...]:
+        made = [one.read(part) for part in re.split(r";|,\s+", text.strip().rstrip(",;")) if part.strip()]
+        return tuple(dict.fromkeys(float(v) for v in made if v >= least))
+
+    return Quantity(
+        read_all,
+        lambda many: show.join([one.echo(v) for v in many]),
+        lambda many: ", ".join(one.write(v) for v in many),
+    )
+
+
 def what_if_form(session: Session) -> Form:
-    """Another power or another pad: how far then? Nothing is written in the notebook."""
-    aims = session.aims
+    """Another power, pad, gain or height: how far then? Nothing is written in the notebook."""
+    tried = session.aims.options
     near = session.evidence.home_end
-    power = aims.what_if_power_w or (near.most_w if near else None)
+    full = near.most_w if near else None
+    offered = tried.powers_w or ((full, 4.0 * full) if full else ())
     fields = [
-        field_for("power", "Power", POWER, power, "100 mW"),
-        field_for("pad", "Pads in all", LOSS, aims.what_if_pad_db, "0 dB"),
+        field_for("powers", "Powers", _several(POWER), offered, "25 mW, 100 mW"),
+        field_for("pads", "Pads in all", _several(LOSS), tried.pads_db, "0 dB, 6 dB, 16 dB"),
+        field_for("gains", "Gain more or less, at either end", _several(DECIBEL), tried.more_db, "0 dB, 3 dB, -2 dB"),
+        field_for("heights", "Height of the antenna at home", _several(LENGTH, 0.1), tried.heights_m, "6 m, 12 m"),
     ]
 
     def kept(v: dict[str, Any]) -> bool:
-        session.aim(what_if_power_w=v["power"], what_if_pad_db=v["pad"] or 0.0)
+        session.aim(options=Options(v["powers"] or (), v["pads"] or (), v["gains"] or (), v["heights"] or ()))
         return True
 
     return Form(
         "What if",
         fields,
         kept,
-        "The range of the antenna in focus at another power or through another pad. The notebook stays as it is.",
+        "Every combination is told, with its range. The notebook stays as it is; what may be sent is for your licence to say. "
+        "Leave all empty to go back to how it stands.",
         keep_words="Show",
     )

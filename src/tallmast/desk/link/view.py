@@ -6,12 +6,14 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
+from tallmast.figures.how_far import HowFarPicture
 from tallmast.figures.link import FanPicture
 from tallmast.figures.picture import Picture
 from tallmast.figures.profile import ProfilePicture
+from tallmast.findings.aims import Options
 from tallmast.findings.climb import Climb
 from tallmast.findings.link.terrain import Profile
-from tallmast.findings.tables.link import margins, models, on_the_way
+from tallmast.findings.tables.link import how_far, margins, models, on_the_way
 from tallmast.notebook.entry import Entry
 from tallmast.units import show
 
@@ -35,7 +37,15 @@ def _fan(climb: Climb) -> Picture | None:
     )
 
 
-LOOKS: dict[str, Callable[[Climb], Picture | None]] = {"the way": _profile, "budget and field": _fan}
+def _how_far(climb: Climb) -> Picture | None:
+    return HowFarPicture(found=climb.link.how_far) if climb.link.how_far is not None else None
+
+
+LOOKS: dict[str, Callable[[Climb], Picture | None]] = {
+    "the way": _profile,
+    "how far": _how_far,
+    "budget and field": _fan,
+}
 """Every way to look at the rung; each makes its picture, or none where there is nothing of that kind."""
 
 
@@ -76,6 +86,7 @@ class LinkView(RungView):
         self.view.released.connect(self._let_loose)
         self.box.addWidget(self.card, 1)
         self.margins = self.table("margins")
+        self.far = self.table("how far")
         self.taken = self.table("on the way")
         self.models = self.table("models")
 
@@ -141,6 +152,13 @@ class LinkView(RungView):
         if len(self._there) > 1:
             self._turn(self._there[(self._there.index(self._shown()) + 1) % len(self._there)])
 
+    def _first(self, climb: Climb) -> str:
+        """What was asked for, else what tells most."""
+        profile = climb.link.profile
+        if climb.aims.options != Options():
+            return "how far"
+        return "the way" if profile is not None and profile.known else "budget and field"
+
     def _shown(self) -> str:
         return self.chosen if self.chosen in self._there else self._there[0]
 
@@ -148,11 +166,13 @@ class LinkView(RungView):
         finding = climb.link
         self.moved.hide()
         made = {look: picture for look, make in LOOKS.items() if (picture := make(climb)) is not None}
-        self._there = list(made) if finding.profile is not None and finding.profile.known else list(made)[::-1]
+        first = self._first(climb)
+        self._there = sorted(made, key=lambda look: look != first)
         self.card.setVisible(bool(made))
         self.margins.setVisible(bool(finding.margins))
         wanted = climb.field.wanted
         where = wanted.name if wanted else show.distance(finding.distance_m or 0)
+        self.far.show_table(how_far(finding, where), "")
         self.taken.show_table(on_the_way(finding))
         self.models.show_table(models(finding, where), "")
         if not made:
@@ -162,4 +182,4 @@ class LinkView(RungView):
             part.setVisible(part.text() in made and len(made) > 1)
             part.setChecked(part.text() == shown)
         self.set_picture(self.card, self.view, made[shown])
-        self.margins.show_table(margins(finding, where, climb.aims), "")
+        self.margins.show_table(margins(finding, where), "")

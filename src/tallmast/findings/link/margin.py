@@ -185,7 +185,7 @@ def _reach(ask: Ask, at: _Level, figure: Figure, farthest_m: float | None) -> Fi
     half = coverage_factor(figure.degrees) * np.sqrt(np.maximum(figure.u**2 - here_u**2, 0.0) + u**2)
     if margin[0] <= 0.0:
         return reach(figure, at.exponent, ask.distance_m, ask.heights_m, farthest_m)
-    value, low, high = (_runs_out(d, left) for left in (margin, margin - half, margin + half))
+    value, low, high = (runs_out(d, left) for left in (margin, margin - half, margin + half))
     lines = (
         f"margin {figure.text} at {show.distance(ask.distance_m)}",
         f"places to {show.distance(farthest_m)}; beyond them all models by their merit",
@@ -207,7 +207,7 @@ def _reach(ask: Ask, at: _Level, figure: Figure, farthest_m: float | None) -> Fi
     )
 
 
-def _runs_out(distance_m: Floats, left_db: Floats) -> float:
+def runs_out(distance_m: Floats, left_db: Floats) -> float:
     """The first distance at which nothing is left; the last one where there always is some, the first where there never is."""
     below = np.flatnonzero(left_db <= 0.0)
     if not len(below):

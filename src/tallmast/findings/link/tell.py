@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -26,6 +26,7 @@ from ..figure import Check, Figure, Finding, Standing, Working, parts_of
 from ..gain import GainEvidence
 from ..rails import MOST_MARGIN_DB, exponent_trouble
 from .beyond import Beyond, beyond_of
+from .how_far import HowFar, equal_bands_words, how_far, options_of
 from .margin import ASSUMED_SCATTER_DB, RECKONED, Ask, Margin, fixed_budget, margin_of
 from .terrain import Profile, along, heights_of
 from .way import taken_figure, way_checks
@@ -58,7 +59,8 @@ class LinkFinding(Finding):
     sensitivity_dbm: float = -110.0
     residual: Figure | None = None
     budget: Figure | None = None
-    what_if: Figure | None = None
+    how_far: HowFar | None = None
+    """Of the antenna in focus, with what is tried."""
     scatter_db: float = ASSUMED_SCATTER_DB
     profile: Profile | None = None
     """The way to the place to be reached."""
@@ -114,10 +116,12 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
     margins = tuple(margin_of(ask, antenna) for antenna in evidence.antennas)
     focus = evidence.antenna(aims.focus_id) or evidence.antennas[0]
     margin = next(m for m in margins if m.antenna.id == focus.id)
-    what_if = None
-    if aims.what_if_power_w is not None or aims.what_if_pad_db:
-        other = replace(ask, power_w=aims.what_if_power_w or full_w, pad_db=aims.what_if_pad_db)
-        what_if = margin_of(other, focus).reach
+    places = [
+        (p.place.name, p.distance.value) for p in field.places if field.home is None or p.place.id != field.home.id
+    ]
+    tested = (group.power_w or near.power_w, group.pad_db) if group else (near.power_w, 0.0)
+    options = list(options_of(aims.options, full_w, *tested, heights[0]))
+    far_off = how_far(ask, margin, options, sorted(places, key=lambda one: one[1]))
     fit = group.fit if group else None
     at_power, at_pad = (group.power_w or near.power_w or full_w, group.pad_db) if group else (full_w, 0.0)
     total, lines = fixed_budget(evidence, near, far, focus, gains[focus.id].working_value(), at_power, at_pad)
@@ -140,6 +144,8 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
     sentence, detail = _words(margin, margins, residual, distance, field)
     if path is not None and distance > path.farthest_m and margin.basis not in RECKONED:
         detail += _would_narrow(margin, path, distance)
+    others = [0.5 * (band.low_hz + band.high_hz) for band in question.further]
+    detail = " ".join((detail, *equal_bands_words(question.centre_hz, others, full_w)))
     return LinkFinding(
         sentence,
         detail,
@@ -157,7 +163,7 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         far.sensitivity_dbm,
         residual,
         _free_space(total, lines, distance, question.centre_hz),
-        what_if,
+        far_off,
         scatter,
         profile,
         taken_figure(profile),

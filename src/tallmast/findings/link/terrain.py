@@ -20,6 +20,8 @@ from tallmast.physics.geodesy import distance_and_bearing
 POINTS = 400
 """Of a profile, at most; and FEWEST at least."""
 FEWEST = 60
+WAYS = 12
+"""Points at which it is worked out what a shorter way would take."""
 LEAST_STEP_M = 5.0
 NO_HEIGHTS_U_M = 2.0
 """Standard uncertainty of a typed height, and of ground that is taken to be level."""
@@ -243,6 +245,12 @@ class Profile:
             self.distance_m, self.top_m, *ends, self.frequency_hz, self.conditions.k_factor, self._added
         )
         return by_ground + self.loss_db - self.over_db
+
+    @cached_property
+    def beside_over_distance(self) -> tuple[Floats, Floats]:
+        """(distance, what is on the way as far as that beside the smooth earth, dB)."""
+        d = np.geomspace(max(0.02 * self.whole_m, float(self.distance_m[3])), self.whole_m, WAYS)
+        return d, np.array([self.ended(float(at)).beside_db for at in d])
 
     @property
     def u_db(self) -> float:

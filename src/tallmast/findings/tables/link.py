@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from tallmast.units import show
 
-from ..aims import Aims
 from ..link import LinkFinding
 from ..link.beyond import NAMES
+from ..link.how_far import SLOPES
 from ..link.terrain import Loss
 from ..table import Cell, Row, Table, antenna, figure
 
@@ -20,14 +20,9 @@ BASES = {
 """By what a margin was found, in few words."""
 
 
-def margins(finding: LinkFinding, where: str, aims: Aims) -> Table:
-    """Margins at the place to be reached, the largest first; the title says what was asked with what-if."""
+def margins(finding: LinkFinding, where: str) -> Table:
+    """Margins at the place to be reached, the largest first."""
     title = f"Left over at {where} at full power, and the range where it runs out"
-    if finding.what_if:
-        power = show.power(aims.what_if_power_w) if aims.what_if_power_w else "this power"
-        title += f". What if {power} through {aims.what_if_pad_db:g} dB: {finding.what_if.text}"
-    elif aims.what_if_power_w is not None or aims.what_if_pad_db:
-        title += ". What if: how far can’t be told from these places"
     rows = []
     for m in sorted(finding.margins, key=lambda m: -m.figure.value):
         cells = (
@@ -85,3 +80,22 @@ def models(finding: LinkFinding, where: str) -> Table:
     return Table(
         "models", title, ("Model", "Foretells within", "Counts", f"At {where}, against the mean of all"), tuple(rows)
     )
+
+
+def how_far(finding: LinkFinding, where: str) -> Table:
+    """How far with every combination that was asked for."""
+    found = finding.how_far
+    rows = []
+    for row in found.rows if found is not None else ():
+        lead = [Cell(row.option.words)]
+        if found is not None and found.heights_differ:
+            lead.append(Cell(show.distance(row.option.height_m)))
+        slopes = [Cell(show.distance(row.by_slope_m[n]), number=True) for n in SLOPES]
+        reached = Cell(show.join(list(row.reached)) if row.reached else "none", tone="" if row.reached else "soft")
+        rows.append(Row((*lead, figure(row.margin, "–"), figure(row.reach, "can’t be told"), *slopes, reached)))
+    heads = ["With", *(["From"] if found is not None and found.heights_differ else []), f"Margin at {where}", "Range"]
+    name = found.antenna.name if found is not None else ""
+    title = (
+        f"How far {name} reaches; were the path to go on with n from the farthest place, and the places within reach"
+    )
+    return Table("how far", title, (*heads, *(f"n = {n:g}" for n in SLOPES), "Reaches"), tuple(rows))
