@@ -13,7 +13,7 @@ from tallmast.figures.profile import ProfilePicture
 from tallmast.findings.aims import Options
 from tallmast.findings.climb import Climb
 from tallmast.findings.link.terrain import Profile
-from tallmast.findings.tables.link import how_far, margins, models, on_the_way
+from tallmast.findings.tables.link import how_far, margins, models, on_the_way, worth
 from tallmast.notebook.entry import Entry
 from tallmast.units import show
 
@@ -87,6 +87,7 @@ class LinkView(RungView):
         self.box.addWidget(self.card, 1)
         self.margins = self.table("margins")
         self.far = self.table("how far")
+        self.worth = self.table("worth")
         self.taken = self.table("on the way")
         self.models = self.table("models")
 
@@ -173,6 +174,7 @@ class LinkView(RungView):
         wanted = climb.field.wanted
         where = wanted.name if wanted else show.distance(finding.distance_m or 0)
         self.far.show_table(how_far(finding, where), "")
+        self.worth.show_table(worth(finding, where))
         self.taken.show_table(on_the_way(finding))
         self.models.show_table(models(finding, where), "")
         if not made:

@@ -30,6 +30,7 @@ from .how_far import HowFar, equal_bands_words, how_far, options_of
 from .margin import ASSUMED_SCATTER_DB, RECKONED, Ask, Margin, fixed_budget, margin_of
 from .terrain import Profile, along, heights_of
 from .way import taken_figure, way_checks
+from .worth import Worth, dear_words, worth_of
 
 if TYPE_CHECKING:
     from uncertainties import UFloat
@@ -61,6 +62,8 @@ class LinkFinding(Finding):
     budget: Figure | None = None
     how_far: HowFar | None = None
     """Of the antenna in focus, with what is tried."""
+    worth: tuple[Worth, ...] = ()
+    """What would add to the margin of the antenna in focus."""
     scatter_db: float = ASSUMED_SCATTER_DB
     profile: Profile | None = None
     """The way to the place to be reached."""
@@ -144,6 +147,8 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
     sentence, detail = _words(margin, margins, residual, distance, field)
     if path is not None and distance > path.farthest_m and margin.basis not in RECKONED:
         detail += _would_narrow(margin, path, distance)
+    worth = worth_of(ask, margin, margins)
+    detail = " ".join(filter(None, (detail, dear_words(margin, worth))))
     others = [0.5 * (band.low_hz + band.high_hz) for band in question.further]
     detail = " ".join((detail, *equal_bands_words(question.centre_hz, others, full_w)))
     return LinkFinding(
@@ -164,6 +169,7 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         residual,
         _free_space(total, lines, distance, question.centre_hz),
         far_off,
+        worth,
         scatter,
         profile,
         taken_figure(profile),

@@ -6,7 +6,7 @@ from tallmast.units import show
 
 from ..link import LinkFinding
 from ..link.beyond import NAMES
-from ..link.how_far import SLOPES
+from ..link.how_far import SLOPES, FarRow
 from ..link.terrain import Loss
 from ..table import Cell, Row, Table, antenna, figure
 
@@ -91,7 +91,7 @@ def how_far(finding: LinkFinding, where: str) -> Table:
         if found is not None and found.heights_differ:
             lead.append(Cell(show.distance(row.option.height_m)))
         slopes = [Cell(show.distance(row.by_slope_m[n]), number=True) for n in SLOPES]
-        reached = Cell(show.join(list(row.reached)) if row.reached else "none", tone="" if row.reached else "soft")
+        reached = Cell(_reached(row), row.reach, tone="" if row.reached else "soft")
         rows.append(Row((*lead, figure(row.margin, "–"), figure(row.reach, "can’t be told"), *slopes, reached)))
     heads = ["With", *(["From"] if found is not None and found.heights_differ else []), f"Margin at {where}", "Range"]
     name = found.antenna.name if found is not None else ""
@@ -99,3 +99,44 @@ def how_far(finding: LinkFinding, where: str) -> Table:
         f"How far {name} reaches; were the path to go on with n from the farthest place, and the places within reach"
     )
     return Table("how far", title, (*heads, *(f"n = {n:g}" for n in SLOPES), "Reaches"), tuple(rows))
+
+
+def _reached(row: FarRow) -> str:
+    """`all 4`, `3 of 4, not Outer Stack`, `none of 4`."""
+    every = len(row.reached) + len(row.missed)
+    if not row.missed:
+        return f"all {every}" if every > 1 else "it" if every else "–"
+    if not row.reached:
+        return f"none of {every}" if every > 1 else f"not {row.missed[0]}"
+    return (
+        f"{len(row.reached)} of {every}, not {row.missed[0]}"
+        if len(row.missed) == 1
+        else f"{len(row.reached)} of {every}, to {row.reached[-1]}"
+    )
+
+
+ENDS = {"home": "home", "away": "far end"}
+"""By end, in few words."""
+
+
+def worth(finding: LinkFinding, where: str) -> Table:
+    """What would add to the margin of the antenna in focus, by end, with what is noted of its cost."""
+    rows = []
+    for one in finding.worth:
+        lead = antenna(one.antenna, strong=False) if one.antenna is not None else Cell(one.what)
+        price = Cell(
+            f"{one.price:g}" if one.price is not None else "–",
+            tone="" if one.price is not None else "soft",
+            number=True,
+        )
+        a_db = Cell(f"{one.price_a_db:.3g}" if one.price_a_db is not None else "–", tone="soft", number=True)
+        mass = Cell(show.mass(one.mass_kg) if one.mass_kg is not None else "–", tone="soft", number=True)
+        rows.append(
+            Row(
+                (lead, Cell(ENDS[one.end]), figure(one.adds, "–"), price, a_db, mass, Cell(one.only, tone="soft")),
+                one.antenna,
+            )
+        )
+    name = finding.focus.name if finding.focus is not None else ""
+    title = f"What would add to {name} at {where}: the path is the same, its doubt is not in it"
+    return Table("worth", title, ("Instead, or besides", "Where", "Adds", "Price", "A dB", "Mass", "Mind"), tuple(rows))

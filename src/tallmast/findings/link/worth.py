@@ -1,0 +1,132 @@
+"""What a decibel costs: every option on the shelf and on the mast by what it adds at the wanted place, with price and mass, by end."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from tallmast.notebook.records import Antenna
+from tallmast.units import show
+
+from ..figure import Figure, Working
+from ..levels.pieces import Drawer, feed_loss, loss_of
+from .margin import Ask, Margin
+
+End = Literal["home", "away"]
+HIGHER_M = 4.0
+"""So much higher an antenna is tried."""
+LEAST_DB = 0.3
+"""What takes less is no option."""
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Worth:
+    """One option: what it would add to the margin at the place."""
+
+    what: str
+    end: End
+    adds: Figure
+    antenna: Antenna | None = None
+    price: float | None = None
+    mass_kg: float | None = None
+    only: str = ""
+    """What has to be minded with it."""
+
+    @property
+    def price_a_db(self) -> float | None:
+        """Of each decibel; None where it adds none that can be told, or costs nothing that is noted."""
+        low, _ = self.adds.interval
+        return self.price / self.adds.value if self.price is not None and low > 0 else None
+
+
+def _adds(what: str, value: float, u: float, lines: tuple[str, ...], source: str, degrees: float = math.inf) -> Figure:
+    working = Working(
+        lines, (("what is compared", show.decibel(u, 2)),), source, "The path is the same: its doubt cancels."
+    )
+    return Figure(f"{what}: adds", value, u, "dB", working, degrees)
+
+
+def _antennas(ask: Ask, focus: Margin, margins: tuple[Margin, ...]) -> list[Worth]:
+    """Every other antenna in its place: by the runs where both were run, else by their gains."""
+    out = []
+    group = ask.group
+    at_far = ask.far.antenna_id
+    for margin in margins:
+        antenna = margin.antenna
+        if antenna.id in (focus.antenna.id, at_far):
+            continue
+        told = group.difference(antenna.id, focus.antenna.id) if group is not None else None
+        value = margin.figure.value - focus.figure.value
+        if told is not None:
+            lines = (f"runs: {told.text} over {focus.antenna.name}",)
+            adds = _adds(antenna.name, told.value, told.u, lines, "the field runs, in turn", told.degrees)
+        else:
+            mine, theirs = (ask.gains[a.id].working_value() for a in (antenna, focus.antenna))
+            lines = (f"gains: {mine.text} against {theirs.text}",)
+            adds = _adds(antenna.name, value, math.hypot(mine.u, theirs.u), lines, "their gains and polarization")
+        out.append(Worth(f"{antenna.name} instead", "home", adds, antenna, antenna.price, antenna.mass_kg))
+    return out
+
+
+def _on_the_mast(ask: Ask) -> list[Worth]:
+    """What stands between radio and antenna at both ends, and the height."""
+    drawer, out = Drawer(ask.evidence, ask.frequency_hz), []
+    line = feed_loss(drawer, ask.near.placed)
+    cable = ask.near.cable_loss_db + line.line_db
+    if cable >= LEAST_DB:
+        u = math.hypot(ask.near.cable_u_db, line.line_u_db)
+        adds = _adds("home cable", cable, u, (f"its loss {show.decibel(cable)}",), "power and pads, as noted")
+        out.append(Worth("the radio at the antenna, no cable", "home", adds))
+    loss, u = loss_of(drawer, ask.far)
+    if loss >= LEAST_DB:
+        adds = _adds("far cable and pads", loss, u, (f"their loss {show.decibel(loss)}",), "the far end, as noted")
+        out.append(Worth("nothing between radio and antenna", "away", adds))
+    profile = ask.profile
+    ends: tuple[tuple[End, str], ...] = (("home", "home_height_m"), ("away", "away_height_m"))
+    for end, name in ends:
+        if profile is None or profile.over_db < LEAST_DB:
+            continue
+        height = getattr(profile, name) + HIGHER_M
+        higher = profile.moved(**{name: height})
+        value = profile.over_db - higher.over_db
+        if value < LEAST_DB:
+            continue
+        lines = (
+            f"the ground takes {show.decibel(profile.over_db)}",
+            f"{show.distance(HIGHER_M)} higher {show.decibel(higher.over_db)}",
+        )
+        adds = _adds(f"{end} higher", value, max(0.5, 0.3 * value), lines, "Rec. ITU-R P.526-15 §4.5.3")
+        only = "keep clear of power lines; raise it by local rules"
+        out.append(Worth(f"{show.distance(HIGHER_M)} higher, {show.distance(height)} in all", end, adds, only=only))
+    twice = _adds("twice the power", 10.0 * math.log10(2.0), 0.1, ("10·log₁₀ 2",), "both ends alike")
+    out.append(Worth("twice the power", "home", twice, only="as far as your licence goes; the way back gains nothing"))
+    return out
+
+
+def worth_of(ask: Ask, focus: Margin, margins: tuple[Margin, ...]) -> tuple[Worth, ...]:
+    """Every option, the one that adds most first."""
+    made = [*_antennas(ask, focus, margins), *_on_the_mast(ask)]
+    return tuple(sorted(made, key=lambda one: -one.adds.value))
+
+
+def dear_words(focus: Margin, found: tuple[Worth, ...]) -> str:
+    """`Gull Collinear at 54 buys −4.3 ± 0.9 dB against Shed Yagi at 18.` of the dearest other one; nothing without two prices."""
+    mine = focus.antenna.price
+    priced = [w for w in found if w.antenna is not None and w.price is not None]
+    if mine is None or not priced:
+        return ""
+    other = max(priced, key=lambda w: abs((w.price or 0.0) - mine))
+    assert other.antenna is not None and other.price is not None
+    if other.price == mine:
+        return ""
+    dear, cheap = (
+        (other.antenna.name, focus.antenna.name) if other.price > mine else (focus.antenna.name, other.antenna.name)
+    )
+    value = other.adds.value if other.price > mine else -other.adds.value
+    more = abs(other.price - mine)
+    low, high = value - other.adds.half, value + other.adds.half
+    if low <= 0.0 <= high:
+        return f"{dear} costs {more:g} more than {cheap} and can’t be told from it within {show.decibel(max(abs(low), abs(high)))}."
+    buys = show.plus_minus(abs(value), other.adds.half, "dB")
+    return f"{dear} costs {more:g} more than {cheap} and {'adds' if value > 0 else 'loses'} {buys}."
