@@ -198,3 +198,18 @@ def test_a_power_that_is_none_is_asked_for_again(hands):
     hands.press(Qt.Key.Key_Return)
     hands.settle()
     assert hands.window.sheet is not None and hands.window.session.aims.options == Options()
+
+
+def test_another_on_the_band_is_held_against_the_wanted_signal(hands):
+    view = on_link(hands)
+    hands.press("N")
+    hands.sheet_opens()
+    hands.fill({"name": "second boat", "power": "25 mW"})
+    hands.press(Qt.Key.Key_Return)
+    hands.settle()
+    assert hands.window.sheet is not None, "nobody said where it stands"
+    hands.fill({"distance": "2 km"})
+    hands.keep()
+    hands.settle()
+    assert any("over second boat" in t.check.text for t in view.tags.parts)
+    assert view.shared.isVisibleTo(view)

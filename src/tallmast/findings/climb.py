@@ -235,10 +235,19 @@ class Climb:
             levels.LevelsFinding,
         )
 
+    def _toward(self, antenna: Antenna, off_deg: float) -> tuple[float, float] | None:
+        """(level against its peak, u) dB of an antenna so many degrees from where it looks, by its azimuth cut."""
+        from .pattern.named import toward
+
+        found = self.directions.of(antenna.id)
+        cut = found.cut("azimuth") if found is not None else None
+        figure = toward(cut, off_deg % 360.0) if cut is not None and not cut.coarse else None
+        return (figure.value, figure.u) if figure is not None else None
+
     @cached_property
     def link(self) -> link.LinkFinding:
         found = self._safely(
-            "link", lambda: link.find(self.measured, self.aims, self.gains, self.field), link.LinkFinding
+            "link", lambda: link.find(self.measured, self.aims, self.gains, self.field, self._toward), link.LinkFinding
         )
         focus = self.aims.focus_id or next((a.id for a in self.evidence.antennas), "")
         return self._with_ends(found, {focus}, aimed=True) if found.standing.mark != "nothing" else found

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.special import fresnel
 
-from tallmast.notebook.records import FarEnd, Obstacle
+from tallmast.notebook.records import FarEnd, Neighbour, Obstacle
 
 from ...findings.build import HOME, Book
 from ..tally import Answer, quantity
@@ -129,3 +129,47 @@ for one, words, high, why in (
     ("power", "a slope that holds", 0.985, HOLDS),
 ):
     quantity("link", f"margin beyond the places, {words}", 0.85, high, why)(_beyond(one))
+
+
+def _ellipse(ratio_db: float, right: bool, tilt: float) -> np.ndarray:
+    long, short = 1.0, 10 ** (-ratio_db / 20) * (1j if right else -1j)
+    e = np.array([np.cos(tilt) * long - np.sin(tilt) * short, np.sin(tilt) * long + np.cos(tilt) * short])
+    return e / np.linalg.norm(e)
+
+
+@quantity("link", "wanted over another on the band, opposite senses", 0.85, 0.95, BEYOND)
+def carrier_over_other(rng) -> list[Answer]:
+    """Both over rough ground on paths of their own, each shadowed at its place by 5.5 dB (P.1546 has 5 to 8 over land); a reflection of
+    −14 to −22 dB turns the other's sense over."""
+    mine, theirs, book = Ground(rng), Ground(rng), Book()
+    mine.h1 = theirs.h1 = rng.uniform(5, 12)
+    ratios = rng.uniform(0.5, 4.0, 3)
+    gain, far_gain, other_gain = rng.uniform(3, 9), rng.uniform(0, 4), rng.uniform(0, 4)
+    wanted_m, other_m = rng.uniform(400, 2500), rng.uniform(300, 4000)
+    a = book.antenna("A", known_gain_dbi=gain, polarization="right circular", axial_ratio_db=float(ratios[0]))
+    book.add(HOME.revised(height_m=mine.h1))
+    book.home(wanted_m)
+    book.add(book.records["rock"].revised(height_m=mine.h2))
+    book.place("Other", other_m, 140.0, height_m=theirs.h2)
+    book.levels(power_w=0.01, full_power_w=0.01, sensitivity_dbm=-110.0)
+    settings = {"polarization": "right circular", "axial_ratio_db": float(ratios[1])}
+    book.far(gain_dbi=far_gain, gain_u_db=0.5, sensitivity_dbm=-110.0, power_w=0.01, **settings)
+    book.add(
+        Neighbour(
+            name="other",
+            place_id="other",
+            power_w=0.025,
+            gain_dbi=other_gain,
+            polarization="left circular",
+            axial_ratio_db=float(ratios[2]),
+        )
+    )
+    tilts = rng.uniform(0, np.pi, 3)
+    own, far, other = (_ellipse(r, right, t) for r, right, t in zip(ratios, (True, True, False), tilts, strict=True))
+    turned = 10 ** (-rng.uniform(14, 22) / 10)
+    lost = -10 * np.log10(abs(np.vdot(own, far)) ** 2)
+    isolated = -10 * np.log10(abs(np.vdot(own, other)) ** 2 + turned)
+    carrier = 10.0 + far_gain + rng.normal(0, 0.5) + gain - lost - mine.median(wanted_m) + rng.normal(0, 5.5)
+    interferer = 13.98 + other_gain + rng.normal(0, 1.0) + gain - isolated - theirs.median(other_m) + rng.normal(0, 5.5)
+    (one,) = [s for s in book.climb(a).link.shared if s.end == "home"]
+    return [(one.over, carrier - interferer)]

@@ -50,6 +50,7 @@ ALSO_CALLED: dict[str, str] = {
     "in units": "convert dbm microvolt dbµv dbd dbi watt kelvin s-unit calculator",
     "far end": "receiver gateway gauge base station other station sensitivity",
     "obstacle": "ridge hill wood trees forest house building wall window terrain profile fresnel blocked obstruction",
+    "neighbour": "interference cochannel adjacent two pilots c/i carrier capture selectivity isolation second sender",
     "conditions": "rain fog weather k factor refraction earth radius ground sea roughness fading availability",
     "place": "position coordinates location gps waypoint distance bearing map",
     "run": "range test walk drive boat flight field distance",

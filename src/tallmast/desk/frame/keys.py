@@ -47,7 +47,15 @@ BY_RUNG: dict[str, dict[str, str]] = {
         "I": "bring in",
     },
     "field": {"R": "run", "N": "reading", "C": "calls", "G": "live", "L": "place", "I": "bring in"},
-    "link": {"E": "far end", "B": "obstacle", "G": "conditions", "P": "power and pads", "I": "what if", "L": "place"},
+    "link": {
+        "E": "far end",
+        "B": "obstacle",
+        "G": "conditions",
+        "N": "neighbour",
+        "P": "power and pads",
+        "I": "what if",
+        "L": "place",
+    },
     "verdict": {"R": "report", "E": "bundle"},
 }
 """By rung the act of each key."""

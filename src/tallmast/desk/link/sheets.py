@@ -8,7 +8,7 @@ from typing import Any
 
 from tallmast.findings.aims import Options
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Conditions, FarEnd, Obstacle, Terrain
+from tallmast.notebook.records import Conditions, FarEnd, Neighbour, Obstacle, Terrain
 from tallmast.units import show
 from tallmast.units.quantity import DECIBEL, LENGTH, LEVEL, LOSS, POWER, Quantity
 
@@ -80,7 +80,28 @@ TERRAIN = RecordSheet(
     note="Drop a GeoTIFF, HGT or ASCII grid on the window to bring heights in.",
     removed_as=lambda made: made.title,
 )
-SHEETS = (FAR_END, OBSTACLE, CONDITIONS, TERRAIN)
+
+
+def _neighbour_stands(values: Values, old: Neighbour | None, session: Session) -> None:
+    if not values["place_id"] and values["distance_m"] is None:
+        raise FieldError("distance_m", "Note where it stands: a place, or how far it is from home.")
+    if values["selectivity_db"] and not values["spacing_hz"]:
+        raise FieldError(
+            "selectivity_db", "On the same channel no filter takes anything out: note the spacing, or leave this at 0."
+        )
+
+
+NEIGHBOUR = RecordSheet(
+    Neighbour,
+    "Another on the band",
+    words=lambda made, old, evidence: f"{made.name}, {show.power(made.power_w)} on the band",
+    opened=lambda made, evidence: show.upper_first(made.name),
+    note="Who sends at the same time: it is held against the wanted signal at both ends.",
+    check=_neighbour_stands,
+    removed_as=lambda made: made.name,
+    again=True,
+)
+SHEETS = (FAR_END, OBSTACLE, CONDITIONS, TERRAIN, NEIGHBOUR)
 
 
 def _several(one: Quantity, least: float = -math.inf) -> Quantity:

@@ -13,7 +13,7 @@ from tallmast.figures.profile import ProfilePicture
 from tallmast.findings.aims import Options
 from tallmast.findings.climb import Climb
 from tallmast.findings.link.terrain import Profile
-from tallmast.findings.tables.link import how_far, margins, models, on_the_way, worth
+from tallmast.findings.tables.link import how_far, margins, models, on_the_way, shared, worth
 from tallmast.notebook.entry import Entry
 from tallmast.units import show
 
@@ -51,7 +51,7 @@ LOOKS: dict[str, Callable[[Climb], Picture | None]] = {
 
 class LinkView(RungView):
     rung = "link"
-    acts = ("far end", "obstacle", "conditions", "bring in", "what if", "power and pads")
+    acts = ("far end", "obstacle", "what if", "neighbour", "conditions", "bring in", "power and pads")
 
     def build(self) -> None:
         self.chosen: str | None = None
@@ -87,6 +87,7 @@ class LinkView(RungView):
         self.box.addWidget(self.card, 1)
         self.margins = self.table("margins")
         self.far = self.table("how far")
+        self.shared = self.table("shared")
         self.worth = self.table("worth")
         self.taken = self.table("on the way")
         self.models = self.table("models")
@@ -174,6 +175,8 @@ class LinkView(RungView):
         wanted = climb.field.wanted
         where = wanted.name if wanted else show.distance(finding.distance_m or 0)
         self.far.show_table(how_far(finding, where), "")
+        far = climb.evidence.far_end
+        self.shared.show_table(shared(finding, far.name if far is not None else "far end"))
         self.worth.show_table(worth(finding, where))
         self.taken.show_table(on_the_way(finding))
         self.models.show_table(models(finding, where), "")

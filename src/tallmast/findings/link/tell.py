@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna
+from tallmast.notebook.records import Antenna, Neighbour
 from tallmast.physics import propagation
 from tallmast.physics.decibels import Floats, dbm_from_watt
 from tallmast.physics.statistics import coverage_factor
@@ -28,6 +28,7 @@ from ..rails import MOST_MARGIN_DB, exponent_trouble
 from .beyond import Beyond, beyond_of
 from .how_far import HowFar, equal_bands_words, how_far, options_of
 from .margin import ASSUMED_SCATTER_DB, RECKONED, Ask, Margin, fixed_budget, margin_of
+from .shared_band import Shared, Toward, shared_band, shared_checks
 from .terrain import Profile, along, heights_of
 from .way import taken_figure, way_checks
 from .worth import Worth, dear_words, worth_of
@@ -64,6 +65,8 @@ class LinkFinding(Finding):
     """Of the antenna in focus, with what is tried."""
     worth: tuple[Worth, ...] = ()
     """What would add to the margin of the antenna in focus."""
+    shared: tuple[Shared, ...] = ()
+    """Every other sender on the band, as each end hears it."""
     scatter_db: float = ASSUMED_SCATTER_DB
     profile: Profile | None = None
     """The way to the place to be reached."""
@@ -73,8 +76,14 @@ class LinkFinding(Finding):
     """The path beyond the places measured, by all models."""
 
 
-def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: FieldFinding) -> LinkFinding:
-    """The Link's finding, told of the antenna in focus."""
+def _none_told(antenna: Antenna, off_deg: float) -> None:
+    """No pattern is known."""
+
+
+def find(
+    evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: FieldFinding, pattern: Toward = _none_told
+) -> LinkFinding:
+    """The Link's finding, told of the antenna in focus; `pattern` reads an antenna’s own."""
     question, near, far = evidence.question, evidence.home_end, far_end_of(evidence, gains)
     missing = []
     if question is None or not evidence.antennas:
@@ -149,13 +158,20 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         detail += _would_narrow(margin, path, distance)
     worth = worth_of(ask, margin, margins)
     detail = " ".join(filter(None, (detail, dear_words(margin, worth))))
+    by_id = {place.id: place for place in evidence.places}
+    bearing = field.wanted_bearing_deg()
+    shared = shared_band(ask, margin, evidence.all(Neighbour), by_id, field.home, wanted, bearing, pattern)
     others = [0.5 * (band.low_hz + band.high_hz) for band in question.further]
     detail = " ".join((detail, *equal_bands_words(question.centre_hz, others, full_w)))
     return LinkFinding(
         sentence,
         detail,
         _standing(residual),
-        (*_checks(evidence, margin, residual, fit, field, margins), *way_checks(profile)),
+        (
+            *_checks(evidence, margin, residual, fit, field, margins),
+            *way_checks(profile),
+            *shared_checks(shared, far.name),
+        ),
         margin.figure,
         margins,
         focus,
@@ -170,6 +186,7 @@ def find(evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: 
         _free_space(total, lines, distance, question.centre_hz),
         far_off,
         worth,
+        shared,
         scatter,
         profile,
         taken_figure(profile),

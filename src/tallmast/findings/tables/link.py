@@ -140,3 +140,28 @@ def worth(finding: LinkFinding, where: str) -> Table:
     name = finding.focus.name if finding.focus is not None else ""
     title = f"What would add to {name} at {where}: the path is the same, its doubt is not in it"
     return Table("worth", title, ("Instead, or besides", "Where", "Adds", "Price", "A dB", "Mass", "Mind"), tuple(rows))
+
+
+def shared(finding: LinkFinding, far_name: str) -> Table:
+    """Every other sender on the band, as each end hears it, and what each antenna of the shelf would make of it."""
+    rows = []
+    for one in finding.shared:
+        where = "home" if one.end == "home" else far_name
+        near = show.distance(one.nearest_m) if one.nearest_m is not None else "any"
+        best = ""
+        if one.by_antenna:
+            first, figure_ = one.by_antenna[0]
+            best = f"{first.name}, {show.plus_minus(figure_.value, figure_.half, 'dB', sign=True)}"
+        cells = (
+            Cell(one.neighbour.name, strong=True),
+            Cell(where),
+            figure(one.other, "–"),
+            figure(one.isolation, "–"),
+            Cell(show.plus_minus(one.over.value, one.over.half, "dB", sign=True), one.over, mark=one.enough),
+            Cell(f"{one.neighbour.needed_db:g} dB", number=True),
+            Cell(near, number=True),
+            Cell(best, tone="soft"),
+        )
+        rows.append(Row(cells, one.neighbour))
+    heads = ("Other", "Heard at", "Level", "Parted by", "Wanted over it", "Needed", "Not nearer than", "Parts best")
+    return Table("shared", "Others on the band, as they send now", heads, tuple(rows))

@@ -7,11 +7,24 @@ from typing import Annotated, ClassVar, Literal
 from msgspec import Meta
 
 from tallmast.physics.diffraction import USUAL_K
-from tallmast.units.quantity import LENGTH, LOSS, NUMBER, PERCENT
+from tallmast.units.quantity import (
+    AXIAL_RATIO,
+    DECIBEL,
+    DISTANCE,
+    FREQUENCY,
+    GAIN,
+    LENGTH,
+    LOSS,
+    NAME,
+    NUMBER,
+    PERCENT,
+    POWER,
+)
 
 from .asked import Asked
-from .base import NotNegative, Positive, Record
+from .base import Finite, NotNegative, Positive, Record
 from .field import OVER, Over
+from .shelf import CIRCULAR, Polarization
 
 Shows = Literal["ground", "surface"]
 SHOWS: dict[Shows, str] = {"ground": "the bare ground", "surface": "the ground with trees and houses on it"}
@@ -74,6 +87,34 @@ class Obstacle(Record, frozen=True, kw_only=True):
     @property
     def title(self) -> str:
         return self.name or self.what
+
+
+class Neighbour(Record, frozen=True, kw_only=True):
+    """Another sender on the same band, or next to it."""
+
+    kind: ClassVar[str] = "neighbour"
+    rung: ClassVar[str] = "link"
+    name: Annotated[str, Asked("Who, or what", NAME, "the second rover")]
+    place_id: Annotated[str, Asked("It stands at", of="place", none="so far from home, below")] = ""
+    distance_m: Annotated[Positive | None, Asked("From home, where it stands at no place", DISTANCE, "800 m")] = None
+    power_w: Annotated[Positive, Asked("It sends", POWER, "25 mW")]
+    gain_dbi: Annotated[Finite, Asked("Gain of its antenna", GAIN, "2.15 dBi")] = 2.15
+    polarization: Annotated[Polarization, Asked("Its polarization")] = "vertical"
+    axial_ratio_db: Annotated[
+        NotNegative | None, Asked("Its axial ratio", AXIAL_RATIO, "2 dB or 1.26", ("polarization", CIRCULAR))
+    ] = None
+    spacing_hz: Annotated[NotNegative, Asked("Its channel lies off by", FREQUENCY, "40 MHz; 0: the same channel")] = 0.0
+    selectivity_db: Annotated[
+        NotNegative, Asked("So much the receiver takes out at that spacing", LOSS, "30 dB; 0 on the same channel")
+    ] = 0.0
+    needed_db: Annotated[Finite, Asked("The wanted one has to be over it by", DECIBEL, "10 dB; FM captures at 6")] = (
+        10.0
+    )
+    """Of the receiver's kind of sending: capture ratio, or protection ratio."""
+
+    @property
+    def title(self) -> str:
+        return self.name
 
 
 Share = Annotated[float, Meta(gt=0, lt=1)]
