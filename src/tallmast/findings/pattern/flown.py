@@ -17,6 +17,19 @@ from tallmast.physics.around import Cells, Shape, gather, shape
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import median
 
+from .passes import (
+    LEAST_TURN_DEG,
+    MERIDIAN_DEG,
+    RING_DEG,
+    best_meridian,
+    best_ring,
+    between_passes,
+    by_angle,
+    distinct,
+    goes_round,
+    legs_of,
+    pass_u_db,
+)
 from .samples import Samples
 from .track import ROUND, Track, read_track, way_round
 
@@ -25,24 +38,15 @@ if TYPE_CHECKING:
 
 FINEST_DEG, COARSEST_DEG = 1.5, 6.0
 FEWEST_CELLS = 24
-LEAST_TURN_DEG, LEAST_RISE_DEG = 90.0, 15.0
-"""Of azimuth, or of elevation: less than either is a way out, and no pattern."""
+LEAST_RISE_DEG = 15.0
+"""Of elevation: less, and no turn, is a way out, and no pattern."""
 MOST_ASIDE_DB = 3.0
 """So much of what a turn at one height would read may be left open by having climbed meanwhile."""
-RING_DEG = 5.0
-"""Half the elevations that are one turn."""
-MERIDIAN_DEG = 12.0
-"""Half the azimuths that are one climb."""
 PRIOR_EXPONENT, PRIOR_U = 2.6, 0.6
 """Of the path on the ground, before anything was read: between free space and clutter."""
 GRID_DEG = 5.0
 HEIGHT_SHARE = 0.5
 """A barometer's height is so much better than a fix."""
-STRETCH_DEG = 15.0
-ASSUMED_PASS_U_DB = 0.9
-"""Standard deviation of a stretch of one pass against another, where it was flown but once."""
-CROSSED = 1.4
-"""Passes that meet in a stretch of 15° both ways, from which on what they differ by is seen."""
 Floats2 = NDArray[np.float64]
 
 
@@ -141,20 +145,7 @@ class Flown:
 
     @cached_property
     def pass_u_db(self) -> float:
-        """Standard deviation of a stretch of one pass about what all passes near by say; assumed, where one was flown alone."""
-        cells = self.cells
-        off = cells.level_db - self.shape.middle(cells.azimuth_deg, cells.elevation_deg)
-        told = np.isfinite(off)
-        box = (cells.azimuth_deg / STRETCH_DEG).astype(np.int64)
-        box += 24 * ((cells.elevation_deg + 90.0) / STRETCH_DEG).astype(np.int64)
-        stretch = (box + 24 * 13 * cells.leg)[told]
-        count = np.bincount(stretch)
-        crossed = np.count_nonzero(count) / max(_distinct(box[told]), 1)
-        if crossed < CROSSED:
-            return ASSUMED_PASS_U_DB
-        mean = np.bincount(stretch, off[told])[count > 0] / count[count > 0]
-        # Each pass is one of those that say what all say.
-        return math.sqrt(float(np.mean(mean**2)) * crossed / (crossed - 1.0))
+        return pass_u_db(self.cells, self.shape)
 
     def _slow_u_db(self, angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], fix_deg: float) -> float:
         """By the fixes, 20·log₁₀ of a distance that is off; by an exponent that is not known; and by passes that differ over
@@ -175,7 +166,7 @@ class Flown:
         aside_db: float = 0.0,
     ) -> Samples:
         n_legs = max(len(np.unique(leg)), 1)
-        angle, level = _by_angle(angle_deg, level_db, self.pitch_deg)
+        angle, level = by_angle(angle_deg, level_db, self.pitch_deg)
         # Of a climb at one bearing a fix is off by the same all the way up: half of that stays in a difference.
         share = 1.0 if plane == "azimuth" else HEIGHT_SHARE
         # A fix wanders slowly: all of it is in every pass, and passes differ by as much again.
@@ -233,80 +224,6 @@ class Flown:
         level = np.concatenate((self.cells.level_db[ahead], self.cells.level_db[behind]))
         leg = np.concatenate((self.cells.leg[ahead], self.cells.leg[behind]))
         return self._samples("elevation", angle % 360.0, level, leg, None)
-
-
-def _by_angle(angle_deg: Floats, level_db: Floats, pitch_deg: float) -> tuple[Floats, Floats]:
-    """Means of what lies within one step."""
-    number = np.floor(angle_deg % 360.0 / pitch_deg).astype(int)
-    count = np.bincount(number)
-    there = np.flatnonzero(count)
-    middle = (number + 0.5) * pitch_deg
-    mean = np.bincount(number, angle_deg % 360.0 - middle)[there] / count[there] + (there + 0.5) * pitch_deg
-    return np.asarray(mean % 360.0), np.asarray(np.bincount(number, level_db)[there] / count[there])
-
-
-def between_passes(
-    angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], pitch_deg: float, assumed_db: float
-) -> float:
-    """Standard uncertainty of a mean over passes that is left over stretches of 15°, beyond what cells scatter of their own;
-    assumed of one pass. A one-way analysis of variance of what stands off the mean over passes at each angle."""
-    fine = (angle_deg / pitch_deg).astype(np.int64)
-    off = level_db - (np.bincount(fine, level_db) / np.maximum(np.bincount(fine), 1))[fine]
-    legs = int(leg.max()) + 1
-    there, group = np.unique((angle_deg / STRETCH_DEG).astype(np.int64) * legs + leg, return_inverse=True)
-    count = np.bincount(group)
-    mean = np.bincount(group, off) / count
-    within = float(np.sum((off - mean[group]) ** 2)) / max(len(off) - len(count), 1)
-    place = np.unique(there // legs, return_inverse=True)[1]
-    degrees = len(mean) - int(place.max()) - 1
-    # What is assumed counts as two stretches more, until enough were met twice.
-    more = max(2.0 - degrees / 20.0, 0.0)
-    between = (float(mean @ mean) + more * assumed_db**2) / (degrees + more)
-    slow = max(between - within / float(np.mean(count)), 0.0)
-    return math.sqrt(slow * (int(place.max()) + 1) / len(mean))
-
-
-def _distinct(numbers: NDArray[np.float64] | NDArray[np.int64]) -> int:
-    """How many whole numbers, none below zero, values [n] fall into. Not by np.unique: it loads NumPy's masked arrays, which a start
-    would wait for."""
-    return int(np.count_nonzero(np.bincount(numbers.astype(np.int64)))) if len(numbers) else 0
-
-
-def goes_round(azimuth_deg: Floats) -> bool:
-    """Whether it goes far enough round to be a turn."""
-    return 10.0 * _distinct(azimuth_deg / 10.0) >= LEAST_TURN_DEG
-
-
-def best_ring(cells: Cells) -> float | None:
-    """The elevation at which most of the turn was flown."""
-    best: tuple[int, float] | None = None
-    for height in np.arange(-80.0, 81.0, 2.0):
-        near = np.abs(cells.elevation_deg - height) <= RING_DEG
-        covered = _distinct(cells.azimuth_deg[near] / 10.0)
-        if covered * 10.0 >= LEAST_TURN_DEG and (best is None or covered > best[0] + 1):
-            best = (covered, float(height))
-    return best[1] if best is not None else None
-
-
-def best_meridian(cells: Cells) -> float | None:
-    """The azimuth at which most elevations were flown."""
-    best: tuple[int, float] | None = None
-    for azimuth in np.arange(0.0, 360.0, 10.0):
-        near = np.abs((cells.azimuth_deg - azimuth + 180.0) % 360.0 - 180.0) <= MERIDIAN_DEG
-        covered = _distinct(cells.elevation_deg[near] / 3.0 + 30.0)
-        if covered >= 8 and (best is None or covered > best[0] + 1):
-            best = (covered, float(azimuth))
-    return best[1] if best is not None else None
-
-
-def _legs(azimuth_deg: Floats, elevation_deg: Floats) -> NDArray[np.int64]:
-    """Passes of a track [n]: half a turn each, or from one turning back to the next."""
-    if not len(azimuth_deg):
-        return np.zeros(0, dtype=np.int64)
-    steps = (np.diff(azimuth_deg) + 180.0) % 360.0 - 180.0
-    steps *= np.cos(np.radians(elevation_deg[1:]))
-    way = np.concatenate(([0.0], np.cumsum(np.abs(steps) + np.abs(np.diff(elevation_deg)))))
-    return (way / 180.0).astype(np.int64)
 
 
 def _exponent(tracks: Sequence[Track]) -> tuple[float, float]:
@@ -375,13 +292,13 @@ def _flown(antenna: Antenna, state_id: str, tracks: Sequence[Track]) -> Flown | 
         if not len(one.level_db):
             continue
         level = one.level_db + 10.0 * exponent * np.log10(one.distance_m) - _sent_db(one.run)
-        leg = _legs(one.azimuth_deg, one.elevation_deg) + first
+        leg = legs_of(one.azimuth_deg, one.elevation_deg) + first
         first = int(leg[-1]) + 1
         columns.append((gather(one.azimuth_deg, one.elevation_deg, level, leg, pitch), number))
     joined = [np.concatenate(parts) for parts in zip(*(cells.columns for cells, _ in columns), strict=True)]
     run = np.concatenate([np.full(len(cells.level_db), i) for i, (cells, _) in enumerate(columns)])
     cells = Cells(*joined)
-    turned = 10.0 * _distinct(cells.azimuth_deg / 10.0)
+    turned = 10.0 * distinct(cells.azimuth_deg / 10.0)
     rise = float(np.ptp(cells.elevation_deg)) if len(cells.elevation_deg) else 0.0
     if len(cells.level_db) < FEWEST_CELLS or (turned < LEAST_TURN_DEG and rise < LEAST_RISE_DEG):
         return None
@@ -408,7 +325,7 @@ def _goes_round(evidence: Evidence, logs: Sequence[tuple[Run, Log]]) -> bool:
     bearing, above = (np.concatenate(parts) for parts in zip(*ways, strict=True))
     if not len(bearing):
         return False
-    return 10.0 * _distinct(bearing / 10.0) >= LEAST_TURN_DEG or float(np.ptp(above)) >= LEAST_RISE_DEG
+    return 10.0 * distinct(bearing / 10.0) >= LEAST_TURN_DEG or float(np.ptp(above)) >= LEAST_RISE_DEG
 
 
 def gather_flown(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> tuple[Flown, ...]:

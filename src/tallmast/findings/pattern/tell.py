@@ -17,7 +17,8 @@ from . import ellipse
 from .aimed import aimed_checks, belief_checks, ends_checks
 from .antenna import AntennaPattern, ReadSamples, read_antennas, read_cuts
 from .cut import CutReading
-from .flown import Flown, best_ring, gather_flown
+from .flown import Flown, gather_flown
+from .passes import best_ring
 from .samples import OwnTurn
 from .track import REASONS
 from .words import detail_of, directions_alone, own_scale, sentence_of
