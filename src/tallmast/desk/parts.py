@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Container, Iterable, Sequence
 from typing import Any
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -250,3 +250,33 @@ class Switch(QWidget):
         button = self._group.button((self._group.checkedId() + 1) % len(self.words))
         button.setChecked(True)
         self._turned(self.chosen)
+
+
+class LookRow(QWidget):
+    """The ways in which a rung can be looked at: one button each, those that there is nothing of left out."""
+
+    chosen = Signal(str)
+
+    def __init__(self, looks: Iterable[str]) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(label("Show", "soft"))
+        self.group = QButtonGroup(self)
+        for look in looks:
+            part = QPushButton(look)
+            part.setObjectName("plain")
+            part.setCheckable(True)
+            part.clicked.connect(lambda _=False, one=look: self.chosen.emit(one))
+            self.group.addButton(part)
+            row.addWidget(part)
+        row.addStretch(1)
+
+    def offer(self, there: Container[str], shown: str) -> None:
+        """Those that there are, where they are more than one."""
+        buttons = self.group.buttons()
+        several = sum(part.text() in there for part in buttons) > 1
+        self.setVisible(several)
+        for part in buttons:
+            part.setVisible(part.text() in there)
+            part.setChecked(part.text() == shown)

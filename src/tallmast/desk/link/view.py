@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from tallmast.figures.how_far import HowFarPicture
 from tallmast.figures.link import FanPicture
@@ -17,7 +17,7 @@ from tallmast.findings.tables.link import how_far, margins, models, on_the_way, 
 from tallmast.notebook.entry import Entry
 from tallmast.units import show
 
-from ..parts import button, label
+from ..parts import LookRow, button, label
 from ..rung_view import RungView
 
 
@@ -58,18 +58,9 @@ class LinkView(RungView):
         """Chosen by a person; None: what tells most."""
         self._there: list[str] = []
         self.card, self.view = self.picture("fanPicture")
-        row = QHBoxLayout()
-        row.addWidget(label("Show", "soft"))
-        self.group = QButtonGroup(self)
-        for look in LOOKS:
-            part = QPushButton(look)
-            part.setObjectName("plain")
-            part.setCheckable(True)
-            part.clicked.connect(lambda _=False, one=look: self._turn(one))
-            self.group.addButton(part)
-            row.addWidget(part)
-        row.addStretch(1)
-        self.card.box.insertLayout(1, row)
+        self.looks = LookRow(LOOKS)
+        self.looks.chosen.connect(self._turn)
+        self.card.box.insertWidget(1, self.looks)
         self.moved = QWidget()
         """What can be done with heights that were dragged."""
         beside = QHBoxLayout(self.moved)
@@ -183,8 +174,6 @@ class LinkView(RungView):
         if not made:
             return
         shown = self._shown()
-        for part in self.group.buttons():
-            part.setVisible(part.text() in made and len(made) > 1)
-            part.setChecked(part.text() == shown)
+        self.looks.offer(made, shown)
         self.set_picture(self.card, self.view, made[shown])
         self.margins.show_table(margins(finding, where), "")

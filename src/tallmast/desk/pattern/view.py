@@ -7,7 +7,7 @@ from functools import cached_property, partial
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from tallmast.figures.all_directions import AllDirectionsPicture
 from tallmast.figures.by_elevation import ByElevationPicture
@@ -20,7 +20,7 @@ from tallmast.findings.climb import Climb
 from tallmast.findings.pattern import PatternFinding
 from tallmast.findings.tables import pattern as tables
 
-from ..parts import label
+from ..parts import LookRow
 from ..picture_view import PictureView
 from ..rung_view import RungView
 from ..sheets.key_panel import KeyPanel
@@ -98,18 +98,9 @@ class PatternView(RungView):
         self.turned_deg = 0.0
         """So far all directions are turned."""
         self.card, self.view = self.picture("polarPicture")
-        row = QHBoxLayout()
-        row.addWidget(label("Show", "soft"))
-        self.group = QButtonGroup(self)
-        for look in LOOKS:
-            part = QPushButton(look)
-            part.setObjectName("plain")
-            part.setCheckable(True)
-            part.clicked.connect(lambda _=False, one=look: self._turn(one))
-            self.group.addButton(part)
-            row.addWidget(part)
-        row.addStretch(1)
-        self.card.box.insertLayout(1, row)
+        self.looks = LookRow(LOOKS)
+        self.looks.chosen.connect(self._turn)
+        self.card.box.insertWidget(1, self.looks)
         self.beside_card, self.beside = self.picture("besidePicture")
         """The next way to look, where the window is wide enough for both."""
         for view in (self.view, self.beside):
@@ -275,9 +266,7 @@ class PatternView(RungView):
         if isinstance(round_, AllDirectionsPicture):
             round_.turned_deg = self.turned_deg
         shown = self._shown()
-        for part in self.group.buttons():
-            part.setVisible(part.text() in made and len(made) > 1)
-            part.setChecked(part.text() == shown)
+        self.looks.offer(made, shown)
         self.set_picture(self.card, self.view, made[shown])
         others = [look for look in self._there if look != shown and "E/Emax" not in look]
         if others:
