@@ -9,16 +9,13 @@ from scipy.special import fresnel
 from tallmast.physics.constants import wavelength
 from tallmast.physics.diffraction import (
     EARTH_M,
+    Section,
     _first_term_db,
     bulge_m,
-    bullington_db,
     fresnel_m,
     knife_edge_db,
-    over_profile_db,
     ray_m,
     smooth_earth_db,
-    smooth_ends,
-    tightest,
 )
 
 
@@ -51,7 +48,7 @@ def test_bullington_over_one_edge_is_that_edge_and_its_own_addition():
     v = (60.0 - 10.0) * np.sqrt(2 * 10_000.0 / (wavelength(869e6) * 5000.0 * 5000.0))
     edge = float(knife_edge_db(v))
     expected = edge + (1 - np.exp(-edge / 6)) * (10 + 0.02 * 10)
-    assert bullington_db(d, h, 10.0, 10.0, 869e6, 1e6) == pytest.approx(expected, abs=1e-6)
+    assert Section(d, h, 10.0, 10.0, 869e6, 1e6).bullington_db() == pytest.approx(expected, abs=1e-6)
 
 
 def test_two_edges_become_one_where_the_rays_over_them_cross():
@@ -60,7 +57,9 @@ def test_two_edges_become_one_where_the_rays_over_them_cross():
     h += profile(10_000.0, 50.0, 8000.0)[1]
     v = 125.0 * np.sqrt(2 * 10_000.0 / (wavelength(869e6) * 25e6))
     edge = float(knife_edge_db(v))
-    assert bullington_db(d, h, 0.0, 0.0, 869e6, 1e9) == pytest.approx(edge + (1 - np.exp(-edge / 6)) * 10.2, abs=0.01)
+    assert Section(d, h, 0.0, 0.0, 869e6, 1e9).bullington_db() == pytest.approx(
+        edge + (1 - np.exp(-edge / 6)) * 10.2, abs=0.01
+    )
 
 
 def test_both_forms_of_the_distance_term_meet_at_1_6():
@@ -83,7 +82,7 @@ def test_far_behind_the_horizon_the_smooth_earth():
 def test_a_short_high_path_sees_no_earth():
     assert smooth_earth_db(1000.0, 20.0, 20.0, 5.8e9) == 0.0
     d, h = profile(1000.0)
-    assert over_profile_db(d, h, 20.0, 20.0, 5.8e9) == 0.0
+    assert Section(d, h, 20.0, 20.0, 5.8e9).over_profile_db() == 0.0
 
 
 def test_from_where_0_55_of_the_zone_is_clear_to_the_horizon_the_loss_grows_steadily():
@@ -95,7 +94,7 @@ def test_from_where_0_55_of_the_zone_is_clear_to_the_horizon_the_loss_grows_stea
 
 def test_over_flat_ground_the_profile_takes_what_the_smooth_earth_does():
     d, h = profile(30_000.0)
-    assert over_profile_db(d, h, 10.0, 10.0, 869e6) == pytest.approx(
+    assert Section(d, h, 10.0, 10.0, 869e6).over_profile_db() == pytest.approx(
         smooth_earth_db(30_000.0, 10.0, 10.0, 869e6), abs=0.1
     )
 
@@ -103,18 +102,18 @@ def test_over_flat_ground_the_profile_takes_what_the_smooth_earth_does():
 def test_the_smooth_surface_of_a_ramp_is_the_ramp():
     """P.526-15 (47 to 50): least squares through a straight line give it back."""
     d = np.linspace(0, 5000, 51)
-    assert smooth_ends(d, 20 + d / 100, 100.0, 200.0) == (pytest.approx(20.0), pytest.approx(70.0))
+    assert Section(d, 20 + d / 100, 100.0, 200.0, 869e6).smooth_ends_m() == (pytest.approx(20.0), pytest.approx(70.0))
 
 
 def test_the_tightest_point_and_how_much_higher():
     d, h = profile(5000.0, 8.0, 1800.0)
-    found = tightest(d, h, 6.0, 6.0, 869e6)
+    found = Section(d, h, 6.0, 6.0, 869e6).tightest()
     assert found.distance_m == pytest.approx(1800.0)
     bulge = 1800.0 * 3200.0 / (2 * 4 / 3 * EARTH_M)
     assert found.clearance_m == pytest.approx(6.0 - bulge - 8.0)
     radius = np.sqrt(wavelength(869e6) * 1800 * 3200 / 5000)
     assert found.lacking_m == pytest.approx(0.6 * radius + 2.0 + bulge)
-    assert tightest(d[:2], h[:2], 6.0, 6.0, 869e6) is None
+    assert Section(d[:2], h[:2], 6.0, 6.0, 869e6).tightest() is None
 
 
 @given(
@@ -127,16 +126,18 @@ def test_no_profile_makes_a_path_better_than_free_and_both_ways_are_alike(height
     h = np.array(heights)
     d = np.linspace(0.0, 8000.0, len(h))
     a, b = h[0] + one, h[-1] + other
-    loss = over_profile_db(d, h, a, b, hz)
+    loss = Section(d, h, a, b, hz).over_profile_db()
     assert np.isfinite(loss) and loss >= 0.0
-    assert over_profile_db(d, h[::-1], b, a, hz) == pytest.approx(loss, abs=1e-6)
+    assert Section(d, h[::-1], b, a, hz).over_profile_db() == pytest.approx(loss, abs=1e-6)
 
 
 @given(st.floats(5, 100), st.floats(0, 200))
 def test_a_higher_ridge_costs_no_less(low, more):
     d, h = profile(8000.0, low)
     _, higher = profile(8000.0, low + more)
-    assert bullington_db(d, higher, 10.0, 10.0, 869e6) >= bullington_db(d, h, 10.0, 10.0, 869e6) - 1e-9
+    assert (
+        Section(d, higher, 10.0, 10.0, 869e6).bullington_db() >= Section(d, h, 10.0, 10.0, 869e6).bullington_db() - 1e-9
+    )
 
 
 def test_the_ray_sinks_by_the_bulge():

@@ -9,7 +9,7 @@ losses in dB over free space. From 30 MHz up; below, the earth's own constants c
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -71,52 +71,6 @@ def ray_m(distance_m: ArrayLike, whole_m: float, one_m: float, other_m: float, k
     return np.asarray(one_m + (other_m - one_m) * d / whole_m - bulge_m(d, whole_m, k))
 
 
-def tightest(
-    distance_m: Floats, height_m: Floats, one_m: float, other_m: float, frequency_hz: float, k: float = USUAL_K
-) -> Tightest | None:
-    """Of what lies between both ends; None where nothing does."""
-    if len(distance_m) < 3:
-        return None
-    whole = float(distance_m[-1])
-    d = distance_m[1:-1]
-    radius = fresnel_m(d, whole, frequency_hz)
-    clear = ray_m(d, whole, one_m, other_m, k) - height_m[1:-1]
-    i = int(np.argmin(clear / np.maximum(radius, 1e-9)))
-    return Tightest(i + 1, float(d[i]), float(clear[i]), float(radius[i]))
-
-
-def bullington_db(
-    distance_m: Floats,
-    height_m: Floats,
-    one_m: float,
-    other_m: float,
-    frequency_hz: float,
-    k: float = USUAL_K,
-    added: float = 1.0,
-) -> float:
-    """Bullington's one edge in place of the whole profile. P.526-15 §4.5.1 (40 to 46). `added`: share of the Recommendation's addition for
-    all that real ground does beside; 0 leaves the bare edge."""
-    if len(distance_m) < 3:
-        return 0.0
-    whole, d = float(distance_m[-1]), distance_m[1:-1]
-    raised = height_m[1:-1] + bulge_m(d, whole, k)
-    rest = whole - d
-    slope_one = float(np.max((raised - one_m) / d))
-    between = (other_m - one_m) / whole
-    wave = wavelength(frequency_hz)
-    if slope_one < between:  # the one end sees the other
-        over = raised - (one_m * rest + other_m * d) / whole
-        v = float(np.max(over * np.sqrt(2.0 * whole / (wave * d * rest))))
-    else:
-        slope_other = float(np.max((raised - other_m) / rest))
-        edge = (other_m - one_m + slope_other * whole) / (slope_one + slope_other)
-        edge = min(max(edge, 1e-6 * whole), whole * (1.0 - 1e-6))
-        over_edge = one_m + slope_one * edge - (one_m * (whole - edge) + other_m * edge) / whole
-        v = over_edge * math.sqrt(2.0 * whole / (wave * edge * (whole - edge)))
-    loss = float(knife_edge_db(v))
-    return loss + added * (1.0 - math.exp(-loss / 6.0)) * (10.0 + 0.02 * whole / 1000.0)
-
-
 def _first_term_db(distance_m: float, one_m: float, other_m: float, frequency_hz: float, radius_m: float) -> float:
     """Loss over the smooth earth behind the horizon, β = 1: P.526-15 §3.1.1 (13 to 18), land at 20 MHz or sea at 300 MHz and up."""
     mhz, radius, d = frequency_hz / 1e6, radius_m / 1000.0, distance_m / 1000.0
@@ -155,58 +109,84 @@ def smooth_earth_db(distance_m: float, one_m: float, other_m: float, frequency_h
     return max((1.0 - clear / needed) * loss, 0.0)
 
 
-def smooth_ends(distance_m: Floats, height_m: Floats, one_m: float, other_m: float) -> tuple[float, float]:
-    """(height of a smooth surface in place of the profile at the one end, at the other). P.526-15 §4.5.2 (47 to 54)."""
-    d, h = distance_m, height_m
-    whole, step = float(d[-1]), np.diff(d)
-    v1 = float(np.sum(step * (h[1:] + h[:-1])))
-    v2 = float(np.sum(step * (h[1:] * (2.0 * d[1:] + d[:-1]) + h[:-1] * (d[1:] + 2.0 * d[:-1]))))
-    at_one, at_other = (2.0 * v1 * whole - v2) / whole**2, (v2 - v1 * whole) / whole**2
-    inner = d[1:-1]
-    over = h[1:-1] - (one_m * (whole - inner) + other_m * inner) / whole
-    most = float(over.max(initial=-math.inf))
-    if most > 0.0:
-        seen_one, seen_other = float(np.max(over / inner)), float(np.max(over / (whole - inner)))
-        share = seen_one / (seen_one + seen_other)
-        at_one, at_other = at_one - most * share, at_other - most * (1.0 - share)
-    return min(at_one, float(h[0])), min(at_other, float(h[-1]))
+@dataclass(frozen=True, eq=False, repr=False)
+class Section:
+    """The ground between two antennas: a profile, both heights above the sea, and how the air bends the ray."""
 
+    distance_m: Floats
+    height_m: Floats
+    one_m: float
+    other_m: float
+    frequency_hz: float
+    k: float = USUAL_K
+    added: float = 1.0
+    """Share of what the Recommendation adds to a bare edge for all that real ground does beside; 0 leaves the edge."""
 
-def over_profile_db(
-    distance_m: Floats,
-    height_m: Floats,
-    one_m: float,
-    other_m: float,
-    frequency_hz: float,
-    k: float = USUAL_K,
-    added: float = 1.0,
-) -> float:
-    """Bullington over the profile, and what the smooth earth takes beyond Bullington over it smoothed. P.526-15 §4.5.3 (delta-Bullington)."""
-    smooth, up_one, up_other = _smoothed(distance_m, height_m, one_m, other_m, frequency_hz, k, added)
-    earth = smooth_earth_db(float(distance_m[-1]), up_one, up_other, frequency_hz, k)
-    return bullington_db(distance_m, height_m, one_m, other_m, frequency_hz, k, added) + max(earth - smooth, 0.0)
+    @property
+    def whole_m(self) -> float:
+        return float(self.distance_m[-1])
 
+    def tightest(self) -> Tightest | None:
+        """Of what lies between both ends; None where nothing does."""
+        if len(self.distance_m) < 3:
+            return None
+        d = self.distance_m[1:-1]
+        radius = fresnel_m(d, self.whole_m, self.frequency_hz)
+        clear = ray_m(d, self.whole_m, self.one_m, self.other_m, self.k) - self.height_m[1:-1]
+        i = int(np.argmin(clear / np.maximum(radius, 1e-9)))
+        return Tightest(i + 1, float(d[i]), float(clear[i]), float(radius[i]))
 
-def _smoothed(
-    distance_m: Floats, height_m: Floats, one_m: float, other_m: float, frequency_hz: float, k: float, added: float
-) -> tuple[float, float, float]:
-    """(Bullington's loss over the profile smoothed, the antennas' heights over that). P.526-15 §4.5.2."""
-    at_one, at_other = smooth_ends(distance_m, height_m, one_m, other_m)
-    up_one, up_other = max(one_m - at_one, 0.1), max(other_m - at_other, 0.1)
-    flat = np.zeros(len(distance_m))
-    return bullington_db(distance_m, flat, up_one, up_other, frequency_hz, k, added), up_one, up_other
+    def bullington_db(self) -> float:
+        """Bullington's one edge in place of the whole profile. P.526-15 §4.5.1 (40 to 46)."""
+        if len(self.distance_m) < 3:
+            return 0.0
+        whole, d, one, other = self.whole_m, self.distance_m[1:-1], self.one_m, self.other_m
+        raised = self.height_m[1:-1] + bulge_m(d, whole, self.k)
+        rest = whole - d
+        slope_one = float(np.max((raised - one) / d))
+        wave = wavelength(self.frequency_hz)
+        if slope_one < (other - one) / whole:  # the one end sees the other
+            over = raised - (one * rest + other * d) / whole
+            v = float(np.max(over * np.sqrt(2.0 * whole / (wave * d * rest))))
+        else:
+            slope_other = float(np.max((raised - other) / rest))
+            edge = (other - one + slope_other * whole) / (slope_one + slope_other)
+            edge = min(max(edge, 1e-6 * whole), whole * (1.0 - 1e-6))
+            over_edge = one + slope_one * edge - (one * (whole - edge) + other * edge) / whole
+            v = over_edge * math.sqrt(2.0 * whole / (wave * edge * (whole - edge)))
+        loss = float(knife_edge_db(v))
+        return loss + self.added * (1.0 - math.exp(-loss / 6.0)) * (10.0 + 0.02 * whole / 1000.0)
 
+    def smooth_ends_m(self) -> tuple[float, float]:
+        """(height of a smooth surface in place of the profile at the one end, at the other). P.526-15 §4.5.2 (47 to 54)."""
+        d, h, whole = self.distance_m, self.height_m, self.whole_m
+        step = np.diff(d)
+        v1 = float(np.sum(step * (h[1:] + h[:-1])))
+        v2 = float(np.sum(step * (h[1:] * (2.0 * d[1:] + d[:-1]) + h[:-1] * (d[1:] + 2.0 * d[:-1]))))
+        at_one, at_other = (2.0 * v1 * whole - v2) / whole**2, (v2 - v1 * whole) / whole**2
+        inner = d[1:-1]
+        over = h[1:-1] - (self.one_m * (whole - inner) + self.other_m * inner) / whole
+        most = float(over.max(initial=-math.inf))
+        if most > 0.0:
+            seen_one, seen_other = float(np.max(over / inner)), float(np.max(over / (whole - inner)))
+            share = seen_one / (seen_one + seen_other)
+            at_one, at_other = at_one - most * share, at_other - most * (1.0 - share)
+        return min(at_one, float(h[0])), min(at_other, float(h[-1]))
 
-def beside_smooth_db(
-    distance_m: Floats,
-    height_m: Floats,
-    one_m: float,
-    other_m: float,
-    frequency_hz: float,
-    k: float = USUAL_K,
-    added: float = 1.0,
-) -> float:
-    """What a profile takes beside the smooth earth: Bullington over it less Bullington over it smoothed, never below zero. Added to
-    `smooth_earth_db` it is P.526-15 §4.5.3."""
-    smooth, _, _ = _smoothed(distance_m, height_m, one_m, other_m, frequency_hz, k, added)
-    return max(bullington_db(distance_m, height_m, one_m, other_m, frequency_hz, k, added) - smooth, 0.0)
+    def _smoothed(self) -> Section:
+        """The same antennas over the smooth surface, from which heights count."""
+        at_one, at_other = self.smooth_ends_m()
+        up_one, up_other = max(self.one_m - at_one, 0.1), max(self.other_m - at_other, 0.1)
+        return replace(self, height_m=np.zeros(len(self.distance_m)), one_m=up_one, other_m=up_other)
+
+    def over_profile_db(self) -> float:
+        """Bullington over the profile, and what the smooth earth takes beyond Bullington over it smoothed. P.526-15 §4.5.3
+        (delta-Bullington)."""
+        smooth = self._smoothed()
+        earth = smooth_earth_db(self.whole_m, smooth.one_m, smooth.other_m, self.frequency_hz, self.k)
+        return self.bullington_db() + max(earth - smooth.bullington_db(), 0.0)
+
+    def beside_smooth_db(self) -> float:
+        """What the profile takes beside the smooth earth: Bullington over it less Bullington over it smoothed, never below zero. Added
+        to `smooth_earth_db` it is P.526-15 §4.5.3."""
+        return max(self.bullington_db() - self._smoothed().bullington_db(), 0.0)

@@ -194,13 +194,7 @@ class Beyond:
     @cached_property
     def _shapes(self) -> _Shapes:
         p = self.profile
-        low = diffraction.smooth_ends(p.distance_m, p.top_m, p.one_m, p.other_m)
-        heights = (
-            (max(p.one_m - low[0], 0.5), max(p.other_m - low[1], 0.5))
-            if p.by_raster
-            else (p.home_height_m, p.away_height_m)
-        )
-        return _Shapes(heights, p.frequency_hz, p.conditions.k_factor)
+        return _Shapes(p.effective_heights_m, p.frequency_hz, p.conditions.k_factor)
 
     @cached_property
     def _excess(self) -> tuple[Floats, Floats, Floats]:

@@ -14,7 +14,7 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Conditions, Obstacle, Place, Terrain
 from tallmast.physics import absorption, diffraction
 from tallmast.physics.decibels import Floats
-from tallmast.physics.diffraction import Tightest
+from tallmast.physics.diffraction import Section, Tightest
 from tallmast.physics.geodesy import distance_and_bearing
 
 POINTS = 400
@@ -149,12 +149,23 @@ class Profile:
     def fresnel_m(self) -> Floats:
         return diffraction.fresnel_m(self.distance_m, self.whole_m, self.frequency_hz)
 
+    def _section(self, top_m: Floats, added: float | None = None) -> Section:
+        share = self._added if added is None else added
+        ends = self.one_m, self.other_m
+        return Section(self.distance_m, top_m, *ends, self.frequency_hz, self.conditions.k_factor, share)
+
     @cached_property
     def tightest(self) -> Tightest | None:
         """Of ground and what stands on it; trees are told by what they take."""
-        return diffraction.tightest(
-            self.distance_m, self.top_m, self.one_m, self.other_m, self.frequency_hz, self.conditions.k_factor
-        )
+        return self._section(self.top_m).tightest()
+
+    @cached_property
+    def effective_heights_m(self) -> tuple[float, float]:
+        """Of both antennas over the ground smoothed between them; over their own ground where nobody knows it."""
+        if not self.by_raster:
+            return self.home_height_m, self.away_height_m
+        low = self._section(self.top_m).smooth_ends_m()
+        return max(self.one_m - low[0], 0.5), max(self.other_m - low[1], 0.5)
 
     @property
     def _added(self) -> float:
@@ -162,11 +173,7 @@ class Profile:
         return 1.0 if self.by_raster else TYPED_ADDED
 
     def _over(self, top_m: Floats, added: float | None = None) -> float:
-        share = self._added if added is None else added
-        ends = self.one_m, self.other_m
-        return diffraction.over_profile_db(
-            self.distance_m, top_m, *ends, self.frequency_hz, self.conditions.k_factor, share
-        )
+        return self._section(top_m, added).over_profile_db()
 
     @cached_property
     def over_db(self) -> float:
@@ -240,10 +247,7 @@ class Profile:
     @property
     def beside_db(self) -> float:
         """Over the smooth earth: what a ridge or a hill takes, and all that is on the way beside the ground."""
-        ends = self.one_m, self.other_m
-        by_ground = diffraction.beside_smooth_db(
-            self.distance_m, self.top_m, *ends, self.frequency_hz, self.conditions.k_factor, self._added
-        )
+        by_ground = self._section(self.top_m).beside_smooth_db()
         return by_ground + self.loss_db - self.over_db
 
     @cached_property
