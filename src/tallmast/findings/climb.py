@@ -235,6 +235,12 @@ class Climb:
             levels.LevelsFinding,
         )
 
+    @property
+    def _others_hz(self) -> list[float]:
+        """Middles of the question's bands but the one that is looked at."""
+        bands = self.whole.question.bands if self.whole.question is not None else ()
+        return [0.5 * (b.low_hz + b.high_hz) for i, b in enumerate(bands) if i != self.aims.band]
+
     def _toward(self, antenna: Antenna, off_deg: float) -> tuple[float, float] | None:
         """(level against its peak, u) dB of an antenna so many degrees from where it looks, by its azimuth cut."""
         from .pattern.named import toward
@@ -247,7 +253,9 @@ class Climb:
     @cached_property
     def link(self) -> link.LinkFinding:
         found = self._safely(
-            "link", lambda: link.find(self.measured, self.aims, self.gains, self.field, self._toward), link.LinkFinding
+            "link",
+            lambda: link.find(self.measured, self.aims, self.gains, self.field, self._toward, self._others_hz),
+            link.LinkFinding,
         )
         focus = self.aims.focus_id or next((a.id for a in self.evidence.antennas), "")
         return self._with_ends(found, {focus}, aimed=True) if found.standing.mark != "nothing" else found

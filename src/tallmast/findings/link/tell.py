@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -81,9 +82,15 @@ def _none_told(antenna: Antenna, off_deg: float) -> None:
 
 
 def find(
-    evidence: Evidence, aims: Aims, gains: dict[str, GainEvidence], field: FieldFinding, pattern: Toward = _none_told
+    evidence: Evidence,
+    aims: Aims,
+    gains: dict[str, GainEvidence],
+    field: FieldFinding,
+    pattern: Toward = _none_told,
+    others_hz: Sequence[float] = (),
 ) -> LinkFinding:
-    """The Link's finding, told of the antenna in focus; `pattern` reads an antenna’s own."""
+    """The Link's finding, told of the antenna in focus; `pattern` reads an antenna’s own, `others_hz` are the
+    question’s other bands."""
     question, near, far = evidence.question, evidence.home_end, far_end_of(evidence, gains)
     missing = []
     if question is None or not evidence.antennas:
@@ -161,8 +168,7 @@ def find(
     by_id = {place.id: place for place in evidence.places}
     bearing = field.wanted_bearing_deg()
     shared = shared_band(ask, margin, evidence.all(Neighbour), by_id, field.home, wanted, bearing, pattern)
-    others = [0.5 * (band.low_hz + band.high_hz) for band in question.further]
-    detail = " ".join((detail, *equal_bands_words(question.centre_hz, others, full_w)))
+    detail = " ".join((detail, *equal_bands_words(question.centre_hz, others_hz, full_w)))
     return LinkFinding(
         sentence,
         detail,
@@ -289,7 +295,8 @@ def _words(
     else:
         sentence = f"{name} may or may not reach {where}: margin {margin.figure.text}, heard {times}."
     if margin.basis in RECKONED:
-        detail = f"No field run yet: {RECKONED_WORDS[margin.basis]}"
+        run = "The runs do not tell the path yet" if field.samples else "No field run yet"
+        detail = f"{run}: {RECKONED_WORDS[margin.basis]}"
     elif residual is None:
         detail = f"{name} was not run; this is by its gain on the path that the others measured."
     else:
