@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tallmast.findings.link.beyond import NAMES
-from tallmast.notebook.records import Obstacle
+from tallmast.notebook.records import Conditions, Obstacle
 from tallmast.physics.propagation import free_space_loss_db, plane_earth_loss_db, two_rays_excess_db
 
 from .test_link import book
@@ -100,7 +100,19 @@ def test_too_few_places_have_no_models():
 
 def test_every_model_has_a_name():
     made = ran(lambda d: free_space_loss_db(d, HZ))
+    assert {m.key for m in path_of(made).models} == set(NAMES) - {"own"}
+    made.add(Conditions(over="sea", rough_m=0.1))
     assert {m.key for m in path_of(made).models} == set(NAMES)
+
+
+def test_what_the_ground_is_made_of_and_how_rough_it_is_counts_in_its_model():
+    """Sea at grazing throws nearly all of a horizontal wave back; waves of 0.6 m at a degree and more hardly anything."""
+    made = ran(lambda d: plane_earth_loss_db(d, 6.0, 2.0, HZ), polarization="horizontal")
+    made.add(Conditions(over="sea"))
+    smooth = path_of(made).by_model(4000.0)["own"]
+    assert smooth == pytest.approx(path_of(made).by_model(4000.0)["plane"], abs=3.0)
+    made.add(Conditions(over="sea", rough_m=8.0))
+    assert path_of(made).by_model(4000.0)["own"] > smooth + 0.2
 
 
 @pytest.mark.parametrize("reflected", [0.4, 0.9])

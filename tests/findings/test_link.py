@@ -99,6 +99,31 @@ def test_the_way_back():
     assert margin.back.value == pytest.approx(margin.figure.value - 4.0)
 
 
+@pytest.mark.parametrize(
+    ("power_w", "hears_dbm", "said"),
+    [
+        (
+            0.01,
+            -116.0,
+            "The way back has 4.0 dB less: −10.0 dB by the power sent and +6.0 dB by the receiver. The way back ends first",
+        ),
+        (
+            0.4,
+            -112.0,
+            "The way back has 8.0 dB more: +6.0 dB by the power sent and +2.0 dB by the receiver. The way out ends first",
+        ),
+        (0.1, -110.0, "Both ways are alike within 1 dB"),
+    ],
+)
+def test_which_way_ends_first_and_why(power_w, hears_dbm, said):
+    """100 mW out to −110 dBm; a decibel of antenna or cable is one both ways, of power or receiver only one way."""
+    assert said in book(power_w=power_w, hears_dbm=hears_dbm).climb().link.detail
+
+
+def test_of_one_end_that_only_listens_nothing_is_said_both_ways():
+    assert "The way back has" not in book().climb().link.detail and "Both ways" not in book().climb().link.detail
+
+
 def test_not_heard_though_expected_is_a_disagreement():
     made = book(wanted=1000.0)
     a = made.records["a"]

@@ -8,6 +8,7 @@ from tallmast.notebook.records import Conditions, Obstacle, Place, Terrain
 from tallmast.physics.absorption import fog_water_g_m3, woods_db
 from tallmast.physics.constants import wavelength
 from tallmast.physics.diffraction import knife_edge_db
+from tallmast.physics.propagation import fade_margin_db
 
 from .build import HOME, Book
 from .test_link import book
@@ -114,6 +115,17 @@ class TestTyped:
         assert fog_water_g_m3(50.0) == pytest.approx(0.5)
         (fog,) = [t for _, t in texts(made.climb().link) if t.startswith("fog")]
         assert fog == "fog takes 0.00 dB"
+
+    @pytest.mark.parametrize(("share", "fade"), [(0.5, 0.0), (0.9, 8.18), (0.99, 18.39)])
+    def test_a_share_of_time_takes_what_rayleigh_fading_does(self, share, fade):
+        """−10·log₁₀(−ln 0.9 / 0.6931) = 8.18 dB, 18.4 dB for 99 % (Parsons, table of §5.4)."""
+        assert fade_margin_db(share) == pytest.approx(fade, abs=0.01)
+        made = high(book())
+        made.add(Conditions(steady=share))
+        link = made.climb().link
+        (check,) = [c for c in link.checks if "of the time:" in c.text]
+        assert check.figure.value == pytest.approx(link.margins[0].figure.value - fade, abs=0.01)
+        assert check.mark == "holds" if share < 0.95 else check.mark in ("holds", "open")
 
     def test_a_k_below_one_bends_the_earth_into_the_way(self):
         made = high(book(8000.0))

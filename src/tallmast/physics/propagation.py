@@ -54,9 +54,9 @@ def radio_horizon_m(height_a_m: float, height_b_m: float, k: float = 4.0 / 3.0) 
 
 
 def two_rays_excess_db(
-    distance_m: ArrayLike, height_a_m: float, height_b_m: float, frequency_hz: float, reflected: float
+    distance_m: ArrayLike, height_a_m: float, height_b_m: float, frequency_hz: float, reflected: ArrayLike
 ) -> Floats:
-    """What a ground that throws back `reflected` (0 … 1) of the field takes over free space as a median, dB; below zero: it adds.
+    """What a ground that throws back `reflected` (0 … 1) of the field takes over free space as a median, dB; below zero: it adds. Shapes broadcast.
 
     −20 log₁₀|1 − ρ·e^(−jφ)| with φ = 4πh₁h₂/λd up to π; nearer the level swings, and its mean in decibels is free space's (Jensen's
     formula: the mean of ln|1 − ρe^(jφ)| over a turn is zero for ρ ≤ 1). With ρ = 1 far out it is plane earth; with less the level falls
@@ -64,6 +64,14 @@ def two_rays_excess_db(
     """
     d = np.asarray(distance_m, dtype=float)
     phase = 4.0 * math.pi * height_a_m * height_b_m / (wavelength(frequency_hz) * d)
-    both = 20.0 * np.log10(np.maximum(np.abs(1.0 - reflected * np.exp(-1j * np.minimum(phase, np.pi))), 1e-6))
+    both = 20.0 * np.log10(
+        np.maximum(np.abs(1.0 - np.asarray(reflected) * np.exp(-1j * np.minimum(phase, np.pi))), 1e-6)
+    )
     swings = np.clip((phase - 1.0) / 2.0, 0.0, 1.0)
     return np.asarray(-both * (1.0 - swings))
+
+
+def fade_margin_db(share: float) -> float:
+    """What a level that is median leaves to be wanted for a share of time over a path that fades as Rayleigh has it, dB:
+    −10 log₁₀(−ln q / ln 2), zero for half of the time (Parsons, The Mobile Radio Propagation Channel, 2nd ed., §5.4)."""
+    return -10.0 * math.log10(-math.log(share) / math.log(2.0))

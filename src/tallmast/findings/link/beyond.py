@@ -19,6 +19,7 @@ from numpy.typing import ArrayLike
 from tallmast.physics import diffraction
 from tallmast.physics.decibels import Floats
 from tallmast.physics.propagation import free_space_loss_db, plane_earth_loss_db, radio_horizon_m, two_rays_excess_db
+from tallmast.physics.two_rays import reflection
 
 from ..field.path import PathFit
 from .terrain import Profile
@@ -62,24 +63,39 @@ NAMES: dict[str, str] = {
     "plane": "plane earth at these heights",
     "earth": "over the smooth earth",
     **{f"two {share:g}": f"two rays, {share:g} reflected" for share in REFLECTED},
+    "own": "two rays over the ground as noted",
     "line": "the exponent as fitted",
     "broken": "a slope that breaks",
 }
 """By key, as a person calls it."""
 
 
+FREE = ("line", "broken")
+"""Models whose shape the places tell."""
+
+
 class _Shapes:
     """Levels of every model whose shape is fixed, over distances, up to a height that places tell."""
 
-    def __init__(self, heights_m: tuple[float, float], frequency_hz: float, k: float) -> None:
-        self.heights, self.hz, self.k = heights_m, frequency_hz, k
+    def __init__(self, heights_m: tuple[float, float], profile: Profile) -> None:
+        self.heights, self.hz, self.profile = heights_m, profile.frequency_hz, profile
+        self.k = profile.conditions.k_factor
+
+    def _own(self, distance_m: Floats) -> Floats:
+        """What the ground throws back by what it is made of, its roughness and the wave's polarization."""
+        noted = self.profile.conditions
+        grazing = np.degrees(np.arctan2(sum(self.heights), distance_m))
+        return np.abs(reflection(grazing, self.hz, noted.over, self.profile.vertical, noted.rough_m))
 
     def at(self, distance_m: Floats) -> dict[str, Floats]:
         (one, other), hz = self.heights, self.hz
         free = -free_space_loss_db(distance_m, hz)
         log = 10.0 * np.log10(distance_m)
         over = np.array([diffraction.smooth_earth_db(float(d), one, other, hz, self.k) for d in distance_m])
-        return {
+        told = {}
+        if self.profile.conditions.over:
+            told["own"] = free - two_rays_excess_db(distance_m, one, other, hz, self._own(distance_m))
+        return told | {
             "free": free,
             "377": -3.77 * log,
             "40": -4.0 * log,
@@ -194,7 +210,7 @@ class Beyond:
     @cached_property
     def _shapes(self) -> _Shapes:
         p = self.profile
-        return _Shapes(p.effective_heights_m, p.frequency_hz, p.conditions.k_factor)
+        return _Shapes(p.effective_heights_m, p)
 
     @cached_property
     def _excess(self) -> tuple[Floats, Floats, Floats]:
@@ -236,7 +252,7 @@ class Beyond:
                 off.setdefault(key, []).extend(_blocks_off((y - told)[~near]))
             # The more of the way was known, the more it is like what is asked.
             counts += [float(late)] * (len(off["line"]) - len(counts))
-        keys = list(NAMES)
+        keys = [key for key in NAMES if key in self._at_places or key in FREE]
         off2 = np.array([np.average(np.square(off[key]), weights=counts) if key in off else 9.0 for key in keys])
         off2 += LEAST_OFF_DB**2
         # And how it goes through all that is there: a slope that broke late no nearer place could foretell.

@@ -285,7 +285,9 @@ def _as_walked(ask: Ask, group: Group, fit: PathFit, tried: Tried) -> _Level:
     ]
     if at.by == "foretold" and ask.beyond is not None:
         best = ask.beyond.models[0]
-        lines.append(f"by the mean of {len(NAMES)} models, most by {NAMES[best.key]} ({show.percent(best.weight)})")
+        lines.append(
+            f"by the mean of {len(ask.beyond.models)} models, most by {NAMES[best.key]} ({show.percent(best.weight)})"
+        )
     source = "the field runs, and models of the path by how well they foretell places left out"
     return _Level("measured", at.level, lines, fit.exponent, fit.scatter_db, at.degrees, source)
 

@@ -27,11 +27,12 @@ from ..figure import Check, Figure, Finding, Standing, Working, parts_of
 from ..gain import GainEvidence
 from ..rails import MOST_MARGIN_DB, exponent_trouble
 from .beyond import Beyond, beyond_of
+from .both_ways import both_ways_words
 from .how_far import HowFar, equal_bands_words, how_far, options_of
 from .margin import ASSUMED_SCATTER_DB, RECKONED, Ask, Margin, fixed_budget, margin_of
 from .shared_band import Shared, Toward, shared_band, shared_checks
 from .terrain import Profile, along, heights_of
-from .way import taken_figure, way_checks
+from .way import steady_checks, taken_figure, way_checks
 from .worth import Worth, dear_words, worth_of
 
 if TYPE_CHECKING:
@@ -164,7 +165,7 @@ def find(
     if path is not None and distance > path.farthest_m and margin.basis not in RECKONED:
         detail += _would_narrow(margin, path, distance)
     worth = worth_of(ask, margin, margins)
-    detail = " ".join(filter(None, (detail, dear_words(margin, worth))))
+    detail = " ".join(filter(None, (detail, both_ways_words(ask, margin), dear_words(margin, worth))))
     by_id = {place.id: place for place in evidence.places}
     bearing = field.wanted_bearing_deg()
     shared = shared_band(ask, margin, evidence.all(Neighbour), by_id, field.home, wanted, bearing, pattern)
@@ -176,6 +177,7 @@ def find(
         (
             *_checks(evidence, margin, residual, fit, field, margins),
             *way_checks(profile),
+            *steady_checks(profile, margin.figure),
             *shared_checks(shared, far.name),
         ),
         margin.figure,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from tallmast.physics.diffraction import CLEAR_SHARE, Tightest
-from tallmast.physics.propagation import radio_horizon_m
+from tallmast.physics.propagation import fade_margin_db, radio_horizon_m
 from tallmast.units import show
 
 from ..figure import Check, Figure, Mark, Working
@@ -132,3 +132,30 @@ def way_checks(profile: Profile) -> list[Check]:
             Check("open", text, None, "The raster has no data there: a straight line was laid between what it has.")
         )
     return out
+
+
+def steady_checks(profile: Profile, margin: Figure) -> list[Check]:
+    """What is left for the share of time that it must hold; nothing where nobody asked for more than half."""
+    share = profile.conditions.steady
+    if share is None:
+        return []
+    fade = fade_margin_db(share)
+    left = Figure(
+        f"left {show.percent(share)} of the time",
+        margin.value - fade,
+        margin.u,
+        "dB",
+        Working(
+            (
+                f"margin of the median {margin.text}",
+                f"fading takes {show.decibel(fade)}: −10·log₁₀(−ln {share:g} / ln 2)",
+            ),
+            margin.working.parts,
+            "Rayleigh fading; Parsons, The Mobile Radio Propagation Channel, §5.4",
+            "Of a path with many reflections and none that rules; a clear one fades less.",
+        ),
+        margin.degrees,
+    )
+    low, high = left.interval
+    mark: Mark = "holds" if low > 0 else "fails" if high < 0 else "open"
+    return [Check(mark, f"{show.percent(share)} of the time: {left.text} left", left)]
