@@ -169,9 +169,10 @@ def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, m
     hands.press("6")
     assert "Far Rock" in hands.sentence
     hands.press_on("link", "i")
-    hands.fill({"power": "100 mW"})
+    hands.fill({"powers": "100 mW"})
     hands.keep()
-    assert "What if 100 mW" in window.views["link"].margins.heading.text()
+    assert window.session.climb.link.how_far.rows[0].option.power_w == 0.1
+    assert window.views["link"].card.heading.text().startswith("How far Long Whip reaches.")
     hands.press("7")
     assert hands.sentence.startswith("Put Long Whip on Quay: it reaches Far Rock")
     assert window.mast.lamp
