@@ -45,7 +45,7 @@ APART_DEG = (3.0, 6.0, 12.0, 24.0)
 ELEVATIONS_DEG = np.linspace(-90.0, 90.0, 37)
 ABOUT_DEG = 6.0
 LEAST_PAIRS = 30
-STEEPER = 2.0
+STEEPER = 1.9
 """How much steeper a pattern is over short ways than over those that were seen, where these are wider than the reach."""
 
 

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 Way = Literal["cut", "turn", "flight"]
 COARSE_DEG = 30.0
 """From wider steps than this no beam is read: what lies between two of them was not seen."""
-SITE_U_DB: dict[TurnedBy, float] = {"person": 1.8, "mast": 1.3, "turntable": 0.6}
+SITE_U_DB: dict[TurnedBy, float] = {"person": 2.0, "mast": 1.3, "turntable": 0.6}
 """Standard uncertainty of a level in one direction outdoors, where only few directions were read: what is reflected
 about there, and a body, changes with the turn. Assumed; of many directions their own scatter says it."""
 PROBE_U_DB = 0.5
