@@ -11,7 +11,9 @@ def margin_inside(rng) -> list[Answer]:
     return margin(rng, 1500.0)
 
 
-@quantity("link", "margin at twice the farthest place", high=0.97, why="the model's doubt is a bracket")
+@quantity(
+    "link", "margin at twice the farthest place", low=0.85, high=0.95, why="beyond the places anything from 85 to 95 %"
+)
 def margin_beyond(rng) -> list[Answer]:
     return margin(rng, 4000.0)
 

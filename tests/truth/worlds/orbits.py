@@ -322,7 +322,12 @@ def spiral(rng, turns: int, highest: float) -> np.ndarray:
     return np.stack((r * np.sin(bearing), r * np.cos(bearing), np.linspace(3.0, highest, n)), axis=1)
 
 
-@quantity("pattern", "climbed in a spiral: beside the way flown")
+@quantity(
+    "pattern",
+    "climbed in a spiral: beside the way flown",
+    high=0.94,
+    why="how steep it is where nobody flew is assumed",
+)
 def beside(rng) -> list[Answer]:
     mast = Stack(rng)
     book = book_of(flown(rng, mast, spiral(rng, int(rng.integers(3, 9)), rng.uniform(35, 65)), ground=0.1))
