@@ -52,7 +52,7 @@ def test_heights_dropped_on_the_window_are_kept_as_far_as_the_places_lie(hands, 
     terrain = hands.window.session.evidence.all(Terrain)[-1]
     values = hands.window.session.evidence.series(terrain.series_id)["height_m"]
     assert terrain.source == "moor.tif" and np.nanmax(values) == 120.0
-    profile = hands.window.session.climb.link.profile
+    profile = hands.window.session.climb.link.way.profile
     assert profile.by_raster and profile.one_m == 126.0
     hands.chord("z")
     hands.settle()

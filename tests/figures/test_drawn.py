@@ -100,7 +100,8 @@ def over_flat_ground(drawn):
 
 def test_plane_earth_falls_twice_as_fast_as_free_space_and_is_drawn_so(drawn):
     climb, seen = over_flat_ground(drawn)
-    d, free, _, earth = climb.link.predicted
+    w = climb.link.drawn
+    d, free, earth = w.distance_m, w.free_dbm, w.earth_dbm
     heights = (climb.field.home.height_m, max(climb.field.wanted.height_m, 0.5))
     for level, loss in ((free, free_space_loss_db(d, 869e6)), (earth, plane_earth_loss_db(d, *heights, 869e6))):
         np.testing.assert_allclose(level + loss, level[0] + loss[0], atol=1e-9)
@@ -118,7 +119,7 @@ def test_plane_earth_falls_twice_as_fast_as_free_space_and_is_drawn_so(drawn):
 
 def test_the_fan_is_as_wide_as_its_ninety_per_cent(drawn):
     climb, seen = over_flat_ground(drawn)
-    _, free, fan, _ = climb.link.predicted
+    free, fan = climb.link.drawn.free_dbm, climb.link.drawn.fan_db
     _, low, high, *_ = seen.between[0]
     dbm_per_px = (free[0] - free[-1]) / (seen.path[0][1][-1] - seen.path[0][1][0])
     np.testing.assert_allclose((np.asarray(low) - np.asarray(high)) * dbm_per_px, 2 * fan, rtol=1e-6)

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tallmast.findings.link.beyond import NAMES
+from tallmast.findings.way.beyond import NAMES
 from tallmast.notebook.records import Conditions, Obstacle
 from tallmast.physics.propagation import free_space_loss_db, plane_earth_loss_db, two_rays_excess_db
 
@@ -26,7 +26,7 @@ def ran(loss, wanted=4000.0, home=6.0, rock=2.0, seed=1, scatter=1.5, **far):
 
 
 def path_of(made):
-    return made.climb(made.records["a"]).link.path
+    return made.climb(made.records["a"]).link.way.beyond
 
 
 def weights(made):
@@ -60,7 +60,7 @@ def test_a_ridge_beyond_the_places_is_taken_off_every_model():
         if obstacle:
             made.add(Obstacle(name="the crag", from_m=2800.0, height_m=70.0))
         link = made.climb(made.records["a"]).link
-        return link.margins[0].figure, link.profile
+        return link.margins[0].figure, link.way.profile
 
     clear, _ = margin(False)
     behind, profile = margin(True)
@@ -95,7 +95,7 @@ def test_too_few_places_have_no_models():
     made = book(4000.0)
     a = made.records["a"]
     made.log(made.run(a, 1), np.array([100.0, 200.0, 400.0]), np.array([-60.0, -67.0, -75.0]))
-    assert made.climb(a).link.path is None
+    assert made.climb(a).link.way.beyond is None
 
 
 def test_every_model_has_a_name():
@@ -125,3 +125,32 @@ def test_two_rays_far_out_fall_as_in_free_space_again(reflected):
     assert whole[0] == pytest.approx(float(expected), abs=0.2)
     near = two_rays_excess_db(np.array([30.0]), 6.0, 2.0, HZ, reflected)
     assert near[0] == pytest.approx(0.0, abs=1e-9)
+
+
+@pytest.mark.parametrize("far", [1000.0, 4000.0])
+def test_levels_and_link_speak_of_one_path(far):
+    """Within the places and beyond them the staircase's level at the far end is the Link's margin over the sensitivity."""
+    made = ran(lambda d: plane_earth_loss_db(d, 6.0, 2.0, HZ), wanted=far)
+    climb = made.climb(made.records["a"])
+    link, levels = climb.link.margins[0].figure.value, climb.levels.out.steps[-1].level_dbm
+    # The staircase stands at 10 mW, the margin at 100.
+    assert levels + 10.0 - (-110.0) == pytest.approx(link, abs=1e-6)
+
+
+def test_levels_and_link_speak_of_one_path_that_nobody_measured():
+    made = book()
+    climb = made.climb(made.records["a"])
+    level = climb.levels.out.steps[-1].level_dbm
+    assert level + 10.0 + 110.0 == pytest.approx(climb.link.margins[0].figure.value, abs=1e-6)
+
+
+def test_a_claim_of_range_is_judged_by_the_same_path():
+    """At full power it is the range of the Link; at a quarter less, and never beyond the horizon."""
+    made = ran(lambda d: plane_earth_loss_db(d, 6.0, 2.0, HZ), sensitivity_dbm=-105.0)
+    a = made.records["a"]
+    made.claim(a, "range", 2000.0, at_power_w=0.1)
+    link = made.climb(a).link.margins[0]
+    (fate,) = made.climb(a).verdict.claims
+    assert fate.figure.value == pytest.approx(link.reach.value)
+    assert link.with_more(-6.02).figure.value < link.reach.value < link.with_more(6.02).figure.value
+    assert link.with_more(100.0).at_horizon

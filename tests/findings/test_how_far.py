@@ -74,10 +74,10 @@ def test_gain_counts_as_power_does():
 
 def test_what_doubling_takes():
     found = far(high(book(sensitivity_dbm=-85.0)))
-    assert found.doubling_db == pytest.approx(6.02, abs=0.2)
+    assert found.doubling.value == pytest.approx(6.02, abs=0.2)
     assert "4 times the power" in doubling_words(found) and "0.71 of the range" in doubling_words(found)
     ended = far(high(book(sensitivity_dbm=-140.0), 6.0, 2.0))
-    assert ended.doubling_db is None and "raise an antenna" in doubling_words(ended)
+    assert ended.doubling is None and "raise an antenna" in doubling_words(ended)
 
 
 def test_a_ridge_is_in_the_range_too():

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tallmast.findings.link.shared_band import isolation_db
-from tallmast.notebook.records import Antenna, Neighbour
+from tallmast.notebook.records import Antenna, Branch, Neighbour
 from tallmast.physics.propagation import free_space_loss_db
 
 from .test_how_far import high
@@ -57,9 +57,9 @@ def test_a_filter_takes_its_decibels_out():
 def test_how_near_it_may_come():
     made = high(book(power_w=0.01, hears_dbm=-110.0))
     one = end_of(with_other(made, spacing_hz=40e6, selectivity_db=60.0), "home")
-    moved = end_of(with_other(made, spacing_hz=40e6, selectivity_db=60.0, distance_m=one.nearest_m), "home")
+    moved = end_of(with_other(made, spacing_hz=40e6, selectivity_db=60.0, distance_m=one.nearest.value * 1e3), "home")
     assert moved.over.value == pytest.approx(one.neighbour.needed_db, abs=0.7)
-    assert one.nearest_m < one.distance_m
+    assert one.nearest.value * 1e3 < one.distance_m
 
 
 def test_opposite_senses_part_by_both_axial_ratios_and_no_more_than_a_reflection_lets():
@@ -103,8 +103,28 @@ def test_a_quiet_one_far_off_raises_nothing():
     assert {one.enough for one in link.shared} == {"holds"}
 
 
-def test_one_that_stands_nowhere_known_is_left_out():
+def test_one_that_stands_nowhere_known_is_said_so():
     made = high(book())
     made.place("Hut", 100.0)
     made.add(made.records["hut"].revised(latitude_deg=None, longitude_deg=None))
-    assert with_other(made, place_id="hut", distance_m=None).shared == ()
+    link = with_other(made, place_id="hut", distance_m=None)
+    assert link.shared == ()
+    assert "where rover stands is not known" in [c.text for c in link.checks]
+
+
+def test_what_home_hears_is_said_not_to_be_known():
+    texts = [c.text for c in with_other(high(book())).checks]
+    assert "rover is not held against what home hears" in texts
+
+
+def test_a_beam_whose_bearing_is_noted_looks_there():
+    """The antenna is noted to look at 217°, straight at the hut: no decibel is lost toward it, whatever place is wanted."""
+    made = high(book(power_w=0.01, hears_dbm=-110.0))
+    made.place("Hut", 1000.0, 217.0)
+    angle = np.arange(0, 360, 5.0)
+    off = (angle + 180) % 360 - 180
+    made.cut(made.records["a"], np.maximum(-12 * (off / 60) ** 2, -20.0), angle)
+    away = end_of(with_other(made, place_id="hut", distance_m=None), "home").other.value
+    made.add(made.records["home end"].revised(branches=[Branch(antenna_id="a", azimuth_deg=217.0)]))
+    there = end_of(with_other(made, place_id="hut", distance_m=None), "home").other.value
+    assert there - away == pytest.approx(20.0, abs=1.5)

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tallmast.findings.link.terrain import along, height_at, heights_of
+from tallmast.findings.way.terrain import along, height_at, heights_of
 from tallmast.notebook.records import Conditions, Obstacle, Place, Terrain
 from tallmast.physics.absorption import fog_water_g_m3, woods_db
 from tallmast.physics.constants import wavelength
@@ -57,8 +57,8 @@ class TestTyped:
         v = (45 - 20 + 0.13) * np.sqrt(2 * 3000 / (wavelength(869e6) * 1200 * 1800))
         edge = float(knife_edge_db(v))
         # One edge, and half of what P.526-15 (45) adds for real ground, (1 − e^(−J/6))·10 dB: nobody knows how rounded it is.
-        assert link.profile.over_db == pytest.approx(edge + 5 * (1 - np.exp(-edge / 6)), abs=1.0)
-        assert link.profile.over_u_db > 2.0
+        assert link.way.profile.over_db == pytest.approx(edge + 5 * (1 - np.exp(-edge / 6)), abs=1.0)
+        assert link.way.profile.over_u_db > 2.0
         (found,) = [t for m, t in texts(link) if m == "disagrees"]
         assert found.startswith("the crag in the way at 1.2")
         assert link.margins[0].basis == "over the ground"
@@ -67,12 +67,12 @@ class TestTyped:
     def test_home_so_much_higher_clears_it(self):
         made = high(book())
         made.add(Obstacle(name="the crag", from_m=1200.0, height_m=30.0))
-        profile = made.climb().link.profile
+        profile = made.climb().link.way.profile
         more = profile.home_higher_m
         assert profile.moved(home_height_m=20.0 + more).tightest.share == pytest.approx(0.6, abs=0.01)
         assert profile.moved(home_height_m=20.0 + 0.9 * more).tightest.share < 0.6
         made.add(Obstacle(name="the wall of rock", from_m=2990.0, height_m=300.0))
-        assert made.climb().link.profile.home_higher_m is None
+        assert made.climb().link.way.profile.home_higher_m is None
 
     def test_a_low_ridge_is_clear_and_said_so(self):
         made = high(book())
@@ -80,34 +80,51 @@ class TestTyped:
         link = made.climb().link
         assert any(m == "holds" and t.startswith("clear to Rock") for m, t in texts(link))
         assert not [t for m, t in texts(link) if m == "disagrees"]
-        assert link.profile.loss_db < 0.3
+        assert link.way.profile.loss_db < 0.3
 
     def test_woods_take_by_their_depth_and_no_more_than_over_them(self):
         made = high(book(), home=3.0, rock=3.0)
-        before = made.climb().link.profile.over_db
+        before = made.climb().link.way.profile.over_db
         made.add(Obstacle(what="woods", name="the spinney", from_m=600.0, to_m=700.0, height_m=15.0))
         link = made.climb().link
-        (woods,) = [loss for loss in link.profile.losses if "trees" in loss.what]
-        assert link.profile.over_db == pytest.approx(before)
+        (woods,) = [loss for loss in link.way.profile.losses if "trees" in loss.what]
+        assert link.way.profile.over_db == pytest.approx(before)
         assert 0 < woods.loss_db <= float(woods_db(108.0, 869e6)) + 0.01
-        assert link.profile.depth_m == pytest.approx(100.0, abs=10.0)
+        assert link.way.profile.depth_m == pytest.approx(100.0, abs=10.0)
         assert any(t.endswith("dB") and "trees on the way" in t for _, t in texts(link))
 
     def test_a_wall_takes_what_was_noted(self):
         made = high(book())
         made.add(Obstacle(what="wall", name="shed wall", from_m=20.0, loss_db=7.0))
-        assert made.climb().link.profile.loss_db == pytest.approx(7.0, abs=0.2)
+        assert made.climb().link.way.profile.loss_db == pytest.approx(7.0, abs=0.2)
 
     def test_toward_another_place_it_is_not_in_the_way(self):
         made = high(book())
         made.place("Elsewhere", 2500.0, 200.0)
         made.add(Obstacle(name="the crag", toward_id="elsewhere", from_m=1200.0, height_m=45.0))
-        assert made.climb().link.profile.obstacles == ()
+        assert made.climb().link.way.profile.obstacles == ()
+
+    def test_toward_another_place_it_counts_for_that_place(self):
+        """The hut is nearer than the rock, but lies behind a crag of its own."""
+        made = high(book(sensitivity_dbm=-90.0))
+        made.place("Hut", 2500.0, 200.0, height_m=20.0)
+        assert made.climb().link.how_far.rows[0].reached == ("Hut", "Rock")
+        made.add(Obstacle(name="the crag", toward_id="hut", from_m=1200.0, height_m=200.0))
+        link = made.climb().link
+        assert link.how_far.rows[0].reached == ("Rock",) and link.how_far.rows[0].missed == ("Hut",)
+        assert link.way.profile.obstacles == ()
+
+    def test_of_a_shorter_way_only_what_stands_on_it_counts(self):
+        made = high(book())
+        made.add(Obstacle(what="wall", name="far wall", from_m=2500.0, loss_db=9.0))
+        profile = made.climb().link.way.profile
+        assert profile.ended(2000.0).loss_db == pytest.approx(profile.loss_db - 9.0, abs=0.3)
+        assert profile.ended(profile.whole_m) is profile
 
     def test_beyond_the_place_it_is_not_in_the_way(self):
         made = high(book())
         made.add(Obstacle(name="the crag", from_m=3200.0, height_m=45.0))
-        assert made.climb().link.profile.obstacles == ()
+        assert made.climb().link.way.profile.obstacles == ()
 
     def test_fog_is_reckoned_and_is_next_to_nothing(self):
         made = high(book())
@@ -129,9 +146,12 @@ class TestTyped:
 
     def test_a_k_below_one_bends_the_earth_into_the_way(self):
         made = high(book(8000.0))
-        usual = made.climb().link.profile.tightest.clearance_m
+        usual = made.climb().link.way.profile.tightest.clearance_m
         made.add(Conditions(k=0.6))
-        assert made.climb().link.profile.tightest.clearance_m < usual - 1.0
+        before = made.climb().link.way.profile.horizon_m
+        assert made.climb().link.way.profile.tightest.clearance_m < usual - 1.0
+        assert before == pytest.approx(np.sqrt(2 * 0.6 * 6_371_000) * (np.sqrt(20) + np.sqrt(20)), rel=1e-6)
+        assert made.climb().link.margins[0].reach.value * 1e3 <= before
 
 
 class TestByRaster:
@@ -147,7 +167,7 @@ class TestByRaster:
         made = high(book())
         raster(made, lambda row, column: np.where(np.abs(row - 22) < 3, 60.0, 5.0))
         link = made.climb().link
-        profile = link.profile
+        profile = link.way.profile
         assert profile.by_raster and profile.one_m == pytest.approx(25.0)
         # 22 cells of 55.7 m north at a bearing of 37°: 1.53 km along.
         assert profile.tightest.distance_m == pytest.approx(22 * STEP * 111_370 / np.cos(np.radians(37.0)), abs=250)
@@ -161,7 +181,7 @@ class TestByRaster:
     def test_a_hole_is_bridged_and_told(self):
         made = high(book())
         raster(made, lambda row, column: 5.0, holes=lambda row, column: (row > 15) & (row < 25))
-        profile = made.climb().link.profile
+        profile = made.climb().link.way.profile
         assert np.isfinite(profile.ground_m).all() and profile.void_share > 0.1
         assert any("of the way has no height" in t for _, t in texts(made.climb().link))
 
@@ -169,19 +189,35 @@ class TestByRaster:
         made = high(book(3000.0))
         made.add(made.records["rock"].revised(latitude_deg=58.9))
         raster(made, lambda row, column: 5.0)
-        assert not made.climb().link.profile.by_raster
+        assert not made.climb().link.way.profile.by_raster
 
     def test_a_typed_ridge_stands_on_the_raster(self):
         made = high(book())
         raster(made, lambda row, column: 30.0)
         made.add(Obstacle(name="the crag", from_m=1200.0, height_m=45.0))
-        assert made.climb().link.profile.top_m.max() == pytest.approx(75.0, abs=1.0)
+        assert made.climb().link.way.profile.top_m.max() == pytest.approx(75.0, abs=1.0)
+
+    def test_a_surface_has_its_woods_and_houses_in_it_already(self):
+        """Typed woods lie under the tree-tops that it shows, a typed house adds nothing; on the bare ground both stand on it."""
+
+        def way(shows):
+            made = high(book(), home=3.0, rock=3.0)
+            raster(made, lambda row, column: np.where((row > 8) & (row < 12), 17.0, 5.0), shows=shows)
+            made.add(Obstacle(what="woods", name="wood", from_m=620.0, to_m=820.0, height_m=12.0))
+            made.add(Obstacle(what="building", name="house", from_m=2000.0, height_m=30.0))
+            return made.climb().link.way.profile
+
+        surface, bare = way("surface"), way("ground")
+        assert surface.top_m.max() < 18.0 and bare.top_m.max() == pytest.approx(35.0, abs=1.0)
+        inside = np.isfinite(surface.woods_m) & (surface.distance_m > 680) & (surface.distance_m < 760)
+        np.testing.assert_allclose(surface.woods_m[inside] - surface.top_m[inside], 12.0, atol=1e-6)
+        assert surface.depth_m > 50.0
 
     def test_a_broken_raster_is_left_out(self):
         made = high(book())
         raster(made, lambda row, column: 5.0)
         made.add(made.records["t"].revised(columns=7000))
-        assert made.climb().link.profile.known is False
+        assert made.climb().link.way.profile.known is False
 
 
 def test_a_place_known_by_distance_alone_has_level_ground():

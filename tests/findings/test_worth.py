@@ -68,7 +68,7 @@ def test_cable_height_and_power_are_options_too():
     assert "licence" in found["twice the power"].only
     higher = next(one for what, one in found.items() if "higher" in what and one.end == "home")
     assert higher.adds.value == pytest.approx(
-        link.profile.over_db - link.profile.moved(home_height_m=10.0).over_db, abs=1e-9
+        link.way.profile.over_db - link.way.profile.moved(home_height_m=10.0).over_db, abs=1e-9
     )
     assert "power lines" in higher.only
 

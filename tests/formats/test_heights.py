@@ -139,6 +139,20 @@ def test_ten_gigabytes_and_nearly_all_of_it_empty(tmp_path):
     assert grid.height_m.size <= heights.MOST_CELLS**2 and at_metres(grid, 0, 0) == pytest.approx(80.0)
 
 
+def test_finer_cells_are_averaged(tmp_path):
+    """A cell of 60 m in place of 36 of 10 m holds their mean, and no single one of them."""
+
+    def spiked(values):
+        values[:] = 50.0
+        values[::6, ::6] = 86.0
+
+    path = written(tmp_path / "fine.tif", n=5000, cell=10.0, change=spiked)
+    grid = heights.look(path).around(LAT, LON, 24_000.0, feet=False)
+    middle = grid.height_m[300:500, 300:500]
+    assert grid.height_m.shape == (heights.MOST_CELLS, heights.MOST_CELLS)
+    assert np.nanmean(middle) == pytest.approx(51.0, abs=0.2) and np.nanmax(middle) < 60.0
+
+
 def test_what_can_not_be_read_is_told(tmp_path):
     good = written(tmp_path / "good.tif")
     cut = tmp_path / "cut.tif"

@@ -55,7 +55,7 @@ def test_what_the_full_power_does_and_what_a_tenth_of_it_would(walked, tmp_path)
     assert 1.8 < ratio < 3.2, "ten decibels at n = 2.9 are 2.2 times"
     assert set(PLACES) == set(full.reached)
     assert "Kiln" in rows[0.08, 16.0].missed
-    assert found.doubling_db == pytest.approx(8.7, abs=3.0)
+    assert found.doubling.value == pytest.approx(8.7, abs=3.0)
     text = day.report(walked, tmp_path)
     assert "80 mW, 16 dB of pads" in text and "Twice the range" not in day.verdict(walked)
 

@@ -22,20 +22,21 @@ class FanPicture(Picture):
     @property
     def title(self) -> str:  # type: ignore[override]
         f = self.finding
-        if f.predicted is None or f.focus is None:
+        if f.drawn is None or f.focus is None:
             return "Budget against field"
-        pad = f" through {f.at_pad_db:g} dB of pads" if f.at_pad_db else ""
-        return f"{f.focus.name} at {show.power(f.at_power_w)}{pad}: what the budget predicts, what the field gave"
+        pad = f" through {f.drawn.pad_db:g} dB of pads" if f.drawn.pad_db else ""
+        return f"{f.focus.name} at {show.power(f.drawn.power_w)}{pad}: what the budget predicts, what the field gave"
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, f, colour = sheet, self.finding, sheet.paper.colour
-        if f.predicted is None or f.focus is None:
+        if f.drawn is None or f.focus is None:
             s.text(rect.center().x(), rect.center().y(), "no budget yet", colour("soft"), 14, "middle")
             return
-        d, free, fan, earth = f.predicted
+        w = f.drawn
+        d, free, fan, earth = w.distance_m, w.free_dbm, w.fan_db, w.earth_dbm
         left, right = rect.left() + s.px(44), rect.right() - s.px(150)
         top, bottom = rect.top() + s.px(10), rect.bottom() - s.px(28)
-        low = min(float(earth[-1]), f.sensitivity_dbm - 8, float(f.fitted[1][-1]) if f.fitted else 0.0)
+        low = min(float(earth[-1]), f.sensitivity_dbm - 8, float(w.fitted[1][-1]) if w.fitted else 0.0)
         x = Axis(float(d[0]), float(d[-1]), left, right, log=True)
         y = Axis(max(low, f.sensitivity_dbm - 45), float(free[0] + fan[0]) + 1, bottom, top)
         s.level_over_distance(x, y)
@@ -45,14 +46,14 @@ class FanPicture(Picture):
         s.between(xs, y.many(free - fan), y.many(free + fan), colour("open_wash", 0.95))
         s.path(xs, y.many(free), colour("soft"), 1.6)
         s.path(xs, y.many(earth), colour("soft"), 1.4, (2, 3))
-        if f.points:
-            s.dots(x.many(f.points[0]), y.many(f.points[1]), ink, 5)
-        if f.fitted:
-            s.path(x.many(f.fitted[0]), y.many(f.fitted[1]), ink, 2.4, s.dash(f.focus.slot))
+        if w.points:
+            s.dots(x.many(w.points[0]), y.many(w.points[1]), ink, 5)
+        if w.fitted:
+            s.path(x.many(w.fitted[0]), y.many(w.fitted[1]), ink, 2.4, s.dash(f.focus.slot))
         at = y(f.sensitivity_dbm)
         s.line(left, at, right, at, colour("accent"), 1.3, (5, 3))
-        if f.distance_m:
-            px = x(f.distance_m)
+        if f.way is not None:
+            px = x(f.way.distance_m)
             s.line(px, top, px, bottom, colour("accent"), 1.3, (5, 3))
         s.unclip()
         s.text(
@@ -63,32 +64,34 @@ class FanPicture(Picture):
             11,
             halo=True,
         )
-        if f.distance_m:
+        if f.way is not None:
             s.text(
-                x(f.distance_m),
+                x(f.way.distance_m),
                 top + s.px(8),
-                self.wanted or show.distance(f.distance_m),
+                self.wanted or show.distance(f.way.distance_m),
                 colour("accent"),
                 11.5,
                 "middle",
                 halo=True,
             )
         labels = [(float(free[-1]), "free space", colour("soft")), (float(earth[-1]), "plane earth", colour("soft"))]
-        if f.fitted:
-            labels.append((float(f.fitted[1][-1]), "field, fitted", ink))
+        if w.fitted:
+            labels.append((float(w.fitted[1][-1]), "field, fitted", ink))
         heights = spread([min(max(y(v), top), bottom) for v, _, _ in labels], s.px(17), top + s.px(4), bottom)
         for (_, words, shade), h in zip(labels, heights, strict=True):
             s.text(right + s.px(8), h, words, shade, 11.5)
-        if f.residual:
+        if w.residual:
             box = s.text(
-                left + s.px(8), bottom - s.px(12), f"field − free space  {f.residual.text}", ink, 12, halo=True
+                left + s.px(8), bottom - s.px(12), f"field − free space  {w.residual.text}", ink, 12, halo=True
             )
-            s.spot(box, f.residual, f"field against free space {f.residual.text}")
-        if f.budget:
+            s.spot(box, w.residual, f"field against free space {w.residual.text}")
+        if w.budget:
             h = heights[0]
-            s.spot(QRectF(right + s.px(6), h - 9, s.px(110), 18), f.budget, f"{f.budget.name} {f.budget.text}")
+            s.spot(QRectF(right + s.px(6), h - 9, s.px(110), 18), w.budget, f"{w.budget.name} {w.budget.text}")
         for margin in f.margins:
-            if margin.antenna.id == f.focus.id and f.distance_m:
+            if margin.antenna.id == f.focus.id and f.way is not None:
                 s.spot(
-                    QRectF(x(f.distance_m) - 10, top, 20, bottom - top), margin.figure, f"margin {margin.figure.text}"
+                    QRectF(x(f.way.distance_m) - 10, top, 20, bottom - top),
+                    margin.figure,
+                    f"margin {margin.figure.text}",
                 )

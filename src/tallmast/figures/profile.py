@@ -8,9 +8,8 @@ from typing import Literal
 import numpy as np
 from PySide6.QtCore import QRectF
 
-from tallmast.findings.link.terrain import Profile
-from tallmast.findings.link.way import taken_figure, tightest_words
-from tallmast.physics import diffraction
+from tallmast.findings.way import Profile
+from tallmast.findings.way.words import taken_figure, tightest_words
 from tallmast.physics.diffraction import CLEAR_SHARE
 from tallmast.units import show
 
@@ -66,8 +65,7 @@ class ProfilePicture(Picture):
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, p, colour = sheet, self.profile, sheet.paper.colour
-        d, k = p.distance_m, p.conditions.k_factor
-        bulge = diffraction.bulge_m(d, p.whole_m, k)
+        d, bulge = p.distance_m, p.bulge_m
         ray, zone = p.ray_m + bulge, p.fresnel_m
         ground, top = p.ground_m + bulge, p.top_m + bulge
         woods = p.woods_m + bulge

@@ -41,7 +41,7 @@ from tallmast.notebook.records import (
     Turn,
 )
 
-from . import bench, field, gain, levels, link, pattern, shelf, verdict
+from . import bench, field, gain, levels, link, pattern, shelf, verdict, way
 from .aims import Aims
 from .bench.bands import BandBench, by_band
 from .figure import Finding, Standing
@@ -231,7 +231,9 @@ class Climb:
     def levels(self) -> levels.LevelsFinding:
         return self._safely(
             "levels",
-            lambda: levels.find(self.evidence, self.aims, self.gains, self.field, self.displays, self.compared),
+            lambda: levels.find(
+                self.evidence, self.aims, self.gains, self.field, self.way, self.displays, self.compared
+            ),
             levels.LevelsFinding,
         )
 
@@ -241,20 +243,30 @@ class Climb:
         bands = self.whole.question.bands if self.whole.question is not None else ()
         return [0.5 * (b.low_hz + b.high_hz) for i, b in enumerate(bands) if i != self.aims.band]
 
-    def _toward(self, antenna: Antenna, off_deg: float) -> tuple[float, float] | None:
-        """(level against its peak, u) dB of an antenna so many degrees from where it looks, by its azimuth cut."""
-        from .pattern.named import toward
+    def _toward(self, antenna: Antenna, bearing_deg: float, looks_deg: float) -> tuple[float, float] | None:
+        """(level against its peak, u) dB of an antenna toward a bearing, by its azimuth cut, whose front looks where it is noted to."""
+        from .pattern.named import front_bearing, toward
 
         found = self.directions.of(antenna.id)
         cut = found.cut("azimuth") if found is not None else None
-        figure = toward(cut, off_deg % 360.0) if cut is not None and not cut.coarse else None
+        if cut is None or cut.coarse:
+            return None
+        front = front_bearing(self.evidence, cut)
+        figure = toward(cut, (bearing_deg - (looks_deg if front is None else front)) % 360.0)
         return (figure.value, figure.u) if figure is not None else None
+
+    @cached_property
+    def way(self) -> way.Way | None:
+        """What lies between both ends, as Levels and Link have it."""
+        return way.between(self.evidence, self.field)
 
     @cached_property
     def link(self) -> link.LinkFinding:
         found = self._safely(
             "link",
-            lambda: link.find(self.measured, self.aims, self.gains, self.field, self._toward, self._others_hz),
+            lambda: link.find(
+                self.measured, self.aims, self.gains, self.field, self.way, self._toward, self._others_hz
+            ),
             link.LinkFinding,
         )
         focus = self.aims.focus_id or next((a.id for a in self.evidence.antennas), "")

@@ -22,7 +22,8 @@ from .errors import FormatError
 if TYPE_CHECKING:
     from rasterio.io import DatasetReader
 
-SUFFIXES = (".tif", ".tiff", ".hgt", ".asc", ".vrt")
+DRIVERS = {".tif": "GTiff", ".tiff": "GTiff", ".hgt": "SRTMHGT", ".asc": "AAIGrid"}
+"""By suffix, and only these: other formats may point at files elsewhere, or at a network."""
 TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 DEGREE_M = 111_320.0
 MOST_CELLS = 801
@@ -85,7 +86,7 @@ class HeightFile:
                     "transform": from_bounds(*box, cells, cells),
                     "width": cells,
                     "height": cells,
-                    "resampling": Resampling.average if self.cell_m * cells < radius_m else Resampling.bilinear,
+                    "resampling": Resampling.average if cells == MOST_CELLS else Resampling.bilinear,
                 }
                 if source.nodata is None:
                     settings["add_alpha"] = True
@@ -129,15 +130,14 @@ def _opened(path: Path) -> Iterator[DatasetReader]:
 
     with warnings.catch_warnings():  # what lacks a place on earth is told in our own words
         warnings.simplefilter("ignore")
-        # Nothing is looked for beside the file but what it names itself; nothing is fetched.
-        with rasterio.Env(GDAL_DISABLE_READDIR_ON_OPEN="FALSE", GDAL_HTTP_MAX_RETRY="0"), rasterio.open(path) as source:
+        with rasterio.open(path, driver=DRIVERS[path.suffix.lower()]) as source:
             yield source
 
 
 def is_raster(path: Path) -> bool:
     """By its name, and of a TIFF by its first bytes too."""
     suffix = path.suffix.lower()
-    if suffix not in SUFFIXES:
+    if suffix not in DRIVERS:
         return False
     if suffix == ".asc":
         return _first(path, 200).lstrip().lower().startswith(b"ncols")

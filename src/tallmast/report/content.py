@@ -316,17 +316,17 @@ def _field_pictures(climb: Climb, antennas: tuple[Antenna, ...]) -> tuple[tuple[
 
 def _link(climb: Climb) -> Chapter | None:
     finding = climb.link
-    if finding.predicted is None:
+    if finding.drawn is None or finding.way is None:
         return None
     wanted = climb.field.wanted
-    where = wanted.name if wanted else show.distance(finding.distance_m or 0)
+    where = wanted.name if wanted else show.distance(finding.way.distance_m)
     picture = FanPicture(
         finding=finding, focus_id=climb.aims.focus_id, wanted=climb.field.wanted.name if climb.field.wanted else ""
     )
     pictures: list[tuple[str, Picture, int, int]] = [("fan", picture, 760, 350)]
-    if finding.profile is not None and finding.profile.known:
+    if finding.way.profile.known:
         home = climb.field.home.name if climb.field.home else "home"
-        pictures.insert(0, ("way", ProfilePicture(profile=finding.profile, home_name=home), 760, 330))
+        pictures.insert(0, ("way", ProfilePicture(profile=finding.way.profile, home_name=home), 760, 330))
     return Chapter(
         "link",
         "Link",
@@ -342,5 +342,5 @@ def _link(climb: Climb) -> Chapter | None:
             tables.link.on_the_way(finding),
             tables.link.models(finding, where),
         ),
-        _figures(("", finding.budget), ("", finding.residual)),
+        _figures(("", finding.drawn.budget), ("", finding.drawn.residual)),
     )

@@ -25,8 +25,9 @@ def link(**far) -> tuple[Book, object]:
 
 def test_out_and_back_by_hand():
     book, a = link()
-    levels = book.climb(a).levels
-    loss = float(free_space_loss_db(levels.ends.path.distance_m, 869e6))
+    climb = book.climb(a)
+    levels = climb.levels
+    loss = float(free_space_loss_db(levels.ends.path.distance_m, 869e6)) + climb.way.profile.loss_db
     assert levels.out.steps[-1].level_dbm == pytest.approx(10 - 10 - 1 + 8 - loss + 2, abs=1e-6)
     assert levels.back.steps[-1].level_dbm == pytest.approx(20 + 2 - loss + 8 - 1 - 10, abs=1e-6)
     assert [s.key for s in levels.back.steps][:2] == ["far power", "far antenna"]

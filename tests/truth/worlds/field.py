@@ -52,7 +52,6 @@ def campaign(rng, order: str, far_m: float = 2000.0, own_sd: float = 1.5, thresh
     shadow = alike(rng, distance, 3.0, 40.0)
     own = {k: alike(rng, distance, own_sd, 30.0) for k in gains}
     book = Book()
-    book.add(HOME.revised(height_m=ground.h1))
     antennas = {k: book.antenna(k) for k in gains}
     for number, letter in enumerate(order, 1):
         run = book.run(antennas[letter], number, manner="walk", power_w=0.01)
@@ -152,6 +151,7 @@ def twenty_bars(rng):
 
 def asked(rng, book, ground, gains, antennas, wanted_m: float) -> list[Answer]:
     """The margin of A at a place, against what arrives there as the median of its neighbourhood."""
+    book.add(HOME.revised(height_m=ground.h1))
     stack = book.place("Stack", wanted_m, height_m=ground.h2)
     question = book.records["question"]
     book.add(question.revised(wanted_place_id=stack.id))

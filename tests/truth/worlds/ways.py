@@ -10,6 +10,7 @@ import numpy as np
 from scipy.special import fresnel
 
 from tallmast.notebook.records import FarEnd, Neighbour, Obstacle
+from tallmast.physics.propagation import radio_horizon_m
 
 from ...findings.build import HOME, Book
 from ..tally import Answer, quantity
@@ -87,18 +88,25 @@ def noted(rng, way: Way) -> Obstacle | None:
     return None
 
 
-def told(rng, kind: str, wanted_m: float) -> list[Answer]:
+def runs_out(way: Way, most_db: float) -> float:
+    """Where the median loss first is as much as there may be, m."""
+    d = np.geomspace(1000.0, 60_000.0, 1500)
+    loss = np.array([way.median(float(one)) for one in d])
+    return float(d[np.argmax(loss > most_db)]) if (loss > most_db).any() else float(d[-1])
+
+
+def told(rng, kind: str, wanted_m: float, how_far: bool = False) -> list[Answer]:
     way, book = Way(rng, kind), Book()
     gains = {"A": rng.uniform(4, 10), "B": rng.uniform(2, 8)}
     d = np.arange(150.0, 2000.0, 14.0)
     shadow, own = alike(rng, d, 3.0, 40.0), {k: alike(rng, d, 1.5, 30.0) for k in gains}
-    book.add(HOME.revised(height_m=way.h1))
     antennas = {k: book.antenna(k) for k in gains}
     for number, letter in enumerate("ABBA", 1):
         run = book.run(antennas[letter], number, manner="walk", power_w=0.01)
         level = 10 + gains[letter] - way.loss(d) + shadow + own[letter] + rng.normal(0, 0.6)
         book.log(run, d, level + rng.normal(0, 2.0, len(d)))
     book.home()
+    book.add(HOME.revised(height_m=way.h1))
     stack = book.place("Stack", wanted_m, height_m=way.h2)
     book.add(book.records["question"].revised(wanted_place_id=stack.id))
     book.levels(power_w=0.01, full_power_w=0.01)
@@ -106,9 +114,13 @@ def told(rng, kind: str, wanted_m: float) -> list[Answer]:
     obstacle = noted(rng, way)
     if obstacle is not None:
         book.add(obstacle)
-    found = book.climb(antennas["A"]).link.margins[0].figure
+    found = book.climb(antennas["A"]).link.margins[0]
+    if how_far:
+        # Where the smooth earth ends it at these heights it ends for both: no more than that is asked there.
+        horizon = radio_horizon_m(way.h1, way.h2)
+        return [(found.reach, min(runs_out(way, 10 + gains["A"] + 120.0 - rng.normal(0, 1.0)), horizon) / 1e3)]
     true = 10 + gains["A"] - way.median(wanted_m) - (-120.0 + rng.normal(0, 1.0))
-    return [(found, true)]
+    return [(found.figure, true)]
 
 
 def _beyond(kind: str):
@@ -147,8 +159,8 @@ def carrier_over_other(rng) -> list[Answer]:
     gain, far_gain, other_gain = rng.uniform(3, 9), rng.uniform(0, 4), rng.uniform(0, 4)
     wanted_m, other_m = rng.uniform(400, 2500), rng.uniform(300, 4000)
     a = book.antenna("A", known_gain_dbi=gain, polarization="right circular", axial_ratio_db=float(ratios[0]))
-    book.add(HOME.revised(height_m=mine.h1))
     book.home(wanted_m)
+    book.add(HOME.revised(height_m=mine.h1))
     book.add(book.records["rock"].revised(height_m=mine.h2))
     book.place("Other", other_m, 140.0, height_m=theirs.h2)
     book.levels(power_w=0.01, full_power_w=0.01, sensitivity_dbm=-110.0)
@@ -173,3 +185,9 @@ def carrier_over_other(rng) -> list[Answer]:
     interferer = 13.98 + other_gain + rng.normal(0, 1.0) + gain - isolated - theirs.median(other_m) + rng.normal(0, 5.5)
     (one,) = [s for s in book.climb(a).link.shared if s.end == "home"]
     return [(one.over, carrier - interferer)]
+
+
+@quantity("link", "range beyond the places, a slope that breaks or holds", 0.85, 0.95, BEYOND)
+def range_beyond(rng) -> list[Answer]:
+    """What ends it is the level, or the horizon."""
+    return told(rng, "breaking" if rng.random() < 0.5 else "power", 4000.0, how_far=True)

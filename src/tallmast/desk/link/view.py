@@ -12,8 +12,8 @@ from tallmast.figures.picture import Picture
 from tallmast.figures.profile import ProfilePicture
 from tallmast.findings.aims import Options
 from tallmast.findings.climb import Climb
-from tallmast.findings.link.terrain import Profile
 from tallmast.findings.tables.link import how_far, margins, models, on_the_way, shared, worth
+from tallmast.findings.way import Profile
 from tallmast.notebook.entry import Entry
 from tallmast.units import show
 
@@ -22,18 +22,16 @@ from ..rung_view import RungView
 
 
 def _profile(climb: Climb) -> Picture | None:
-    profile, home = climb.link.profile, climb.field.home
-    if profile is None or profile.tightest is None:
+    way, home = climb.link.way, climb.field.home
+    if way is None or way.profile.tightest is None:
         return None
-    return ProfilePicture(profile=profile, home_name=home.name if home else "home")
+    return ProfilePicture(profile=way.profile, home_name=home.name if home else "home")
 
 
 def _fan(climb: Climb) -> Picture | None:
     wanted = climb.field.wanted
     return (
-        FanPicture(finding=climb.link, wanted=wanted.name if wanted else "")
-        if climb.link.predicted is not None
-        else None
+        FanPicture(finding=climb.link, wanted=wanted.name if wanted else "") if climb.link.drawn is not None else None
     )
 
 
@@ -87,7 +85,7 @@ class LinkView(RungView):
 
     def _drag(self, value: float) -> None:
         picture, climb = self.view.picture, self.session.climb
-        if not isinstance(picture, ProfilePicture) or climb is None or climb.link.profile is None:
+        if not isinstance(picture, ProfilePicture) or climb is None or climb.link.way is None:
             return
         profile: Profile = picture.profile
         if picture.held == "home":
@@ -95,7 +93,7 @@ class LinkView(RungView):
         elif picture.held == "away":
             picture.profile = profile.moved(away_height_m=value)
         elif picture.held == "place":
-            kept = climb.link.profile.moved(profile.home_height_m, profile.away_height_m)
+            kept = climb.link.way.profile.moved(profile.home_height_m, profile.away_height_m)
             picture.profile = kept.ended(value)
         self.card.set_title(picture.title)
         self.view.repaint_picture()
@@ -147,10 +145,10 @@ class LinkView(RungView):
 
     def _first(self, climb: Climb) -> str:
         """What was asked for, else what tells most."""
-        profile = climb.link.profile
+        way = climb.link.way
         if climb.aims.options != Options():
             return "how far"
-        return "the way" if profile is not None and profile.known else "budget and field"
+        return "the way" if way is not None and way.profile.known else "budget and field"
 
     def _shown(self) -> str:
         return self.chosen if self.chosen in self._there else self._there[0]
@@ -164,7 +162,7 @@ class LinkView(RungView):
         self.card.setVisible(bool(made))
         self.margins.setVisible(bool(finding.margins))
         wanted = climb.field.wanted
-        where = wanted.name if wanted else show.distance(finding.distance_m or 0)
+        where = wanted.name if wanted else show.distance(finding.way.distance_m) if finding.way is not None else ""
         self.far.show_table(how_far(finding, where), "")
         far = climb.evidence.far_end
         self.shared.show_table(shared(finding, far.name if far is not None else "far end"))

@@ -19,11 +19,13 @@ from ..figure import Figure
 from ..gain import GainEvidence
 from ..polarization import loss_between
 from ..rails import carried, exponent_trouble, model_u_db
+from ..way import Way
 from .pieces import Drawer, feed_loss, loss_of
 from .staircase import Limit, Part, Plan, Planned
 
 OPEN_PATH_U_DB = 6.0
 """Doubt of a path that was not measured (place to place over land 5 to 8 dB: Rec. ITU-R P.1546)."""
+LEAST_TOLD_DB = 0.5
 PAD_MOST_DB = 60.0
 
 
@@ -59,7 +61,7 @@ class PlanInputs:
 
 
 def ends(
-    evidence: Evidence, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding
+    evidence: Evidence, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding, way: Way | None
 ) -> PlanInputs | None:
     """Everything for a plan; None without a question and home’s power."""
     question, near, far = evidence.question, evidence.home_end, far_end_of(evidence, gains)
@@ -84,19 +86,22 @@ def ends(
         evidence.get(Radio, near.radio_id),
         evidence.get(Radio, far.radio_id) if far else None,
     )
-    path = _path(made, evidence, antenna, gains, field) if far is not None else None
+    path = _path(made, evidence, antenna, gains, field, way) if far is not None and way is not None else None
     return PlanInputs(**{**made.__dict__, "path": path})
 
 
 def _path(
-    e: PlanInputs, evidence: Evidence, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding
+    e: PlanInputs,
+    evidence: Evidence,
+    antenna: Antenna | None,
+    gains: Mapping[str, GainEvidence],
+    field: FieldFinding,
+    way: Way,
 ) -> Path | None:
-    """The way to the wanted place: as the runs fit it, else free space. The path is the same for every antenna, so where
-    the one in focus made no run, that of the antenna with most of them serves."""
-    distance = field.wanted_distance_m()
-    if distance is None and field.places:
-        distance = max(place.distance.value for place in field.places)
-    if distance is None or e.far is None:
+    """The way to the wanted place: as the runs tell it, else free space and what the way takes. The path is the same for every antenna, so
+    where the one in focus made no run, that of the antenna with most of them serves."""
+    distance = way.distance_m
+    if e.far is None:
         return None
     group = field.main
     fit = group.fit if group else None
@@ -105,11 +110,21 @@ def _path(
         walked = evidence.antenna(max(fit.runs, key=lambda key: fit.runs[key])[0])
     tried = group.walked(walked.id) if group is not None and walked is not None else None
     if group is None or fit is None or walked is None or tried is None:
-        loss = float(free_space_loss_db(distance, e.frequency_hz))
-        return Path(loss, OPEN_PATH_U_DB, distance, f"free space at {show.distance(distance)}, not measured")
+        taken = way.profile.loss_db
+        loss = float(free_space_loss_db(distance, e.frequency_hz)) + taken
+        over = f" and {show.decibel(taken)} on the way" if taken >= LEAST_TOLD_DB else ""
+        words = f"free space{over} at {show.distance(distance)}, not measured"
+        return Path(loss, math.hypot(OPEN_PATH_U_DB, way.profile.u_db), distance, words)
     # As the Link carries it: the two rungs speak of one path.
-    level, u, _ = carried(fit, tried, distance)
-    u = math.hypot(u, model_u_db(fit.exponent.value, distance, fit.reach_m[1]), group.shared_u_db)
+    if way.beyond is not None and distance > way.beyond.farthest_m:
+        over_mean, u = way.beyond.at_place
+        level, u = fit.at_mean_dbm(tried) + over_mean, math.hypot(u, fit.run_u_db(tried), group.shared_u_db)
+        how = "all models of the path by their merit"
+    else:
+        level, u, _ = carried(fit, tried, distance)
+        u = math.hypot(u, model_u_db(fit.exponent.value, distance, fit.reach_m[1]), group.shared_u_db)
+        trouble = exponent_trouble(fit.exponent)
+        how = "half way between free space and plane earth" if trouble else f"d^{fit.exponent.value:.2f}"
     gain = gains[walked.id].working_value()
     crossed = loss_between(walked.polarization, walked.axial_ratio_db, e.far.polarization, e.far.axial_ratio_db)
     line = e.near.cable_loss_db + feed_loss(e.drawer, e.near.placed).line_db
@@ -118,11 +133,6 @@ def _path(
     loss = sent - crossed.value + e.far.gain_dbi - far_line - level
     # Its own gain cancels where the same antenna stands at the end of the sum; another's does not.
     own = antenna is not None and walked.id == antenna.id
-    how = (
-        "half way between free space and plane earth"
-        if exponent_trouble(fit.exponent)
-        else f"d^{fit.exponent.value:.2f}"
-    )
     words = f"the runs with {group.names[tried]}, carried to {show.distance(distance)} with {how}"
     return Path(loss, u if own else math.hypot(u, gain.u, crossed.u), distance, words, True)
 

@@ -17,6 +17,7 @@ from ..field import FieldFinding
 from ..figure import Check, Figure, Finding, Mark, Standing, Working
 from ..gain import GainEvidence
 from ..rails import exponent_trouble
+from ..way import Way
 from . import plan as plans
 from .clear import HAND_HEIGHT_M, HOT_SHARE, Clear, clear_distances, metres
 from .compare import Compared, PowerPair, power_pairs
@@ -89,12 +90,13 @@ def find(
     aims: Aims,
     gains: Mapping[str, GainEvidence],
     found: FieldFinding,
+    way: Way | None,
     displays: Mapping[str, DisplayFinding],
     compared: tuple[Compared, ...],
 ) -> LevelsFinding:
     """The Levels' finding for the antenna in focus."""
     antenna = evidence.antenna(aims.focus_id) or (evidence.antennas[0] if evidence.antennas else None)
-    ends = plans.ends(evidence, antenna, gains, found)
+    ends = plans.ends(evidence, antenna, gains, found, way)
     question, home = evidence.question, evidence.home_end
     drawer = Drawer(evidence, question.centre_hz) if question else None
     if ends is None or home is None or question is None:

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
-
-import numpy as np
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, FarEnd, HomeEnd
 from tallmast.physics import propagation
-from tallmast.physics.decibels import Floats, dbm_from_watt
-from tallmast.physics.statistics import coverage_factor, normal_cdf
+from tallmast.physics.decibels import dbm_from_watt
+from tallmast.physics.statistics import normal_cdf
 from tallmast.units import show
 
 from ..field.group import Group
@@ -22,9 +21,10 @@ from ..figure import Figure, Working, named, parts_of
 from ..gain import GainEvidence
 from ..levels.pieces import Drawer, feed_loss, loss_of
 from ..polarization import loss_between
-from ..rails import carried, exponent_trouble, model_u_db, reach
-from .beyond import NAMES, Beyond
-from .terrain import Profile
+from ..rails import carried, model_u_db
+from ..way import Way
+from ..way.beyond import NAMES
+from .falls import Falls, Reach, reach_of
 
 if TYPE_CHECKING:
     from uncertainties import UFloat
@@ -51,12 +51,20 @@ class Margin:
     basis: str
     """'measured', 'by its gain on the measured path', 'over the ground' as its heights and obstacles are noted, 'over level ground', or 'free
     space only'."""
-    reach: Figure | None
-    """Distance at which the median level meets the sensitivity, km; None where that can't be told."""
-    no_reach: str
-    """Why not, as the tail of a sentence."""
+    falls: Falls
+    ends: Reach | None
+    """Where the median level meets the sensitivity; None where that can't be told."""
     back: Figure | None
     """The way back, from the far end's transmitter to home."""
+
+    @property
+    def reach(self) -> Figure | None:
+        """How far, km."""
+        return self.ends.figure if self.ends is not None else None
+
+    def with_more(self, step_db: float) -> Reach | None:
+        """How far with so much more signal."""
+        return reach_of(self.falls, self.figure, step_db)
 
 
 def fixed_budget(
@@ -98,14 +106,23 @@ class Ask:
     far: FarEnd
     gains: dict[str, GainEvidence]
     group: Group | None
-    distance_m: float
+    way: Way
     power_w: float
     pad_db: float
-    heights_m: tuple[float, float]
-    profile: Profile | None = None
-    """The way to the place; None where not even its distance is known."""
-    beyond: Beyond | None = None
-    """The path beyond the places measured, by all models; None where these are too few."""
+    highest_m: float
+    """Of the heights at home that are tried."""
+
+    @property
+    def distance_m(self) -> float:
+        return self.way.distance_m
+
+    @cached_property
+    def measured(self) -> Falls:
+        return Falls(self.way, self.group.fit if self.group is not None else None, self.highest_m)
+
+    @cached_property
+    def reckoned(self) -> Falls:
+        return Falls(self.way, None, self.highest_m)
 
     @property
     def frequency_hz(self) -> float:
@@ -120,7 +137,6 @@ class _Level:
     basis: str
     level: UFloat
     lines: list[str]
-    exponent: Figure
     scatter_db: float
     degrees: float = math.inf
     source: str = "the field runs of the others, and its gain"
@@ -155,68 +171,16 @@ def margin_of(ask: Ask, antenna: Antenna) -> Margin:
         ),
         degrees,
     )
-    fit = ask.group.fit if ask.group else None
-    farthest = fit.reach_m[1] if fit is not None and at.basis not in RECKONED else None
+    falls = ask.reckoned if at.basis in RECKONED else ask.measured
     return Margin(
         antenna,
         figure,
         float(normal_cdf(value / math.hypot(u, at.scatter_db))),
         at.basis,
-        _reach(ask, at, figure, farthest),
-        exponent_trouble(at.exponent),
+        falls,
+        reach_of(falls, figure),
         _way_back(ask, figure),
     )
-
-
-def _reach(ask: Ask, at: _Level, figure: Figure, farthest_m: float | None) -> Figure | None:
-    """Where the margin runs out: by all models of the path where it does so beyond the places, else by the exponent as fitted."""
-    beyond = ask.beyond
-    if beyond is None or farthest_m is None or exponent_trouble(at.exponent):
-        return reach(figure, at.exponent, ask.distance_m, ask.heights_m, farthest_m)
-    horizon = propagation.radio_horizon_m(*ask.heights_m)
-    if horizon <= farthest_m or ask.distance_m > horizon:
-        return reach(figure, at.exponent, ask.distance_m, ask.heights_m, farthest_m)
-    d, over, u = beyond.out_to_the_horizon
-    here, here_u = (float(np.interp(max(ask.distance_m, farthest_m), d, v)) for v in (over, u))
-    if ask.distance_m < farthest_m:  # told by the places themselves: from there on it goes as from the last of them
-        here += 10.0 * at.exponent.value * math.log10(farthest_m / ask.distance_m)
-        here_u = 0.0
-    margin = figure.value + over - here
-    half = coverage_factor(figure.degrees) * np.sqrt(np.maximum(figure.u**2 - here_u**2, 0.0) + u**2)
-    if margin[0] <= 0.0:
-        return reach(figure, at.exponent, ask.distance_m, ask.heights_m, farthest_m)
-    value, low, high = (runs_out(d, left) for left in (margin, margin - half, margin + half))
-    lines = (
-        f"margin {figure.text} at {show.distance(ask.distance_m)}",
-        f"places to {show.distance(farthest_m)}; beyond them all models by their merit",
-        f"runs out at {show.distance(value)}" if value < horizon else "d lies beyond the horizon",
-        f"radio horizon {show.distance(horizon)}",
-    )
-    meaning = (
-        "It ends at the radio horizon at these heights: raise an antenna to see farther."
-        if value >= horizon
-        else "Beyond the farthest place measured this is a forecast: what is not noted on the way may end it sooner."
-    )
-    parts = (("how the path goes on", show.decibel(float(np.interp(value, d, u)), 1)),)
-    working = Working(
-        lines, parts, "models of the path, by how well they foretell places left out; horizon with k = 4/3", meaning
-    )
-    value, low, high = value / 1e3, low / 1e3, high / 1e3
-    return Figure(
-        "range", value, 0.5 * (high - low) / 1.645, "km", working, low=low, high=high, digits=1 if value >= 1 else 2
-    )
-
-
-def runs_out(distance_m: Floats, left_db: Floats) -> float:
-    """The first distance at which nothing is left; the last one where there always is some, the first where there never is."""
-    below = np.flatnonzero(left_db <= 0.0)
-    if not len(below):
-        return float(distance_m[-1])
-    i = int(below[0])
-    if i == 0:
-        return float(distance_m[0])
-    share = left_db[i - 1] / (left_db[i - 1] - left_db[i])
-    return float(distance_m[i - 1] * (distance_m[i] / distance_m[i - 1]) ** share)
 
 
 def _level(ask: Ask, antenna: Antenna) -> _Level:
@@ -240,15 +204,14 @@ def _as_reckoned(ask: Ask, total: UFloat, lines: list[str]) -> _Level:
     loss = float(propagation.free_space_loss_db(ask.distance_m, ask.frequency_hz))
     lines = [*lines, f"free space at {show.distance(ask.distance_m)}  {show.fixed(-loss, 1)} dB"]
     level = total - named(loss, ASSUMED_SCATTER_DB, "the path, not measured")
-    basis, source, exponent = "free space only", "Rec. ITU-R P.525, free space", 2.0
-    profile = ask.profile
-    if profile is not None and (profile.known or profile.loss_db >= LEAST_TAKEN_DB):
+    basis, source = "free space only", "Rec. ITU-R P.525, free space"
+    profile = ask.way.profile
+    if profile.known or profile.loss_db >= LEAST_TAKEN_DB:
         basis = "over the ground" if profile.known else "over level ground"
         source = "Rec. ITU-R P.525; " + "; ".join(dict.fromkeys(loss.source for loss in profile.losses))
-        exponent = 4.0 if profile.over_db >= LEAST_TAKEN_DB else 2.0
         level = level - named(profile.loss_db, profile.u_db, "what is on the way")
         lines += [f"{one.what}  {show.fixed(-one.loss_db, 1)} dB" for one in profile.losses if one.loss_db >= 0.05]
-    return _Level(basis, level, lines, Figure("exponent", exponent, 0.0, ""), ASSUMED_SCATTER_DB, source=source)
+    return _Level(basis, level, lines, ASSUMED_SCATTER_DB, source=source)
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -267,8 +230,9 @@ class _Carried:
 def _carried(ask: Ask, group: Group, fit: PathFit, tried: Tried) -> _Carried:
     drawer = Drawer(ask.evidence, ask.frequency_hz)
     step, changes = _changed(ask.near, drawer, group, ask.power_w, ask.pad_db)
-    if ask.beyond is not None and ask.distance_m > ask.beyond.farthest_m:
-        over, u = ask.beyond.at_place
+    beyond = ask.way.beyond
+    if beyond is not None and ask.distance_m > beyond.farthest_m:
+        over, u = beyond.at_place
         value, run_u = fit.at_mean_dbm(tried) + over, fit.run_u_db(tried)
         level = named(value, run_u, "path as fitted") + named(0.0, u, "path’s model, beyond the places") + changes
         return _Carried(level + _zero(group), value, step, fit.spread.degrees, "foretold")
@@ -283,13 +247,12 @@ def _as_walked(ask: Ask, group: Group, fit: PathFit, tried: Tried) -> _Level:
         f"{at.by} at {show.distance(ask.distance_m)}  {show.decibel(at.at_dbm, unit='dBm')}",
         f"less pad, more power  {show.plus(at.step_db, 1)} dB",
     ]
-    if at.by == "foretold" and ask.beyond is not None:
-        best = ask.beyond.models[0]
-        lines.append(
-            f"by the mean of {len(ask.beyond.models)} models, most by {NAMES[best.key]} ({show.percent(best.weight)})"
-        )
-    source = "the field runs, and models of the path by how well they foretell places left out"
-    return _Level("measured", at.level, lines, fit.exponent, fit.scatter_db, at.degrees, source)
+    source = "the field runs, fitted and continued"
+    if at.by == "foretold" and ask.way.beyond is not None:
+        models = ask.way.beyond.models
+        lines.append(f"the mean of {len(models)} models, {NAMES[models[0].key]} {show.percent(models[0].weight)} of it")
+        source = "the field runs, and models of the path by how well they foretell places left out"
+    return _Level("measured", at.level, lines, fit.scatter_db, at.degrees, source)
 
 
 def _as_another(ask: Ask, group: Group, fit: PathFit, antenna: Antenna, other: Antenna, tried: Tried) -> _Level:
@@ -312,7 +275,7 @@ def _as_another(ask: Ask, group: Group, fit: PathFit, antenna: Antenna, other: A
         f"gain against it  {show.plus(mine.value - theirs.value, 1)} dB",
         f"polarization against it  {show.plus(p_other.value - p_mine.value, 1)} dB",
     ]
-    return _Level("by its gain on the measured path", level, lines, fit.exponent, fit.scatter_db, at.degrees)
+    return _Level("by its gain on the measured path", level, lines, fit.scatter_db, at.degrees)
 
 
 def _way_back(ask: Ask, out: Figure) -> Figure | None:

@@ -9,24 +9,37 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tallmast.notebook.records import Antenna, Neighbour, Place
+from tallmast.notebook.records import Antenna, ListeningEnd, Neighbour
 from tallmast.physics import diffraction, propagation
 from tallmast.physics.decibels import Floats, dbm_from_watt
 from tallmast.physics.geodesy import distance_and_bearing
-from tallmast.physics.statistics import normal_cdf
+from tallmast.physics.statistics import coverage_factor, normal_cdf
 from tallmast.units import show
 
+from ..field import FieldFinding
 from ..figure import Check, Figure, Mark, Working
 from ..levels.pieces import Drawer, feed_loss, loss_of
 from ..polarization import loss_between
 from .margin import ASSUMED_SCATTER_DB, Ask, Margin
-from .worth import End
 
 TURNED_DB = 18.0
 """A reflection turns the sense over: so far under the direct wave what is reflected is taken to be, and it passes whole."""
 TURNED_U_DB = 3.0
-Toward = Callable[[Antenna, float], tuple[float, float] | None]
-"""(level against its peak, standard uncertainty) dB of an antenna so many degrees from its front; None where no cut tells it."""
+LEAST_PARTED_DB = 6.0
+SELECTIVITY_U_DB, OTHER_GAIN_U_DB = 2.0, 1.0
+Toward = Callable[[Antenna, float, float], tuple[float, float] | None]
+"""(level against its peak, standard uncertainty) dB of an antenna toward a bearing, where it looks to another unless its own is noted;
+None where no cut tells it."""
+
+
+@dataclass(frozen=True)
+class Stands:
+    """Where a neighbour stands, as an end has it."""
+
+    distance_m: float
+    height_m: float
+    bearing_deg: float | None
+    """From home."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -34,7 +47,7 @@ class Shared:
     """One neighbour as one end hears it."""
 
     neighbour: Neighbour
-    end: End
+    end: ListeningEnd
     """That listens."""
     wanted: Figure
     """Level of the wanted sender there, dBm."""
@@ -48,8 +61,8 @@ class Shared:
     """That it is enough."""
     distance_m: float
     """From the neighbour to the end that listens."""
-    nearest_m: float | None
-    """How near it may come, as it sends now; None where even a metre would do."""
+    nearest: Figure | None
+    """How near it may come as it sends now, km; None where even a metre would do."""
     by_antenna: tuple[tuple[Antenna, Figure], ...]
     """At home: the same with each antenna of the shelf there, the best first."""
 
@@ -78,56 +91,44 @@ def isolation_db(one: Antenna | Neighbour, kind: str, ratio: float | None) -> Fi
 
 def _path(ask: Ask, distance_m: float, heights_m: tuple[float, float]) -> float:
     """Free space and the smooth earth."""
+    k = ask.way.profile.conditions.k_factor
     loss = float(propagation.free_space_loss_db(distance_m, ask.frequency_hz))
-    return loss + diffraction.smooth_earth_db(distance_m, *heights_m, ask.frequency_hz)
+    return loss + diffraction.smooth_earth_db(distance_m, *heights_m, ask.frequency_hz, k)
 
 
-def _where(
-    neighbour: Neighbour, places: dict[str, Place], home: Place | None, wanted: Place | None, end: End, ask: Ask
-) -> tuple[float, float, float | None] | None:
-    """(distance to the end that listens, its height, bearing from home); None where nobody knows."""
-    place = places.get(neighbour.place_id)
+def _stands(neighbour: Neighbour, ask: Ask, field: FieldFinding, end: ListeningEnd) -> Stands | None:
+    """None where nobody knows."""
+    place, home = ask.evidence.place(neighbour.place_id), field.home
     height = place.height_m if place is not None else 2.0
-    listens = home if end == "home" else wanted
+    listens = home if end == "home" else field.wanted
     if place is not None and place.position and listens is not None and listens.position:
         metres, _ = distance_and_bearing(*listens.position, *place.position)
-        bearing = (
-            float(distance_and_bearing(*home.position, *place.position)[1])
-            if home is not None and home.position
-            else None
-        )
-        return max(float(metres), 1.0), height, bearing
+        bearing = None
+        if home is not None and home.position is not None:
+            bearing = float(distance_and_bearing(*home.position, *place.position)[1])
+        return Stands(max(float(metres), 1.0), height, bearing)
     off = place.distance_m if place is not None else neighbour.distance_m
     if off is None:
         return None
-    # Of one that is known by its distance from home alone the far end is taken to be as far off as it can be near.
-    return (off if end == "home" else max(abs(ask.distance_m - off), 1.0)), height, None
+    # Of one that is known by its distance from home alone the far end is taken to be as near as it can be.
+    return Stands(off if end == "home" else max(abs(ask.distance_m - off), 1.0), height, None)
 
 
 def _heard(
-    ask: Ask,
-    neighbour: Neighbour,
-    end: End,
-    antenna: Antenna,
-    at: tuple[float, float, float | None],
-    toward: Toward,
-    wanted_bearing: float | None,
+    ask: Ask, neighbour: Neighbour, end: ListeningEnd, antenna: Antenna, at: Stands, aside: tuple[float, float] | None
 ) -> tuple[Figure, Figure]:
-    """(level of the neighbour at the receiver, isolation)."""
-    distance, height, bearing = at
-    drawer = Drawer(ask.evidence, ask.frequency_hz)
+    """(level of the neighbour at the receiver, isolation); `aside`: what the antenna that listens loses toward it."""
+    distance, height = at.distance_m, at.height_m
+    drawer, profile = Drawer(ask.evidence, ask.frequency_hz), ask.way.profile
     if end == "home":
         gain = ask.gains[antenna.id].working_value()
         line = ask.near.cable_loss_db + feed_loss(drawer, ask.near.placed).line_db + ask.pad_db
         parted = isolation_db(antenna, neighbour.polarization, neighbour.axial_ratio_db)
-        own = gain.value, gain.u
-        listens_m = ask.heights_m[0]
-        off = (bearing - wanted_bearing) if bearing is not None and wanted_bearing is not None else None
-        aside = toward(antenna, off) if off is not None else None
+        own, listens_m = (gain.value, gain.u), profile.home_height_m
     else:
         line = loss_of(drawer, ask.far)[0]
         parted = isolation_db(neighbour, ask.far.polarization, ask.far.axial_ratio_db)
-        own, listens_m, aside = (ask.far.gain_dbi, ask.far.gain_u_db), ask.heights_m[1], None
+        own, listens_m = (ask.far.gain_dbi, ask.far.gain_u_db), profile.away_height_m
     path = _path(ask, distance, (height, listens_m))
     by_pattern, pattern_u = aside if aside is not None else (0.0, 0.0)
     value = (
@@ -143,17 +144,21 @@ def _heard(
     parts = {
         "its path, not measured": ASSUMED_SCATTER_DB,
         "gain there": own[1],
-        "gain of its antenna": 1.0,
+        "gain of its antenna": OTHER_GAIN_U_DB,
         "isolation": parted.u,
         "pattern toward it": pattern_u,
-        "selectivity": 2.0 if neighbour.selectivity_db else 0.0,
+        "selectivity": SELECTIVITY_U_DB if neighbour.selectivity_db else 0.0,
     }
     lines = (
         f"sends {show.decibel(dbm_from_watt(neighbour.power_w), unit='dBm')}, {show.plus(neighbour.gain_dbi, 1)} dBi",
         f"path of {show.distance(distance)}  {show.fixed(-path, 1)} dB",
         f"gain there {show.plus(own[0] + by_pattern, 1)} dBi",
         f"isolation {show.fixed(-parted.value, 1)} dB",
-        *([f"receiver’s filter {show.fixed(-neighbour.selectivity_db, 1)} dB"] if neighbour.selectivity_db else []),
+        *(
+            [f"filter, {show.frequency(neighbour.spacing_hz)} off  {show.fixed(-neighbour.selectivity_db, 1)} dB"]
+            if neighbour.spacing_hz
+            else []
+        ),
     )
     u = math.hypot(*parts.values())
     told = tuple((name, show.decibel(part, 2)) for name, part in parts.items() if part > 0)
@@ -183,43 +188,38 @@ def _over(wanted: Figure, other: Figure, name: str) -> Figure:
     )
 
 
-def _nearest(
-    ask: Ask, other: Figure, over: Figure, needed_db: float, distance_m: float, heights_m: tuple[float, float]
-) -> float | None:
+def _nearest(ask: Ask, over: Figure, needed_db: float, at: Stands, listens_m: float) -> Figure | None:
     """Where the other's level has grown by what is to spare."""
     d: Floats = np.geomspace(1.0, 200_000.0, 240)
-    loss = np.array([_path(ask, float(one), heights_m) for one in d])
-    allowed = _path(ask, distance_m, heights_m) - (over.value - needed_db)
-    near = np.flatnonzero(loss < allowed)
-    return float(d[near[-1]]) if len(near) else None
+    heights = at.height_m, listens_m
+    loss = np.array([_path(ask, float(one), heights) for one in d])
+    now, ends = _path(ask, at.distance_m, heights), []
+    for spare in (over.value, *over.interval):
+        near = np.flatnonzero(loss < now - (spare - needed_db))
+        ends.append(float(d[near[-1]]) / 1e3 if len(near) else 0.0)
+    value, high, low = ends
+    if value <= 0.0:
+        return None
+    lines = (f"wanted over it {over.text} at {show.distance(at.distance_m)}, {needed_db:g} dB needed",)
+    parts = (("wanted over the other", show.decibel(over.u, 1)),)
+    working = Working(lines, parts, "Rec. ITU-R P.525 and P.526-15 §3.2", "As it sends now, over level ground.")
+    u = 0.5 * (high - low) / coverage_factor(math.inf)
+    return Figure("how near it may come", value, u, "km", working, low=low, high=high, digits=1 if value >= 1 else 2)
 
 
-def shared_band(
-    ask: Ask,
-    margin: Margin,
-    neighbours: Sequence[Neighbour],
-    places: dict[str, Place],
-    home: Place | None,
-    wanted: Place | None,
-    bearing_deg: float | None,
-    toward: Toward,
-) -> tuple[Shared, ...]:
+def shared_band(ask: Ask, margin: Margin, field: FieldFinding, toward: Toward) -> tuple[Shared, ...]:
     """Every neighbour at both ends, where there is a signal to be heard and its place is known."""
-    far = ask.far
-    levels: dict[End, Figure | None] = {"away": _level(margin.figure, far.sensitivity_dbm, "at the far end")}
-    back = margin.back
-    levels["home"] = (
-        _level(back, ask.near.sensitivity_dbm, "at home")
-        if back is not None and ask.near.sensitivity_dbm is not None
-        else None
-    )
+    levels: list[tuple[ListeningEnd, Figure]] = [
+        ("away", _level(margin.figure, ask.far.sensitivity_dbm, "at the far end"))
+    ]
+    if margin.back is not None and ask.near.sensitivity_dbm is not None:
+        levels.append(("home", _level(margin.back, ask.near.sensitivity_dbm, "at home")))
     out = []
-    for neighbour in neighbours:
-        for end, level in levels.items():
-            at = _where(neighbour, places, home, wanted, end, ask)
-            if level is None or at is None:
-                continue
-            out.append(_shared(ask, neighbour, end, level, margin.antenna, at, toward, bearing_deg))
+    for neighbour in ask.evidence.all(Neighbour):
+        for end, level in levels:
+            at = _stands(neighbour, ask, field, end)
+            if at is not None:
+                out.append(_shared(ask, neighbour, end, level, margin.antenna, at, field.wanted_bearing_deg(), toward))
     return tuple(out)
 
 
@@ -232,32 +232,25 @@ def _level(margin: Figure, sensitivity_dbm: float, where: str) -> Figure:
 def _shared(
     ask: Ask,
     neighbour: Neighbour,
-    end: End,
+    end: ListeningEnd,
     level: Figure,
     antenna: Antenna,
-    at: tuple[float, float, float | None],
+    at: Stands,
+    wanted_deg: float | None,
     toward: Toward,
-    bearing_deg: float | None,
 ) -> Shared:
-    other, parted = _heard(ask, neighbour, end, antenna, at, toward, bearing_deg)
+    def heard_by(one: Antenna) -> tuple[Figure, Figure]:
+        aside = None
+        if end == "home" and at.bearing_deg is not None and wanted_deg is not None:
+            aside = toward(one, at.bearing_deg, wanted_deg)
+        return _heard(ask, neighbour, end, one, at, aside)
+
+    other, parted = heard_by(antenna)
     over = _over(level, other, neighbour.name)
-    listens_m = ask.heights_m[0 if end == "home" else 1]
-    best = []
-    if end == "home":
-        mine = ask.gains[antenna.id].working_value().value
-        for one in ask.evidence.antennas:
-            if one.id == ask.far.antenna_id:
-                continue
-            heard, _ = _heard(ask, neighbour, end, one, at, toward, bearing_deg)
-            step = ask.gains[one.id].working_value().value - mine
-            lost = loss_between(
-                one.polarization, one.axial_ratio_db, ask.far.polarization, ask.far.axial_ratio_db
-            ).value
-            lost -= loss_between(
-                antenna.polarization, antenna.axial_ratio_db, ask.far.polarization, ask.far.axial_ratio_db
-            ).value
-            moved = Figure(level.name, level.value + step - lost, level.u, "dBm", level.working)
-            best.append((one, _over(moved, heard, neighbour.name)))
+    profile = ask.way.profile
+    listens_m = profile.home_height_m if end == "home" else profile.away_height_m
+    others = [a for a in ask.evidence.antennas if a.id != ask.far.antenna_id] if end == "home" else []
+    best = [(one, _over(_as_heard_with(ask, level, antenna, one), heard_by(one)[0], neighbour.name)) for one in others]
     return Shared(
         neighbour,
         end,
@@ -266,38 +259,50 @@ def _shared(
         parted,
         over,
         float(normal_cdf((over.value - neighbour.needed_db) / max(over.u, 1e-9))),
-        at[0],
-        _nearest(ask, other, over, neighbour.needed_db, at[0], (at[1], listens_m)),
+        at.distance_m,
+        _nearest(ask, over, neighbour.needed_db, at, listens_m),
         tuple(sorted(best, key=lambda both: -both[1].value)),
     )
 
 
-def shared_checks(found: Sequence[Shared], far_name: str) -> list[Check]:
-    """Whether each neighbour leaves enough, by end."""
+def _as_heard_with(ask: Ask, level: Figure, now: Antenna, other: Antenna) -> Figure:
+    """The wanted level with another antenna in place of one."""
+    gains = [ask.gains[a.id].working_value().value for a in (other, now)]
+    far = ask.far.polarization, ask.far.axial_ratio_db
+    lost = [loss_between(a.polarization, a.axial_ratio_db, *far).value for a in (other, now)]
+    return Figure(level.name, level.value + gains[0] - gains[1] - lost[0] + lost[1], level.u, "dBm", level.working)
+
+
+def shared_checks(found: Sequence[Shared], noted: Sequence[Neighbour], far_name: str) -> list[Check]:
+    """Whether each neighbour leaves enough, by end; and of which nothing can be told."""
     out = []
     for one in found:
         name, needed = one.neighbour.name, one.neighbour.needed_db
         where = "home" if one.end == "home" else far_name
-        text = f"{where}: {one.over.text} over {name}, {needed:g} wanted"
-        mark = one.enough
-        out.append(Check(mark, text, one.over, nearest_words(one)))
-        if mark != "holds" and one.isolation.value < 6.0 and not one.neighbour.selectivity_db:
-            out.append(
-                Check(
-                    "open",
-                    f"nothing parts {name} from the wanted at {where}",
-                    one.isolation,
-                    "Another channel, the opposite sense at both ends, or crossed polarization would.",
-                )
-            )
+        text = (
+            f"{where}: {show.plus_minus(one.over.value, one.over.half, 'dB', sign=True)} over {name}, {needed:g} wanted"
+        )
+        out.append(Check(one.enough, text, one.over, nearest_words(one)))
+        if one.enough != "holds" and one.isolation.value < LEAST_PARTED_DB and not one.neighbour.selectivity_db:
+            why = "Another channel, the opposite sense at both ends, or crossed polarization would."
+            out.append(Check("open", f"nothing parts {name} from the wanted at {where}", one.isolation, why))
+    for neighbour in noted:
+        mine = {one.end for one in found if one.neighbour.id == neighbour.id}
+        if not mine:
+            why = "Note how far from home it stands, or a place with a position or a distance."
+            out.append(Check("open", f"where {neighbour.name} stands is not known", None, why))
+        elif "home" not in mine:
+            why = "What home hears of the wanted one takes the far end’s power and the weakest signal that home takes."
+            out.append(Check("open", f"{neighbour.name} is not held against what home hears", None, why))
     return out
 
 
 def nearest_words(one: Shared) -> str:
     """`The second rover, 800 m off, may come to 310 m as it sends now.`"""
     name = show.upper_first(one.neighbour.name)
-    if one.nearest_m is None:
+    if one.nearest is None:
         return f"{name} may come as near as it likes."
-    if one.nearest_m > one.distance_m:
-        return f"{name}, {show.distance(one.distance_m)} off, would have to be {show.distance(one.nearest_m)} off, send less, or be on another channel."
-    return f"{name}, {show.distance(one.distance_m)} off, may come to {show.distance(one.nearest_m)} as it sends now."
+    near = show.distance(one.nearest.value * 1e3)
+    if one.nearest.value * 1e3 > one.distance_m:
+        return f"{name}, {show.distance(one.distance_m)} off, would have to be {near} off, send less, or be on another channel."
+    return f"{name}, {show.distance(one.distance_m)} off, may come to {near} as it sends now."

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Neighbour
+from tallmast.notebook.records import Antenna, HomeEnd, Neighbour
 from tallmast.physics import propagation
 from tallmast.physics.decibels import Floats, dbm_from_watt
 from tallmast.physics.statistics import coverage_factor
@@ -26,13 +26,12 @@ from ..field.samples import RunSamples, by_cell
 from ..figure import Check, Figure, Finding, Standing, Working, parts_of
 from ..gain import GainEvidence
 from ..rails import MOST_MARGIN_DB, exponent_trouble
-from .beyond import Beyond, beyond_of
+from ..way import Way
+from ..way.words import steady_checks, taken_figure, way_checks
 from .both_ways import both_ways_words
 from .how_far import HowFar, equal_bands_words, how_far, options_of
 from .margin import ASSUMED_SCATTER_DB, RECKONED, Ask, Margin, fixed_budget, margin_of
 from .shared_band import Shared, Toward, shared_band, shared_checks
-from .terrain import Profile, along, heights_of
-from .way import steady_checks, taken_figure, way_checks
 from .worth import Worth, dear_words, worth_of
 
 if TYPE_CHECKING:
@@ -48,37 +47,43 @@ TELLS_FIT_DB = 8.0
 
 
 @dataclass(frozen=True, eq=False, repr=False)
+class Drawn:
+    """Levels over distance with the settings of the runs that are compared."""
+
+    power_w: float
+    pad_db: float
+    distance_m: Floats
+    free_dbm: Floats
+    """Free space, with the half-width of its fan, and plane earth: all [n]."""
+    fan_db: Floats
+    earth_dbm: Floats
+    fitted: tuple[Floats, Floats] | None
+    points: tuple[Floats, Floats] | None
+    """Distance and level of each place that the focus was heard at."""
+    residual: Figure | None
+    budget: Figure
+
+
+@dataclass(frozen=True, eq=False, repr=False)
 class LinkFinding(Finding):
     margins: tuple[Margin, ...] = ()
     focus: Antenna | None = None
-    distance_m: float | None = None
-    at_power_w: float = 0.0
-    at_pad_db: float = 0.0
-    """Settings for which the picture is drawn: those of the compared runs."""
-    predicted: tuple[Floats, Floats, Floats, Floats] | None = None
-    """Distances; free-space level of the focus; half-width of the fan; plane-earth level."""
-    fitted: tuple[Floats, Floats] | None = None
-    points: tuple[Floats, Floats] | None = None
-    """Distance and level of each place that the focus was heard at."""
+    drawn: Drawn | None = None
+    """None: no budget yet."""
     sensitivity_dbm: float = -110.0
-    residual: Figure | None = None
-    budget: Figure | None = None
     how_far: HowFar | None = None
     """Of the antenna in focus, with what is tried."""
     worth: tuple[Worth, ...] = ()
     """What would add to the margin of the antenna in focus."""
     shared: tuple[Shared, ...] = ()
     """Every other sender on the band, as each end hears it."""
-    scatter_db: float = ASSUMED_SCATTER_DB
-    profile: Profile | None = None
-    """The way to the place to be reached."""
+    way: Way | None = None
+    """To the place to be reached."""
     taken: Figure | None = None
     """What it takes over free space."""
-    path: Beyond | None = None
-    """The path beyond the places measured, by all models."""
 
 
-def _none_told(antenna: Antenna, off_deg: float) -> None:
+def _none_told(antenna: Antenna, bearing_deg: float, looks_deg: float) -> None:
     """No pattern is known."""
 
 
@@ -87,6 +92,7 @@ def find(
     aims: Aims,
     gains: dict[str, GainEvidence],
     field: FieldFinding,
+    way: Way | None,
     pattern: Toward = _none_told,
     others_hz: Sequence[float] = (),
 ) -> LinkFinding:
@@ -101,115 +107,103 @@ def find(
         missing.append("power and pads (rung 3)")
     if far is None:
         missing.append("the far end: its antenna and sensitivity")
-    distance = field.wanted_distance_m()
     group = field.main
-    if distance is None and field.places:
-        distance = max(p.distance.value for p in field.places)
-    if distance is None:
+    if way is None:
         missing.append("a place to reach, with its position")
-    if question is None or near is None or full_w is None or far is None or distance is None or missing:
+    if question is None or near is None or full_w is None or far is None or way is None or missing:
         return LinkFinding(
             "The budget can't be drawn up yet.",
             f"Link answers: does the physics agree, and how far does it reach? Still wanted: {show.join(missing)}.",
             Standing("nothing", "no budget yet"),
         )
-    heights = (field.home.height_m if field.home else 2.0, field.wanted.height_m if field.wanted else 2.0)
-    wanted = field.wanted
-    profile = along(
-        evidence,
-        heights_of(evidence),
-        field.home,
-        wanted,
-        distance,
-        question.centre_hz,
-        wanted.id if wanted else None,
-        vertical=far.polarization != "horizontal",
-    )
-    bearings = [
-        float(np.median(s.at_distance.bearing_deg))
-        for s in field.samples
-        if group and s.run.id in group.run_ids and len(s.at_distance.bearing_deg)
-    ]
-    toward = field.wanted_bearing_deg()
-    path = beyond_of(group.fit if group else None, profile, [b for b in bearings if math.isfinite(b)], toward)
-    ask = Ask(evidence, near, far, gains, group, distance, full_w, 0.0, heights, profile, path)
+    tested = _as_run(group, near, full_w)
+    options = list(options_of(aims.options, full_w, *tested, way.profile.home_height_m))
+    ask = Ask(evidence, near, far, gains, group, way, full_w, 0.0, max(o.height_m for o in options))
     margins = tuple(margin_of(ask, antenna) for antenna in evidence.antennas)
     focus = evidence.antenna(aims.focus_id) or evidence.antennas[0]
     margin = next(m for m in margins if m.antenna.id == focus.id)
-    places = [
-        (p.place.name, p.distance.value) for p in field.places if field.home is None or p.place.id != field.home.id
-    ]
-    tested = (group.power_w or near.power_w, group.pad_db) if group else (near.power_w, 0.0)
-    options = list(options_of(aims.options, full_w, *tested, heights[0]))
-    far_off = how_far(ask, margin, options, sorted(places, key=lambda one: one[1]))
+    drawn = _drawn(ask, field, focus, tested)
+    sentence, detail = _words(margin, drawn.residual, way.distance_m, field)
+    worth = worth_of(ask, margin, margins)
+    shared = shared_band(ask, margin, field, pattern)
+    more = (
+        _would_narrow(margin),
+        both_ways_words(ask, margin),
+        dear_words(margin, worth),
+        *equal_bands_words(question.centre_hz, others_hz, full_w),
+    )
+    checks = (
+        *_checks(evidence, margin, drawn.residual, group.fit if group else None, field, margins),
+        *way_checks(way.profile),
+        *steady_checks(way.profile, margin.figure),
+        *shared_checks(shared, evidence.all(Neighbour), far.name),
+    )
+    return LinkFinding(
+        sentence,
+        " ".join(filter(None, (detail, *more))),
+        _standing(drawn.residual),
+        checks,
+        margin.figure,
+        margins,
+        focus,
+        drawn,
+        far.sensitivity_dbm,
+        how_far(ask, margin, options),
+        worth,
+        shared,
+        way,
+        taken_figure(way.profile),
+    )
+
+
+def _as_run(group: Group | None, near: HomeEnd, full_w: float) -> tuple[float, float]:
+    """(power, pads) of the runs that are compared; as they would be at full power, where there are none."""
+    return (group.power_w or near.power_w or full_w, group.pad_db) if group is not None else (full_w, 0.0)
+
+
+def _drawn(ask: Ask, field: FieldFinding, focus: Antenna, tested: tuple[float, float]) -> Drawn:
+    """The budget over distance beside what the field gave, with the settings of the runs."""
+    group, way, hz = ask.group, ask.way, ask.frequency_hz
     fit = group.fit if group else None
-    at_power, at_pad = (group.power_w or near.power_w or full_w, group.pad_db) if group else (full_w, 0.0)
-    total, lines = fixed_budget(evidence, near, far, focus, gains[focus.id].working_value(), at_power, at_pad)
+    working_gain = ask.gains[focus.id].working_value()
+    total, lines = fixed_budget(ask.evidence, ask.near, ask.far, focus, working_gain, *tested)
     base, base_u = float(total.nominal_value), float(total.std_dev)
     scatter = fit.scatter_db if fit else ASSUMED_SCATTER_DB
     samples = _samples(field, group, focus)
     nearest = min((float(s.distance_m.min()) for s in samples), default=100.0)
+    distance = way.distance_m
     d = np.geomspace(max(min(nearest, distance / 3), 10.0), max(distance * 1.3, 100.0), 120)
-    free = base - propagation.free_space_loss_db(d, question.centre_hz)
-    home_h, far_h = (max(h, 0.5) for h in heights)
-    earth = base - propagation.plane_earth_loss_db(d, home_h, far_h, question.centre_hz)
-    fan = np.full_like(d, coverage_factor(math.inf) * math.hypot(base_u, scatter))
+    heights = max(way.profile.home_height_m, 0.5), max(way.profile.away_height_m, 0.5)
     fitted = residual = None
     tried = group.walked(focus.id) if group else None
     if fit and tried is not None:
         if not exponent_trouble(fit.exponent):
             fitted = (d, fit.at_1km_dbm[tried] - 10 * fit.exponent.value * np.log10(d / 1000.0))
         shared_u = group.shared_u_db if group else 0.0
-        residual = _residual(fit, tried, base, math.hypot(base_u, shared_u), question.centre_hz)
-    sentence, detail = _words(margin, margins, residual, distance, field)
-    if path is not None and distance > path.farthest_m and margin.basis not in RECKONED:
-        detail += _would_narrow(margin, path, distance)
-    worth = worth_of(ask, margin, margins)
-    detail = " ".join(filter(None, (detail, both_ways_words(ask, margin), dear_words(margin, worth))))
-    by_id = {place.id: place for place in evidence.places}
-    bearing = field.wanted_bearing_deg()
-    shared = shared_band(ask, margin, evidence.all(Neighbour), by_id, field.home, wanted, bearing, pattern)
-    detail = " ".join((detail, *equal_bands_words(question.centre_hz, others_hz, full_w)))
-    return LinkFinding(
-        sentence,
-        detail,
-        _standing(residual),
-        (
-            *_checks(evidence, margin, residual, fit, field, margins),
-            *way_checks(profile),
-            *steady_checks(profile, margin.figure),
-            *shared_checks(shared, far.name),
-        ),
-        margin.figure,
-        margins,
-        focus,
-        distance,
-        at_power,
-        at_pad,
-        (d, free, fan, earth),
+        residual = _residual(fit, tried, base, math.hypot(base_u, shared_u), hz)
+    return Drawn(
+        *tested,
+        d,
+        base - propagation.free_space_loss_db(d, hz),
+        np.full_like(d, coverage_factor(math.inf) * math.hypot(base_u, scatter)),
+        base - propagation.plane_earth_loss_db(d, *heights, hz),
         fitted,
         _points(samples),
-        far.sensitivity_dbm,
         residual,
-        _free_space(total, lines, distance, question.centre_hz),
-        far_off,
-        worth,
-        shared,
-        scatter,
-        profile,
-        taken_figure(profile),
-        path,
+        _free_space(total, lines, distance, hz),
     )
 
 
-def _would_narrow(margin: Margin, path: Beyond, distance_m: float) -> str:
+def _would_narrow(margin: Margin) -> str:
     """What of the ± a run farther out would take away; nothing where that is little."""
-    u = float(path.over_mean(distance_m)[1][0])
-    if u < 0.6 * margin.figure.u:
+    way, path = margin.falls.way, margin.falls.way.beyond
+    if margin.basis in RECKONED or path is None or way.distance_m <= path.farthest_m:
         return ""
-    farther = min(math.sqrt(path.farthest_m * distance_m), distance_m)
+    if path.at_place[1] < 0.6 * margin.figure.u:
+        return ""
+    farther = math.sqrt(path.farthest_m * way.distance_m)
     return (
-        f" Most of the ± is how the path goes on beyond {show.distance(path.farthest_m)}: "
+        f"Most of the ± is how the path goes on beyond {show.distance(path.farthest_m)}: "
         f"a run out to {show.distance(farther)} or more would narrow it."
     )
 
@@ -281,9 +275,7 @@ def _residual(fit: PathFit, tried: Tried, base: float, base_u: float, frequency_
     )
 
 
-def _words(
-    margin: Margin, margins: tuple[Margin, ...], residual: Figure | None, distance_m: float, field: FieldFinding
-) -> tuple[str, str]:
+def _words(margin: Margin, residual: Figure | None, distance_m: float, field: FieldFinding) -> tuple[str, str]:
     name = margin.antenna.name
     where = field.wanted.name if field.wanted else show.distance(distance_m)
     low, high = margin.figure.interval
@@ -311,10 +303,10 @@ def _words(
             detail = f"The field is {show.plus_minus(residual.value, residual.half, 'dB')} stronger than free space: check the pad, the power and the far end’s gain."
     if margin.figure.value > MOST_MARGIN_DB:
         detail += " So much to spare asks for a second look at power, pads and sensitivity."
-    if margin.reach is None:
-        return sentence, f"{detail} How far it would reach can’t be told: {margin.no_reach}."
-    detail += f" Range at full power {margin.reach.text}"
-    detail += ", where the radio horizon ends it." if "horizon at these" in margin.reach.working.meaning else "."
+    if margin.ends is None:
+        return sentence, f"{detail} How far it would reach can’t be told: {margin.falls.trouble}."
+    detail += f" Range at full power {margin.ends.figure.text}"
+    detail += ", where the radio horizon ends it." if margin.ends.at_horizon else "."
     return sentence, detail
 
 

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
 
-from tallmast.notebook.records import Antenna
+from tallmast.notebook.records import Antenna, ListeningEnd
 from tallmast.units import show
 
 from ..figure import Figure, Working
 from ..levels.pieces import Drawer, feed_loss, loss_of
 from .margin import Ask, Margin
 
-End = Literal["home", "away"]
 HIGHER_M = 4.0
 """So much higher an antenna is tried."""
 LEAST_DB = 0.3
@@ -25,7 +23,7 @@ class Worth:
     """One option: what it would add to the margin at the place."""
 
     what: str
-    end: End
+    end: ListeningEnd
     adds: Figure
     antenna: Antenna | None = None
     price: float | None = None
@@ -82,10 +80,10 @@ def _on_the_mast(ask: Ask) -> list[Worth]:
     if loss >= LEAST_DB:
         adds = _adds("far cable and pads", loss, u, (f"their loss {show.decibel(loss)}",), "the far end, as noted")
         out.append(Worth("nothing between radio and antenna", "away", adds))
-    profile = ask.profile
-    ends: tuple[tuple[End, str], ...] = (("home", "home_height_m"), ("away", "away_height_m"))
+    profile = ask.way.profile
+    ends: tuple[tuple[ListeningEnd, str], ...] = (("home", "home_height_m"), ("away", "away_height_m"))
     for end, name in ends:
-        if profile is None or profile.over_db < LEAST_DB:
+        if profile.over_db < LEAST_DB:
             continue
         height = getattr(profile, name) + HIGHER_M
         higher = profile.moved(**{name: height})

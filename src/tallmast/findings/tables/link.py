@@ -5,10 +5,10 @@ from __future__ import annotations
 from tallmast.units import show
 
 from ..link import LinkFinding
-from ..link.beyond import NAMES
 from ..link.how_far import SLOPES, FarRow
-from ..link.terrain import Loss
 from ..table import Cell, Row, Table, antenna, figure
+from ..way.beyond import NAMES
+from ..way.terrain import Loss
 
 BASES = {
     "measured": "measured",
@@ -40,7 +40,7 @@ def margins(finding: LinkFinding, where: str) -> Table:
 
 def on_the_way(finding: LinkFinding) -> Table:
     """What is taken on the way to the place, part by part; no rows where nobody noted what lies there and the earth takes nothing."""
-    profile = finding.profile
+    profile = finding.way.profile if finding.way is not None else None
     losses = profile.losses if profile is not None else ()
     rows = [_loss_row(loss, finding) for loss in losses]
     for obstacle in profile.obstacles if profile is not None else ():
@@ -53,17 +53,17 @@ def on_the_way(finding: LinkFinding) -> Table:
 
 
 def _loss_row(loss: Loss, finding: LinkFinding) -> Row:
-    taken = show.plus_minus(loss.loss_db, 1.645 * loss.u_db, "dB")
-    return Row((Cell(show.upper_first(loss.what)), Cell(taken, finding.taken), Cell(loss.source, tone="soft")))
+    return Row((Cell(show.upper_first(loss.what)), Cell(loss.text, finding.taken), Cell(loss.source, tone="soft")))
 
 
 def models(finding: LinkFinding, where: str) -> Table:
     """Each model of the path held against the places, the best first; no rows where there are too few places."""
-    path, distance = finding.path, finding.distance_m
+    path = finding.way.beyond if finding.way is not None else None
     rows = []
-    if path is not None and distance is not None and finding.focus is not None:
+    if path is not None and finding.way is not None:
+        distance = finding.way.distance_m
         said = path.by_model(distance) if distance > path.farthest_m else {}
-        mean = float(path.over_mean(distance)[0][0]) if said else 0.0
+        mean = path.at_place[0] if said else 0.0
         for model in path.models:
             off = f"{show.plus(said[model.key] - mean, 1)} dB" if said else ""
             rows.append(
@@ -147,7 +147,6 @@ def shared(finding: LinkFinding, far_name: str) -> Table:
     rows = []
     for one in finding.shared:
         where = "home" if one.end == "home" else far_name
-        near = show.distance(one.nearest_m) if one.nearest_m is not None else "any"
         best = ""
         if one.by_antenna:
             first, figure_ = one.by_antenna[0]
@@ -159,7 +158,7 @@ def shared(finding: LinkFinding, far_name: str) -> Table:
             figure(one.isolation, "–"),
             Cell(show.plus_minus(one.over.value, one.over.half, "dB", sign=True), one.over, mark=one.enough),
             Cell(f"{one.neighbour.needed_db:g} dB", number=True),
-            Cell(near, number=True),
+            figure(one.nearest, "any"),
             Cell(best, tone="soft"),
         )
         rows.append(Row(cells, one.neighbour))

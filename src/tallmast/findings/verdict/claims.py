@@ -108,18 +108,15 @@ def _range(claim: Claim, evidence: Evidence, field: FieldFinding, link: LinkFind
     margin = next((m for m in link.margins if m.antenna.id == claim.antenna_id), None)
     if margin is None or margin.basis in RECKONED:
         return None
-    fit = field.main.fit if field.main else None
     full = evidence.home_end.most_w if evidence.home_end else None
-    if margin.reach is None:
-        return None, "open", f"How far it reaches can’t be told: {margin.no_reach}."
-    if fit is None or not full:
+    if not full:
         return None
-    power, reached = claim.at_power_w or full, margin.reach
-    scale = range_ratio(float(power_db(power / full)), fit.exponent.value)
-    low, high = (edge * scale for edge in reached.interval)
-    figure = Figure(
-        "range", reached.value * scale, reached.u * scale, "km", reached.working, low=low, high=high, digits=1
-    )
+    power = claim.at_power_w or full
+    found = margin.with_more(float(power_db(power / full)))
+    if found is None:
+        return None, "open", f"How far it reaches can’t be told: {margin.falls.trouble}."
+    figure = found.figure
+    low, high = figure.interval
     mark: Mark = "fails" if high * 1e3 < claim.value else "holds" if low * 1e3 >= claim.value else "open"
     return figure, mark, f"On this path {show.power(power)} reaches {figure.text}, {margin.basis}."
 

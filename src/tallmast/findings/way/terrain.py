@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Literal
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -15,19 +16,24 @@ from tallmast.notebook.records import Conditions, Obstacle, Place, Terrain
 from tallmast.physics import absorption, diffraction
 from tallmast.physics.decibels import Floats
 from tallmast.physics.diffraction import Section, Tightest
-from tallmast.physics.geodesy import distance_and_bearing
+from tallmast.physics.propagation import radio_horizon_m
+from tallmast.physics.statistics import coverage_factor
+from tallmast.units import show
 
 POINTS = 400
 """Of a profile, at most; and FEWEST at least."""
 FEWEST = 60
+LEAST_BESIDE_DB = 0.05
 WAYS = 12
 """Points at which it is worked out what a shorter way would take."""
 LEAST_STEP_M = 5.0
 NO_HEIGHTS_U_M = 2.0
 """Standard uncertainty of a typed height, and of ground that is taken to be level."""
 TYPED_ADDED = 0.5
+"""Share of P.526's addition for real ground that an edge gets of which nobody knows how rounded it is."""
 EDGE_SHARE = 0.02
 """Of the way: so wide to each side a typed edge rises."""
+MOST_HIGHER_M = 60.0
 BUILDING_M = 15.0
 """How deep a building is that nobody said the depth of."""
 
@@ -74,14 +80,22 @@ def height_at(heights: Sequence[Heights], latitude_deg: ArrayLike, longitude_deg
     return out
 
 
+LossKind = Literal["ground", "woods", "noted", "rain", "fog", "air"]
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Loss:
     """What one thing on the way takes, dB, with its standard uncertainty."""
 
+    kind: LossKind
     what: str
     loss_db: float
     u_db: float
     source: str
+
+    @property
+    def text(self) -> str:
+        return show.plus_minus(self.loss_db, coverage_factor(math.inf) * self.u_db, "dB")
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -122,6 +136,11 @@ class Profile:
         return float(self.ground_m[-1]) + self.away_height_m
 
     @property
+    def horizon_m(self) -> float:
+        """Where the smooth earth ends it, from heights over their own ground and the air as it bends."""
+        return radio_horizon_m(self.home_height_m, self.away_height_m, self.conditions.k_factor)
+
+    @property
     def known(self) -> bool:
         """Whether anybody noted what lies between: else it is taken as level."""
         return self.by_raster or bool(self.obstacles)
@@ -136,14 +155,22 @@ class Profile:
 
     def ended(self, distance_m: float) -> Profile:
         """The same to a nearer point on the way, where the far antenna stands as high over its ground."""
-        n = max(int(np.searchsorted(self.distance_m, distance_m)), 3)
+        n = max(int(np.searchsorted(self.distance_m, distance_m, side="right")), 3)
+        if n >= len(self.distance_m):
+            return self
         kept = {name: getattr(self, name)[:n] for name in ("distance_m", "ground_m", "top_m", "woods_m")}
-        return replace(self, place=None, **kept)
+        before = tuple(o for o in self.obstacles if o.from_m < distance_m)
+        return replace(self, place=None, obstacles=before, **kept)
 
     @cached_property
     def ray_m(self) -> Floats:
         """The straight ray, sunk by the bulge of the earth."""
         return diffraction.ray_m(self.distance_m, self.whole_m, self.one_m, self.other_m, self.conditions.k_factor)
+
+    @cached_property
+    def bulge_m(self) -> Floats:
+        """How much the earth stands up between both ends."""
+        return diffraction.bulge_m(self.distance_m, self.whole_m, self.conditions.k_factor)
 
     @cached_property
     def fresnel_m(self) -> Floats:
@@ -211,21 +238,23 @@ class Profile:
     def losses(self) -> tuple[Loss, ...]:
         """What is on the way beside free space, part by part; nothing of what takes less than a hundredth of a decibel."""
         c, f, whole = self.conditions, self.frequency_hz, self.whole_m
-        out = [Loss("over the ground", self.over_db, self.over_u_db, "Rec. ITU-R P.526-15 §4.5.3")]
+        out = [Loss("ground", "over the ground", self.over_db, self.over_u_db, "Rec. ITU-R P.526-15 §4.5.3")]
         out += self._through_woods()
         out += [
-            Loss(o.title, o.loss_db, max(1.0, 0.2 * o.loss_db), "as noted")
+            Loss("noted", o.title, o.loss_db, max(1.0, 0.2 * o.loss_db), "as noted")
             for o in self.obstacles
             if o.loss_db is not None
         ]
         rain = float(absorption.rain_db(whole, f, c.rain_mm_h, self.vertical))
-        out.append(Loss(f"rain of {c.rain_mm_h:g} mm/h", rain, 0.3 * rain, "Rec. ITU-R P.838-3, rain all the way"))
+        out.append(
+            Loss("rain", f"rain of {c.rain_mm_h:g} mm/h", rain, 0.3 * rain, "Rec. ITU-R P.838-3, rain all the way")
+        )
         if c.visibility_m is not None:
             fog = float(absorption.fog_db(whole, f, absorption.fog_water_g_m3(c.visibility_m)))
-            out.append(Loss("fog", fog, 0.5 * fog, "Rec. ITU-R P.840-8"))
+            out.append(Loss("fog", "fog", fog, 0.5 * fog, "Rec. ITU-R P.840-8"))
         air = float(absorption.air_db(whole, f))
-        out.append(Loss("air", air, 0.2 * air, "Rec. ITU-R P.676, simple form"))
-        return tuple(loss for loss in out if loss.loss_db >= 0.01 or loss.what == "fog")
+        out.append(Loss("air", "air", air, 0.2 * air, "Rec. ITU-R P.676, simple form"))
+        return tuple(loss for loss in out if loss.loss_db >= 0.01 or loss.kind == "fog")
 
     def _through_woods(self) -> list[Loss]:
         """Through the trees, or over them as over a hill, whichever takes less."""
@@ -237,24 +266,28 @@ class Profile:
         over = max(self._over(with_trees) - self.over_db, 0.0)
         loss = min(through, over) if over > 0 else through
         source = "Rec. ITU-R P.833-9" if loss == through else "over the tree-tops, Rec. ITU-R P.526-15"
-        return [Loss(f"{self.depth_m:.0f} m of trees", loss, absorption.WOODS_U_SHARE * loss, source)]
+        return [Loss("woods", f"{show.distance(self.depth_m)} of trees", loss, absorption.WOODS_U_SHARE * loss, source)]
 
     @property
     def loss_db(self) -> float:
         """Over free space."""
         return sum(loss.loss_db for loss in self.losses)
 
-    @property
+    @cached_property
     def beside_db(self) -> float:
         """Over the smooth earth: what a ridge or a hill takes, and all that is on the way beside the ground."""
         by_ground = self._section(self.top_m).beside_smooth_db()
         return by_ground + self.loss_db - self.over_db
 
     @cached_property
-    def beside_over_distance(self) -> tuple[Floats, Floats]:
-        """(distance, what is on the way as far as that beside the smooth earth, dB)."""
+    def beside_over_distance(self) -> tuple[Floats, Floats, Floats]:
+        """(distance, what is on the way as far as that beside the smooth earth dB, its u); nothing of a way of which nothing is noted."""
+        if not self.known and self.loss_db - self.over_db < LEAST_BESIDE_DB:
+            return np.array([self.whole_m]), np.zeros(1), np.zeros(1)
         d = np.geomspace(max(0.02 * self.whole_m, float(self.distance_m[3])), self.whole_m, WAYS)
-        return d, np.array([self.ended(float(at)).beside_db for at in d])
+        ways = [self.ended(float(at)) for at in d]
+        taken = np.array([way.beside_db for way in ways])
+        return d, taken, np.array([way.u_db if way.beside_db > 0.0 else 0.0 for way in ways])
 
     @property
     def u_db(self) -> float:
@@ -263,13 +296,13 @@ class Profile:
     @cached_property
     def home_higher_m(self) -> float | None:
         """By how much the antenna at home would have to be higher for 0.6 of the first Fresnel zone to be clear everywhere; zero where it
-        is; None where even 60 m more would not do."""
+        is; None where even `MOST_HIGHER_M` more would not do."""
         lacking = diffraction.CLEAR_SHARE * self.fresnel_m[1:-1] - (self.ray_m - self.top_m)[1:-1]
         share = 1.0 - self.distance_m[1:-1] / self.whole_m
         if not (lacking > 0).any():
             return 0.0
         more = float(np.max(np.where(lacking > 0, lacking / np.maximum(share, 1e-3), 0.0)))
-        return more if more <= 60.0 else None
+        return more if more <= MOST_HIGHER_M else None
 
 
 def conditions_of(evidence: Evidence) -> Conditions:
@@ -292,6 +325,23 @@ def _raised(profile_m: Floats, ground_m: Floats, obstacle: Obstacle) -> Floats:
     return np.asarray(ground_m + obstacle.height_m * np.maximum(1.0 - off, 0.0))
 
 
+def _ground(heights: Sequence[Heights], home: Place | None, place: Place | None, n: int) -> tuple[Floats, float | None]:
+    """(ground [n] between two places, share of it that no raster has; None where most of it is known by none and it is taken as level)."""
+    ends = [p.ground_m if p is not None else None for p in (home, place)]
+    ground = np.full(n, np.nan)
+    if heights and home is not None and place is not None and home.position and place.position:
+        lat, lon = (np.linspace(a, b, n) for a, b in zip(home.position, place.position, strict=True))
+        ground = height_at(heights, lat, lon)
+    there = np.isfinite(ground)
+    if there.mean() <= 0.5:
+        one, other = (e if e is not None else next((o for o in ends if o is not None), 0.0) for e in ends)
+        return np.linspace(one, other, n), None
+    ground = np.interp(np.arange(n), np.flatnonzero(there), ground[there])
+    for i, end in ((0, ends[0]), (-1, ends[1])):
+        ground[i] = end if end is not None else ground[i]
+    return ground, float(1.0 - there.mean())
+
+
 def along(
     evidence: Evidence,
     heights: Sequence[Heights],
@@ -299,71 +349,53 @@ def along(
     place: Place | None,
     distance_m: float,
     frequency_hz: float,
-    wanted_id: str | None = None,
-    home_height_m: float | None = None,
     vertical: bool = True,
+    wanted: bool = True,
 ) -> Profile:
-    """From home to a place, or so far over ground that nobody knows. Typed obstacles stand on what the raster has."""
+    """From home to a place, or so far over ground that nobody knows. Typed obstacles stand on what the raster has; what a raster of the
+    surface shows already does not stand there twice. `wanted`: whether it is the place to be reached, to which obstacles belong that
+    are toward nothing else."""
     n = int(np.clip(distance_m / LEAST_STEP_M, FEWEST, POINTS))
     d = np.linspace(0.0, distance_m, n)
-    ground = np.full(n, np.nan)
-    if heights and home is not None and place is not None and home.position and place.position:
-        lat, lon = (np.linspace(a, b, n) for a, b in zip(home.position, place.position, strict=True))
-        ground = height_at(heights, lat, lon)
-    by_raster = bool(np.isfinite(ground).mean() > 0.5)
-    void = float(np.isnan(ground).mean()) if by_raster else 0.0
-    if by_raster:
-        there = np.isfinite(ground)
-        ground = np.interp(d, d[there], ground[there])
-    ends = [p.ground_m if p is not None else None for p in (home, place)]
-    if not by_raster:
-        low = [
-            e if e is not None else (other if other is not None else 0.0)
-            for e, other in zip(ends, ends[::-1], strict=True)
-        ]
-        ground = np.linspace(low[0], low[1], n)
-    else:
-        for i, end in ((0, ends[0]), (-1, ends[1])):
-            ground[i] = end if end is not None else ground[i]
-    mine = tuple(o for o in evidence.all(Obstacle) if _on_the_way(o, place, wanted_id, distance_m))
+    ground, void = _ground(heights, home, place, n)
+    shown = void is not None and heights[0].record.shows == "surface"
+    mine = tuple(o for o in evidence.all(Obstacle) if _on_the_way(o, place, wanted, distance_m))
     top, woods = ground.copy(), np.full(n, np.nan)
     for obstacle in mine:
         if obstacle.loss_db is not None or obstacle.what == "wall":
             continue
+        raised = _raised(d, ground, obstacle)
         if obstacle.what == "woods":
-            raised = _raised(d, ground, obstacle)
-            woods = np.where(raised > ground, np.fmax(woods, raised), woods)
-        else:
-            top = np.maximum(top, _raised(d, ground, obstacle))
+            there = raised > ground
+            # What the raster shows there are the tree-tops: the ground lies under them.
+            woods = np.where(there, np.fmax(woods, ground if shown else raised), woods)
+            top = np.where(there, top - obstacle.height_m, top) if shown else top
+        elif not shown:
+            top = np.maximum(top, raised)
     top[0], top[-1] = ground[0], ground[-1]
-    newest = heights[0].record.u_m if by_raster else NO_HEIGHTS_U_M
     return Profile(
         place=place,
         distance_m=d,
-        ground_m=ground,
+        ground_m=np.minimum(ground, top) if shown else ground,
         top_m=top,
         woods_m=woods,
-        home_height_m=max(home_height_m if home_height_m is not None else home.height_m if home else 2.0, 0.1),
+        home_height_m=max(home.height_m if home else 2.0, 0.1),
         away_height_m=max(place.height_m if place else 2.0, 0.1),
         conditions=conditions_of(evidence),
         frequency_hz=frequency_hz,
         obstacles=mine,
-        by_raster=by_raster,
-        void_share=void,
-        height_u_m=newest,
+        by_raster=void is not None,
+        void_share=void or 0.0,
+        height_u_m=heights[0].record.u_m if void is not None else NO_HEIGHTS_U_M,
         vertical=vertical,
     )
 
 
-def _on_the_way(obstacle: Obstacle, place: Place | None, wanted_id: str | None, distance_m: float) -> bool:
-    toward = obstacle.toward_id or wanted_id or ""
-    return bool(place is not None and toward == place.id and obstacle.from_m < distance_m)
-
-
-def distance_between(home: Place | None, place: Place | None) -> float | None:
-    """By their positions, or as it was typed; None where neither is known."""
-    if place is None:
-        return None
-    if home is not None and home.position and place.position:
-        return float(distance_and_bearing(*home.position, *place.position)[0])
-    return place.distance_m
+def _on_the_way(obstacle: Obstacle, place: Place | None, wanted: bool, distance_m: float) -> bool:
+    if obstacle.from_m >= distance_m:
+        return False
+    return (
+        obstacle.toward_id == place.id
+        if obstacle.toward_id and place is not None
+        else wanted and not obstacle.toward_id
+    )

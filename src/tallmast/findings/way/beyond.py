@@ -18,7 +18,7 @@ from numpy.typing import ArrayLike
 
 from tallmast.physics import diffraction
 from tallmast.physics.decibels import Floats
-from tallmast.physics.propagation import free_space_loss_db, plane_earth_loss_db, radio_horizon_m, two_rays_excess_db
+from tallmast.physics.propagation import free_space_loss_db, plane_earth_loss_db, two_rays_excess_db
 from tallmast.physics.two_rays import reflection
 
 from ..field.path import PathFit
@@ -41,7 +41,6 @@ NEWS = 0.4
 MOST_NEWS = 30.0
 PLACE_U_DB = 3.0
 LEAST_PLACES = 5
-EXCESS_POINTS = 12
 ALONG_DEG = 20.0
 """Places whose bearing is within this of the wanted one's lie on the way there."""
 
@@ -175,9 +174,6 @@ def _blocks_off(off: Floats) -> list[float]:
     return [float(block.mean()) for block in np.array_split(off, min(BLOCKS, len(off)))]
 
 
-REACH_POINTS = 48
-
-
 @dataclass(frozen=True, eq=False, repr=False)
 class Beyond:
     """The path beyond its places, by all models."""
@@ -199,35 +195,12 @@ class Beyond:
         return float(mean[0]), float(u[0])
 
     @cached_property
-    def out_to_the_horizon(self) -> tuple[Floats, Floats, Floats]:
-        """(distance, level over the mean of the places, its u) from the farthest place to the radio horizon; the one distance where that is
-        nearer."""
-        p = self.profile
-        horizon = radio_horizon_m(p.home_height_m, p.away_height_m)
-        d = np.geomspace(self.farthest_m, max(horizon, self.farthest_m), REACH_POINTS)
-        return (d, *self.over_mean(d))
-
-    @cached_property
     def _shapes(self) -> _Shapes:
         p = self.profile
         return _Shapes(p.effective_heights_m, p)
 
-    @cached_property
-    def _excess(self) -> tuple[Floats, Floats, Floats]:
-        """(distance, what stands on the way takes there beside the smooth earth dB, its u) along the way."""
-        p = self.profile
-        if not p.known:
-            return np.array([p.whole_m]), np.zeros(1), np.zeros(1)
-        d = np.geomspace(max(0.02 * p.whole_m, float(p.distance_m[3])), p.whole_m, EXCESS_POINTS)
-        taken, u = [], []
-        for at in d:
-            here = p.ended(float(at))
-            taken.append(here.beside_db)
-            u.append(here.u_db if taken[-1] > 0.0 else 0.0)
-        return d, np.array(taken), np.array(u)
-
     def _taken(self, distance_m: Floats) -> tuple[Floats, Floats]:
-        d, taken, u = self._excess
+        d, taken, u = self.profile.beside_over_distance
         return np.interp(distance_m, d, taken), np.interp(distance_m, d, u)
 
     @cached_property

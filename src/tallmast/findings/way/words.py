@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from tallmast.physics.diffraction import CLEAR_SHARE, Tightest
-from tallmast.physics.propagation import fade_margin_db, radio_horizon_m
+from tallmast.physics.propagation import fade_margin_db
 from tallmast.units import show
 
 from ..figure import Check, Figure, Mark, Working
-from .terrain import Profile
+from .terrain import MOST_HIGHER_M, Profile
 
 SEA_M = 0.3
 """What is no higher than this over the sea is called so."""
@@ -37,11 +37,8 @@ def tightest_words(profile: Profile) -> str:
     if at is None:
         return ""
     what, where = _what_stands(profile, at), show.distance(at.distance_m)
-    takes = (
-        f": it takes {show.plus_minus(profile.over_db, 1.645 * profile.over_u_db, 'dB')}"
-        if profile.over_db >= 0.05
-        else ""
-    )
+    ground = next((loss for loss in profile.losses if loss.kind == "ground"), None)
+    takes = f": it takes {ground.text}" if ground is not None else ""
     if at.clearance_m < 0:
         words = f"{what} at {where} stands {show.distance(-at.clearance_m)} into the ray to {_where(profile)}{takes}"
     elif at.share < CLEAR_SHARE:
@@ -58,7 +55,7 @@ def tightest_words(profile: Profile) -> str:
     clears = (
         f"; home {show.distance(more)} higher would clear it"
         if more
-        else "; no mast would clear it"
+        else f"; not even {show.distance(MOST_HIGHER_M)} more at home would clear it"
         if more is None
         else ""
     )
@@ -95,7 +92,8 @@ def way_checks(profile: Profile) -> list[Check]:
         what, where = _what_stands(profile, at), show.distance(at.distance_m)
         if at.share < CLEAR_SHARE and profile.over_db >= TAKES_DB:
             stands = "in the way" if at.clearance_m < 0 else "in the Fresnel zone"
-            text = f"{what} {stands} at {where}: {show.decibel(profile.over_db)}"
+            taken_by = next(loss.text for loss in profile.losses if loss.kind == "ground")
+            text = f"{what} {stands} at {where}: {taken_by}"
             mark: Mark = "disagrees" if at.clearance_m < 0 else "open"
             out.append(Check(mark, text, taken, tightest_words(profile)))
         elif at.share >= CLEAR_SHARE:
@@ -108,13 +106,13 @@ def way_checks(profile: Profile) -> list[Check]:
                 )
             )
     elif at is not None and at.clearance_m < 0:
-        horizon = radio_horizon_m(profile.home_height_m, profile.away_height_m, profile.conditions.k_factor)
-        text = f"{_where(profile)} lies behind the horizon at {show.distance(horizon)}: {show.decibel(profile.over_db)}"
+        taken_by = next(loss.text for loss in profile.losses if loss.kind == "ground")
+        text = f"{_where(profile)} lies behind the horizon at {show.distance(profile.horizon_m)}: {taken_by}"
         out.append(Check("disagrees", text, taken, tightest_words(profile)))
     out += [
-        Check("open", f"{loss.what} on the way: {show.decibel(loss.loss_db)}", taken, loss.source)
+        Check("open", f"{loss.what} on the way: {loss.text}", taken, loss.source)
         for loss in profile.losses
-        if loss.what != "over the ground" and loss.loss_db >= TAKES_DB
+        if loss.kind != "ground" and loss.loss_db >= TAKES_DB
     ]
     out += [
         Check(
@@ -124,7 +122,7 @@ def way_checks(profile: Profile) -> list[Check]:
             "Reckoned over all of the way: what the fog hides is not what it takes.",
         )
         for loss in profile.losses
-        if loss.what == "fog" and loss.loss_db < TAKES_DB
+        if loss.kind == "fog" and loss.loss_db < TAKES_DB
     ]
     if profile.void_share > 0.05:
         text = f"{show.percent(profile.void_share)} of the way has no height"

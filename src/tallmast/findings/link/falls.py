@@ -1,0 +1,165 @@
+"""How the margin falls over distance: by the runs and by all models beyond them, else by free space and what the way takes; and where it
+runs out."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from tallmast.physics import diffraction, propagation
+from tallmast.physics.decibels import Floats
+from tallmast.physics.statistics import coverage_factor
+from tallmast.units import show
+
+from ..field.path import PathFit
+from ..figure import Figure, Working
+from ..rails import exponent_trouble, model_u_db
+from ..way import Way
+
+POINTS = 64
+NEAREST_M = 10.0
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Falls:
+    """The level over distance but for a height, from the nearest to the horizon of the highest antenna that is tried."""
+
+    way: Way
+    fit: PathFit | None
+    """Of the runs; None: reckoned."""
+    highest_m: float
+
+    @property
+    def trouble(self) -> str:
+        """Why it can't be told how far, as the tail of a sentence; empty where it can."""
+        return exponent_trouble(self.fit.exponent) if self.fit is not None else ""
+
+    def horizon_m(self, home_height_m: float | None = None) -> float:
+        p = self.way.profile
+        return (p if home_height_m is None else p.moved(home_height_m=home_height_m)).horizon_m
+
+    @cached_property
+    def d(self) -> Floats:
+        far = max(self.horizon_m(self.highest_m), self.way.distance_m, 2.0 * NEAREST_M)
+        return np.geomspace(NEAREST_M, far, POINTS)
+
+    @cached_property
+    def over_distance(self) -> tuple[Floats, Floats]:
+        return self.shape(self.d)
+
+    def shape(self, d: Floats) -> tuple[Floats, Floats]:
+        """(level, its standard uncertainty against that at the place that is asked for, or at the farthest one measured before it) [n]."""
+        fit = self.fit
+        if fit is None:
+            return self._reckoned(d), np.zeros(len(d))
+        since = min(self.way.distance_m, fit.reach_m[1])
+        value = fit.exponent.value * (-10.0 * np.log10(d / 1000.0) - fit.x_mean)
+        u = fit.exponent.u * np.abs(10.0 * np.log10(d / since))
+        beyond, out = self.way.beyond, d > fit.reach_m[1]
+        if beyond is not None and out.any():
+            value[out], u[out] = beyond.over_mean(d[out])
+        elif out.any():
+            model = [model_u_db(fit.exponent.value, float(one), fit.reach_m[1]) for one in d[out]]
+            u[out] = np.hypot(u[out], model)
+        return value, u
+
+    def _reckoned(self, d: Floats) -> Floats:
+        p = self.way.profile
+        level = -propagation.free_space_loss_db(d, p.frequency_hz) - self.earth(d, p.home_height_m)
+        return np.asarray(level - self.beside(d))
+
+    def beside(self, d: Floats) -> Floats:
+        """What stands on the way to the place takes as far as that, beside the smooth earth."""
+        at, taken, _ = self.way.profile.beside_over_distance
+        return np.interp(d, at, taken)
+
+    def earth(self, d: Floats, home_height_m: float) -> Floats:
+        """What the smooth earth takes."""
+        p = self.way.profile
+        k, hz, far = p.conditions.k_factor, p.frequency_hz, p.away_height_m
+        return np.array([diffraction.smooth_earth_db(float(one), home_height_m, far, hz, k) for one in d])
+
+    def raised(self, home_height_m: float) -> Floats:
+        """What another height at home adds over distance."""
+        now = self.way.profile.home_height_m
+        if abs(home_height_m - now) < 0.05:
+            return np.zeros(len(self.d))
+        return self.earth(self.d, now) - self.earth(self.d, home_height_m)
+
+    def left(self, margin: Figure) -> tuple[Floats, Floats]:
+        """(what is left over distance dB, half of its 90 % interval) of a margin at the place that is asked for."""
+        value, u = self.over_distance
+        here, here_u = (float(v[0]) for v in self.shape(np.array([self.way.distance_m])))
+        rest = max(margin.u**2 - here_u**2, 0.0)
+        return margin.value + value - here, coverage_factor(margin.degrees) * np.sqrt(rest + u**2)
+
+    @property
+    def last_m(self) -> float:
+        """From where practitioners' exponents go on: the farthest place, else the break of two rays, at most the place that is asked for."""
+        if self.fit is not None:
+            return self.fit.reach_m[1]
+        p = self.way.profile
+        at = propagation.breakpoint_m(max(p.home_height_m, 0.5), max(p.away_height_m, 0.5), p.frequency_hz)
+        return min(max(at, NEAREST_M), self.way.distance_m)
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Reach:
+    """How far: where nothing is left."""
+
+    figure: Figure
+    at_horizon: bool
+
+
+def reach_of(
+    falls: Falls, margin: Figure, step_db: float = 0.0, home_height_m: float | None = None, name: str = "range"
+) -> Reach | None:
+    """With so much more signal, and from another height at home; None where the places don't tell."""
+    if falls.trouble:
+        return None
+    left, half = falls.left(margin)
+    left = left + step_db + (falls.raised(home_height_m) if home_height_m is not None else 0.0)
+    horizon = falls.horizon_m(home_height_m)
+    value, low, high = (min(runs_out(falls.d, one), horizon) for one in (left, left - half, left + half))
+    ends = value >= horizon * 0.999
+    k = falls.way.profile.conditions.k_factor
+    lines = [
+        f"margin {margin.text} at {show.distance(falls.way.distance_m)}"
+        + (f", {show.plus(step_db, 1)} dB" if abs(step_db) >= 0.05 else ""),
+        f"runs out at {show.distance(value)}" if not ends else "lies beyond the horizon",
+        f"radio horizon {show.distance(horizon)}, k = {k:.3g}",
+    ]
+    if falls.fit is not None:
+        lines.insert(
+            1,
+            f"places to {show.distance(falls.fit.reach_m[1])}; beyond them {'all models by their merit' if falls.way.beyond is not None else 'their exponent'}",
+        )
+    source = (
+        "the runs, and models of the path beyond them" if falls.fit is not None else "Rec. ITU-R P.525 and P.526-15"
+    )
+    meaning = (
+        "It ends at the radio horizon at these heights: raise an antenna to see farther."
+        if ends
+        else "Beyond the farthest place measured this is a forecast: what is not noted on the way may end it sooner."
+    )
+    u_there = float(np.interp(value, falls.d, falls.over_distance[1]))
+    parts = (("the margin", show.decibel(margin.u, 1)), ("how the path goes on", show.decibel(u_there, 1)))
+    working = Working(tuple(lines), parts, source, meaning)
+    km = (value / 1e3, low / 1e3, high / 1e3)
+    u = 0.5 * (km[2] - km[1]) / coverage_factor(math.inf)
+    return Reach(Figure(name, km[0], u, "km", working, low=km[1], high=km[2], digits=1 if km[0] >= 1 else 2), ends)
+
+
+def runs_out(distance_m: Floats, left_db: Floats) -> float:
+    """The first distance at which nothing is left; the last one where there always is some, the first where there never is. Both [n]."""
+    below = np.flatnonzero(left_db <= 0.0)
+    if not len(below):
+        return float(distance_m[-1])
+    i = int(below[0])
+    if i == 0:
+        return float(distance_m[0])
+    share = left_db[i - 1] / (left_db[i - 1] - left_db[i])
+    return float(distance_m[i - 1] * (distance_m[i] / distance_m[i - 1]) ** share)
