@@ -13,7 +13,7 @@ from tallmast.notebook.records import Antenna, ListeningEnd, Neighbour
 from tallmast.physics import diffraction, propagation
 from tallmast.physics.decibels import Floats, dbm_from_watt
 from tallmast.physics.geodesy import distance_and_bearing
-from tallmast.physics.statistics import coverage_factor, normal_cdf
+from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
 from ..field import FieldFinding
@@ -57,8 +57,6 @@ class Shared:
     """By polarization, what is reflected included, dB."""
     over: Figure
     """Wanted over the other, dB."""
-    chance: float
-    """That it is enough."""
     distance_m: float
     """From the neighbour to the end that listens."""
     nearest: Figure | None
@@ -258,7 +256,6 @@ def _shared(
         other,
         parted,
         over,
-        float(normal_cdf((over.value - neighbour.needed_db) / max(over.u, 1e-9))),
         at.distance_m,
         _nearest(ask, over, neighbour.needed_db, at, listens_m),
         tuple(sorted(best, key=lambda both: -both[1].value)),
