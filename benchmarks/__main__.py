@@ -4,7 +4,24 @@ from __future__ import annotations
 
 import sys
 
-from . import calls, chain, compare, display, files, finder, flight, kill, live, log, pairs, rungs, stall, startup, zoom
+from . import (
+    calls,
+    chain,
+    compare,
+    coverage,
+    display,
+    files,
+    finder,
+    flight,
+    kill,
+    live,
+    log,
+    pairs,
+    rungs,
+    stall,
+    startup,
+    zoom,
+)
 
 ALL = {
     module.__name__.rpartition(".")[2]: module.run
@@ -22,6 +39,7 @@ ALL = {
         chain,
         display,
         flight,
+        coverage,
         pairs,
         kill,
     )

@@ -44,7 +44,10 @@ def test_a_key_of_another_rung_says_where_it_is(hands):
     hands.press("7")
     hands.press("m")
     assert hands.window.sheet is None
-    assert hands.trouble == "M does nothing here. Elsewhere it is: Meter reading (Bench, 2)."
+    assert (
+        hands.trouble
+        == "M does nothing here. Elsewhere it is: Meter reading (Bench, 2) or Where it reaches, on the map (Link, 6)."
+    )
     hands.press("l")
     assert "Place (Field, 5) or Place (Link, 6)" in hands.trouble
 

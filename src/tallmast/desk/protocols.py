@@ -48,7 +48,7 @@ class Frame(Protocol):
     def shows(self, rung: str) -> bool:
         """Whether a rung is in front, made already."""
 
-    def on(self, rung: str, what: str, *with_: float) -> None:
+    def on(self, rung: str, what: str, *with_: object) -> None:
         """Stand on a rung and have its view do something."""
 
     def stand(self) -> None:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from tallmast.figures.picture import Picture
 from tallmast.findings.climb import Climb
@@ -142,6 +142,14 @@ class RungView(QScrollArea):
             self.box.addWidget(card)
         return card
 
+    def act_button(self, name: str, first: bool = False) -> QPushButton:
+        """A button for an act, with its key here."""
+        act: Act = self.frame_.acts[name]
+        letter = keys.key_of(name, self.rung) or act.key
+        part = button(f"{act.words}  {letter}" if letter else act.words, act.run, first=first)
+        part.setAccessibleName(act.words)
+        return part
+
     def set_picture(self, card: Card, view: PictureView, picture: Picture) -> None:
         picture.focus_id = self.focus_id
         picture.hidden = frozenset(self.session.hidden)
@@ -209,9 +217,4 @@ class RungView(QScrollArea):
         self._offered = list(names)
         self.act_row.clear()
         for i, name in enumerate(names):
-            act: Act = self.frame_.acts[name]
-            letter = keys.key_of(name, self.rung) or act.key
-            key = f"  {letter}" if letter else ""
-            part = button(f"{act.words}{key}", act.run, first=i == 0)
-            part.setAccessibleName(act.words)
-            self.act_row.add(part)
+            self.act_row.add(self.act_button(name, first=i == 0))

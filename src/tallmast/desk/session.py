@@ -60,6 +60,8 @@ class Session(QObject):
     """A figure whose working is to be shown."""
     trouble = Signal(str)
     hidden_changed = Signal()
+    stop_asked = Signal()
+    """Whatever takes long is to end."""
     busy = Signal(str)
     """What is being done; empty when nothing is."""
     _worked = Signal(int, object, object)

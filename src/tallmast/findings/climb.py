@@ -48,6 +48,7 @@ from .figure import Finding, Standing
 from .levels.compare import Compared, all_compared
 from .levels.display import DisplayFinding, read_displays
 from .levels.pieces import Drawer, InDrawer
+from .pattern import Mounted
 from .range_gain import RangeGainReading, find_range_gains
 
 F = TypeVar("F", bound=Finding)
@@ -243,17 +244,15 @@ class Climb:
         bands = self.whole.question.bands if self.whole.question is not None else ()
         return [0.5 * (b.low_hz + b.high_hz) for i, b in enumerate(bands) if i != self.aims.band]
 
-    def _toward(self, antenna: Antenna, bearing_deg: float, looks_deg: float) -> tuple[float, float] | None:
-        """(level against its peak, u) dB of an antenna toward a bearing, by its azimuth cut, whose front looks where it is noted to."""
-        from .pattern.named import front_bearing, toward
-
-        found = self.directions.of(antenna.id)
-        cut = found.cut("azimuth") if found is not None else None
-        if cut is None or cut.coarse:
-            return None
-        front = front_bearing(self.evidence, cut)
-        figure = toward(cut, (bearing_deg - (looks_deg if front is None else front)) % 360.0)
-        return (figure.value, figure.u) if figure is not None else None
+    @cached_property
+    def mounted(self) -> dict[str, Mounted]:
+        """Every antenna as it stands on its mast, by id."""
+        far = self.evidence.far_end
+        there = far.antenna_id if far is not None else ""
+        known = self.directions.antennas
+        return {
+            p.antenna.id: pattern.mounted(self.evidence, p, "away" if p.antenna.id == there else "home") for p in known
+        }
 
     @cached_property
     def way(self) -> way.Way | None:
@@ -265,7 +264,7 @@ class Climb:
         found = self._safely(
             "link",
             lambda: link.find(
-                self.measured, self.aims, self.gains, self.field, self.way, self._toward, self._others_hz
+                self.measured, self.aims, self.gains, self.field, self.way, self.mounted, self._others_hz
             ),
             link.LinkFinding,
         )

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import FarEnd
 
-from .gain import GainEvidence
+if TYPE_CHECKING:
+    from .gain import GainEvidence
 
 
 def far_end_of(evidence: Evidence, gains: Mapping[str, GainEvidence]) -> FarEnd | None:

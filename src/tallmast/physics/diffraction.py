@@ -27,7 +27,7 @@ SEEN_FROM = -0.78
 
 def knife_edge_db(v: ArrayLike) -> Floats:
     """J(ν) = 6.9 + 20·log₁₀(√((ν − 0.1)² + 1) + ν − 0.1) for ν > −0.78, else 0: shape of ν. P.526 (31)."""
-    v = np.asarray(v, dtype=float)
+    v = np.asarray(v)
     loss = 6.9 + 20.0 * np.log10(np.sqrt((v - 0.1) ** 2 + 1.0) + v - 0.1)
     return np.asarray(np.where(v > SEEN_FROM, loss, 0.0))
 
@@ -71,42 +71,71 @@ def ray_m(distance_m: ArrayLike, whole_m: float, one_m: float, other_m: float, k
     return np.asarray(one_m + (other_m - one_m) * d / whole_m - bulge_m(d, whole_m, k))
 
 
-def _first_term_db(distance_m: float, one_m: float, other_m: float, frequency_hz: float, radius_m: float) -> float:
+def _first_term_db(
+    distance_m: Floats, one_m: Floats, other_m: Floats, frequency_hz: float, radius_m: ArrayLike
+) -> Floats:
     """Loss over the smooth earth behind the horizon, β = 1: P.526-15 §3.1.1 (13 to 18), land at 20 MHz or sea at 300 MHz and up."""
-    mhz, radius, d = frequency_hz / 1e6, radius_m / 1000.0, distance_m / 1000.0
-    x = float(2.188 * mhz ** (1.0 / 3.0) * radius ** (-2.0 / 3.0) * d)
-    gain = 0.0
+    mhz, radius, d = frequency_hz / 1e6, np.asarray(radius_m, dtype=float) / 1000.0, distance_m / 1000.0
+    x = 2.188 * mhz ** (1.0 / 3.0) * radius ** (-2.0 / 3.0) * d
+    gain = np.zeros(np.shape(x))
     for height in (one_m, other_m):
-        b = float(9.575e-3 * mhz ** (2.0 / 3.0) * radius ** (-1.0 / 3.0) * max(height, 0.1))
-        if b > 2.0:
-            gain += 17.6 * math.sqrt(b - 1.1) - 5.0 * math.log10(b - 1.1) - 8.0
-        else:
-            gain += 20.0 * math.log10(b + 0.1 * b**3)
-    f: float = 11.0 + 10.0 * math.log10(x) - 17.6 * x if x >= 1.6 else -20.0 * math.log10(x) - 5.6488 * x**1.425
-    return -(f + gain)
+        b = 9.575e-3 * mhz ** (2.0 / 3.0) * radius ** (-1.0 / 3.0) * height
+        high = np.maximum(b - 1.1, 0.9)
+        far = 17.6 * np.sqrt(high) - 5.0 * np.log10(high) - 8.0
+        gain = gain + np.where(b > 2.0, far, 20.0 * np.log10(b + 0.1 * b**3))
+    behind = 11.0 + 10.0 * np.log10(x) - 17.6 * x
+    return np.asarray(-(np.where(x >= 1.6, behind, -20.0 * np.log10(x) - 5.6488 * x**1.425) + gain))
 
 
-def smooth_earth_db(distance_m: float, one_m: float, other_m: float, frequency_hz: float, k: float = USUAL_K) -> float:
-    """Loss by the bulge of a smooth earth, antennas at `one_m` and `other_m` over it. P.526-15 §3.2: none where 0.55 of the first Fresnel
-    zone is clear, the diffracted field behind the horizon, and between both by the clearance."""
-    one_m, other_m = max(one_m, 0.1), max(other_m, 0.1)
+def smooth_earth_db(
+    distance_m: ArrayLike, one_m: ArrayLike, other_m: ArrayLike, frequency_hz: float, k: float = USUAL_K
+) -> Floats:
+    """Loss by the bulge of a smooth earth, antennas at `one_m` and `other_m` over it; shapes broadcast. P.526-15 §3.2: none where 0.55 of
+    the first Fresnel zone is clear, the diffracted field behind the horizon, and between both by the clearance."""
+    d = np.asarray(distance_m, dtype=float)
+    one, other = np.maximum(one_m, 0.1), np.maximum(other_m, 0.1)
     radius = k * EARTH_M
-    horizon = math.sqrt(2.0 * radius) * (math.sqrt(one_m) + math.sqrt(other_m))
-    if distance_m >= horizon:
-        return max(_first_term_db(distance_m, one_m, other_m, frequency_hz, radius), 0.0)
-    c = (one_m - other_m) / (one_m + other_m)
-    m = distance_m**2 / (4.0 * radius * (one_m + other_m))
-    third = math.acos(3.0 * c / 2.0 * math.sqrt(3.0 * m / (m + 1.0) ** 3)) / 3.0
-    b = 2.0 * math.sqrt((m + 1.0) / (3.0 * m)) * math.cos(math.pi / 3.0 + third)
-    d1 = distance_m / 2.0 * (1.0 + b)
-    d2 = distance_m - d1
-    clear = ((one_m - d1**2 / (2.0 * radius)) * d2 + (other_m - d2**2 / (2.0 * radius)) * d1) / distance_m
-    needed = 0.552 * math.sqrt(d1 * d2 * wavelength(frequency_hz) / distance_m)
-    if clear > needed:
-        return 0.0
-    grazing = 0.5 * (distance_m / (math.sqrt(one_m) + math.sqrt(other_m))) ** 2
-    loss = _first_term_db(distance_m, one_m, other_m, frequency_hz, grazing)
-    return max((1.0 - clear / needed) * loss, 0.0)
+    roots = np.sqrt(one) + np.sqrt(other)
+    behind = np.maximum(_first_term_db(d, one, other, frequency_hz, radius), 0.0)
+    c = (one - other) / (one + other)
+    m = d**2 / (4.0 * radius * (one + other))
+    third = np.arccos(np.clip(3.0 * c / 2.0 * np.sqrt(3.0 * m / (m + 1.0) ** 3), -1.0, 1.0)) / 3.0
+    b = 2.0 * np.sqrt((m + 1.0) / (3.0 * m)) * np.cos(math.pi / 3.0 + third)
+    d1 = d / 2.0 * (1.0 + b)
+    d2 = d - d1
+    clear = ((one - d1**2 / (2.0 * radius)) * d2 + (other - d2**2 / (2.0 * radius)) * d1) / d
+    needed = 0.552 * np.sqrt(np.maximum(d1 * d2, 1e-9) * wavelength(frequency_hz) / d)
+    grazing = 0.5 * (d / roots) ** 2
+    before = np.maximum((1.0 - clear / needed) * _first_term_db(d, one, other, frequency_hz, grazing), 0.0)
+    seen = d < math.sqrt(2.0 * radius) * roots
+    return np.asarray(np.where(seen, np.where(clear > needed, 0.0, before), behind))
+
+
+def bullington_edge_db(
+    whole_m: ArrayLike,
+    one_m: ArrayLike,
+    other_m: ArrayLike,
+    slope_one: ArrayLike,
+    slope_other: ArrayLike,
+    seen_v: ArrayLike,
+    frequency_hz: float,
+    added: float = 1.0,
+    nearest_m: float = 0.0,
+) -> Floats:
+    """Bullington's one edge in place of a whole profile; shapes broadcast. P.526-15 §4.5.1 (40 to 46).
+
+    `slope_one` is the steepest rise from the one end to what lies between, `slope_other` that from the other; `seen_v` the largest ν
+    of what lies between, which counts where each end sees the other. `added` is the share of what is added for real ground. Nothing
+    stands nearer than `nearest_m` to either end, and so no edge does.
+    """
+    whole, one, other, rise, back = (np.asarray(v) for v in (whole_m, one_m, other_m, slope_one, slope_other))
+    sees = rise < (other - one) / whole
+    both = np.where(sees, 1.0, rise + back)
+    edge = np.clip((other - one + back * whole) / np.where(both == 0.0, 1e-12, both), nearest_m, whole - nearest_m)
+    over = one + rise * edge - (one * (whole - edge) + other * edge) / whole
+    behind_v = over * np.sqrt(2.0 * whole / (wavelength(frequency_hz) * edge * (whole - edge)))
+    loss = knife_edge_db(np.where(sees, seen_v, behind_v))
+    return np.asarray(loss + added * (1.0 - np.exp(-loss / 6.0)) * (10.0 + 0.02 * whole / 1000.0))
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -143,19 +172,12 @@ class Section:
         whole, d, one, other = self.whole_m, self.distance_m[1:-1], self.one_m, self.other_m
         raised = self.height_m[1:-1] + bulge_m(d, whole, self.k)
         rest = whole - d
-        slope_one = float(np.max((raised - one) / d))
-        wave = wavelength(self.frequency_hz)
-        if slope_one < (other - one) / whole:  # the one end sees the other
-            over = raised - (one * rest + other * d) / whole
-            v = float(np.max(over * np.sqrt(2.0 * whole / (wave * d * rest))))
-        else:
-            slope_other = float(np.max((raised - other) / rest))
-            edge = (other - one + slope_other * whole) / (slope_one + slope_other)
-            edge = min(max(edge, 1e-6 * whole), whole * (1.0 - 1e-6))
-            over_edge = one + slope_one * edge - (one * (whole - edge) + other * edge) / whole
-            v = over_edge * math.sqrt(2.0 * whole / (wave * edge * (whole - edge)))
-        loss = float(knife_edge_db(v))
-        return loss + self.added * (1.0 - math.exp(-loss / 6.0)) * (10.0 + 0.02 * whole / 1000.0)
+        over = raised - (one * rest + other * d) / whole
+        v = np.max(over * np.sqrt(2.0 * whole / (wavelength(self.frequency_hz) * d * rest)))
+        slopes = np.max((raised - one) / d), np.max((raised - other) / rest)
+        return float(
+            bullington_edge_db(whole, one, other, *slopes, v, self.frequency_hz, self.added, float(min(d[0], rest[-1])))
+        )
 
     def smooth_ends_m(self) -> tuple[float, float]:
         """(height of a smooth surface in place of the profile at the one end, at the other). P.526-15 §4.5.2 (47 to 54)."""
@@ -183,7 +205,7 @@ class Section:
         """Bullington over the profile, and what the smooth earth takes beyond Bullington over it smoothed. P.526-15 §4.5.3
         (delta-Bullington)."""
         smooth = self._smoothed()
-        earth = smooth_earth_db(self.whole_m, smooth.one_m, smooth.other_m, self.frequency_hz, self.k)
+        earth = float(smooth_earth_db(self.whole_m, smooth.one_m, smooth.other_m, self.frequency_hz, self.k))
         return self.bullington_db() + max(earth - smooth.bullington_db(), 0.0)
 
     def beside_smooth_db(self) -> float:

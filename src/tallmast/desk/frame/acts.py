@@ -141,6 +141,10 @@ def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
         Act("calls", "A day of calls …", calls, "Write"),
         Act("live", "Log by single keys", on("field", "start_live"), "Write"),
         Act("what if", "What if …", sheet("link", "sheets.what_if_form"), "Write"),
+        Act("map", "Where it reaches, on the map", on("link", "show_map"), "View"),
+        Act("closer", "Less of the ground", on("link", "reach", 1 / 1.6), "View"),
+        Act("wider", "More of the ground", on("link", "reach", 1.6), "View"),
+        Act("save map", "Save the map …", files.ask_map, "Notebook"),
         *(
             Act(f"climb {rung}", f"{rung.capitalize()}", lambda rung=rung: w.climb_to(rung), "Climb", str(i), False)  # type: ignore[misc]
             for i, rung in enumerate(RUNGS, 1)

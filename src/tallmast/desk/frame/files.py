@@ -208,6 +208,15 @@ class Files(QObject):
 
         self.session.work(what, job, done)
 
+    def ask_map(self) -> None:
+        """Save the map of where the antenna in focus reaches for another program."""
+        from tallmast.report.maps import KINDS
+
+        antenna = self.session.focus_antenna
+        path = self._ask_save("Save the map", f"{antenna.name if antenna else 'map'}.tif", KINDS)
+        if path:
+            self.frame.on("link", "save_map", path)
+
     def ask_sweep(self) -> None:
         """Save the newest sweep of the antenna in focus for another program."""
         from tallmast.report.sweeps import KINDS

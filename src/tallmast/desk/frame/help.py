@@ -105,7 +105,7 @@ HELP: dict[str, RungHelp] = {
         (
             "Note what is sent (P), and what the far end takes (E).",
             "Add the place to be reached (L), and choose it in the question (Q).",
-            "Read the range at another power, pad or height (I).",
+            "Read the range at another power, pad or height (I); look at the ground that it reaches (M), and save that for other programs (F).",
         ),
         (
             "The fan is the budget in free space with its 90 % interval; the dots are what the field gave.",

@@ -55,6 +55,10 @@ BY_RUNG: dict[str, dict[str, str]] = {
         "P": "power and pads",
         "I": "what if",
         "L": "place",
+        "M": "map",
+        "+": "closer",
+        "-": "wider",
+        "F": "save map",
     },
     "verdict": {"R": "report", "E": "bundle"},
 }

@@ -114,6 +114,7 @@ class Window(QMainWindow):
         self.tape.undo_asked.connect(self.session.undo)
         self.tape.corrections = self._corrections
         self.tape.find_asked.connect(lambda: self.act("find"))
+        self.tape.stop_asked.connect(self.session.stop_asked)
         self.tape.stop_asked.connect(lambda: self.files.bringing.stop())  # noqa: PLW0108  (loads it when first asked)
         frame = QWidget()
         frame.setObjectName("ground")
@@ -329,7 +330,7 @@ class Window(QMainWindow):
         """Open a notebook; False, with the trouble told, where that can't be."""
         return self.files.open_notebook(path)
 
-    def on(self, rung: str, what: str, *with_: float) -> None:
+    def on(self, rung: str, what: str, *with_: object) -> None:
         """Stand on a rung and have its view do something."""
         self.climb_to(rung)
         getattr(self.views[rung], what)(*with_)

@@ -105,10 +105,10 @@ SHEETS = (FAR_END, OBSTACLE, CONDITIONS, TERRAIN, NEIGHBOUR)
 
 
 def _several(one: Quantity, least: float = -math.inf) -> Quantity:
-    """Several of a quantity in a row, `25 mW, 100 mW`; a comma within a number has no blank behind it."""
+    """Several of a quantity in a row, `25 mW, 100 mW` or `6m,12m`; a comma within a number has figures on both sides."""
 
     def read_all(text: str) -> tuple[float, ...]:
-        made = [one.read(part) for part in re.split(r";|,\s+", text.strip().rstrip(",;")) if part.strip()]
+        made = [one.read(part) for part in re.split(r";|,\s+|(?<=[^\d\s]),", text.strip().rstrip(",;")) if part.strip()]
         return tuple(dict.fromkeys(float(v) for v in made if v >= least))
 
     return Quantity(

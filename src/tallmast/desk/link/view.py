@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from tallmast.figures.coverage import CoveragePicture
 from tallmast.figures.how_far import HowFarPicture
 from tallmast.figures.link import FanPicture
 from tallmast.figures.picture import Picture
@@ -19,6 +22,7 @@ from tallmast.units import show
 
 from ..parts import LookRow, button, label
 from ..rung_view import RungView
+from .covering import Covering
 
 
 def _profile(climb: Climb) -> Picture | None:
@@ -44,7 +48,9 @@ LOOKS: dict[str, Callable[[Climb], Picture | None]] = {
     "how far": _how_far,
     "budget and field": _fan,
 }
-"""Every way to look at the rung; each makes its picture, or none where there is nothing of that kind."""
+"""Every way to look at the rung but the map; each makes its picture, or none where there is nothing of that kind."""
+MAP = "where it reaches"
+MOST_RINGS = 6
 
 
 class LinkView(RungView):
@@ -56,7 +62,7 @@ class LinkView(RungView):
         """Chosen by a person; None: what tells most."""
         self._there: list[str] = []
         self.card, self.view = self.picture("fanPicture")
-        self.looks = LookRow(LOOKS)
+        self.looks = LookRow((*LOOKS, MAP))
         self.looks.chosen.connect(self._turn)
         self.card.box.insertWidget(1, self.looks)
         self.moved = QWidget()
@@ -71,6 +77,26 @@ class LinkView(RungView):
         beside.addStretch(1)
         self.card.box.addWidget(self.moved)
         self.moved.hide()
+        self.covering = Covering(self.session, self)
+        self.covering.grown.connect(self._grown)
+        self.mapped = QWidget()
+        """What can be done with the map."""
+        under = QHBoxLayout(self.mapped)
+        under.setContentsMargins(0, 0, 0, 0)
+        self.stop_button = button("Stop", self.covering.stop)
+        self.again_button = button("Go on", self.covering.begin)
+        self.save_button = self.act_button("save map")
+        for part in (
+            self.stop_button,
+            self.again_button,
+            self.act_button("closer"),
+            self.act_button("wider"),
+            self.save_button,
+        ):
+            under.addWidget(part)
+        under.addStretch(1)
+        self.card.box.addWidget(self.mapped)
+        self.mapped.hide()
         self.view.dragged.connect(self._drag)
         self.view.released.connect(self._let_loose)
         self.box.addWidget(self.card, 1)
@@ -85,6 +111,9 @@ class LinkView(RungView):
 
     def _drag(self, value: float) -> None:
         picture, climb = self.view.picture, self.session.climb
+        if isinstance(picture, CoveragePicture):
+            self.view.repaint_picture()
+            return
         if not isinstance(picture, ProfilePicture) or climb is None or climb.link.way is None:
             return
         profile: Profile = picture.profile
@@ -101,8 +130,11 @@ class LinkView(RungView):
         self.keep_button.setVisible(picture.profile.place is not None)
 
     def _let_loose(self) -> None:
-        if isinstance(self.view.picture, ProfilePicture):
-            self.view.picture.held = ""
+        picture = self.view.picture
+        if isinstance(picture, ProfilePicture):
+            picture.held = ""
+        elif isinstance(picture, CoveragePicture) and (figure := picture.point()) is not None:
+            self.pick(figure)
 
     def put_back(self) -> None:
         if self.session.climb:
@@ -126,6 +158,81 @@ class LinkView(RungView):
             self.session.write(Entry(f"Antenna heights: {words}", changed))
         else:
             self.put_back()
+
+    # The map
+
+    def show_map(self) -> None:
+        if self.session.climb is not None and self.session.climb.link.cover is None:
+            self.session.tell(
+                "A map wants home with its position, the far end, and runs or a reckoning that tell how far it reaches."
+            )
+        else:
+            self._turn(MAP)
+
+    def reach(self, times: float) -> None:
+        """Show so many times as much of the ground."""
+        self._turn(MAP)
+        self.covering.reach(times)
+
+    def save_map(self, path: Path) -> None:
+        """Write the map as it stands, by the ending of the name."""
+        from tallmast.report.maps import write
+
+        cover, coverage, climb = self.covering.cover, self.covering.coverage, self.session.climb
+        if cover is None or coverage is None or climb is None:
+            self.session.tell("There is no map yet: show it first (M).")
+            return
+        field = climb.field
+
+        def done(_: object, error: Exception | None) -> None:
+            self.session.tell("" if error is None else str(error))
+            if error is None:
+                self.frame_.show_state(f"Map written: {path.name}")
+
+        self.session.work(f"Writing {path.name}", lambda: write(cover, coverage, field, path), done)
+
+    def _map(self, climb: Climb) -> Picture | None:
+        cover, covering = climb.link.cover, self.covering
+        if cover is None:
+            return None
+        found, tried = climb.link.how_far, climb.aims.options != Options()
+        rows = found.rows if found is not None and tried else ()
+        rings = tuple((row.option.words, row.reach.value * 1e3) for row in rows if row.reach is not None)
+        old = self.view.picture
+        at = old.at if isinstance(old, CoveragePicture) else None
+        grown = covering.coverage if covering.cover is cover else None
+        return CoveragePicture(
+            cover=cover, coverage=grown or cover.nothing, field=climb.field, rings=rings[:MOST_RINGS], at=at
+        )
+
+    def _grown(self) -> None:
+        climb = self.session.climb
+        if climb is not None and self._there and self._shown() == MAP:
+            picture = self._map(climb)
+            if picture is not None:
+                self.set_picture(self.card, self.view, picture)
+        self._map_buttons()
+
+    def _map_buttons(self) -> None:
+        self.mapped.setVisible(bool(self._there) and self._shown() == MAP)
+        self.stop_button.setVisible(self.covering.going)
+        self.again_button.setVisible(self.covering.stopped)
+
+    def _want_map(self) -> None:
+        """The map is worked out while somebody looks at it, and not before."""
+        climb = self.session.climb
+        if (
+            climb is not None
+            and climb.link.cover is not None
+            and self.isVisible()
+            and self._there
+            and self._shown() == MAP
+        ):
+            self.covering.want(climb.link.cover)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._want_map()
 
     def carried(self) -> object | None:
         return self.chosen
@@ -156,7 +263,8 @@ class LinkView(RungView):
     def fill(self, climb: Climb) -> None:
         finding = climb.link
         self.moved.hide()
-        made = {look: picture for look, make in LOOKS.items() if (picture := make(climb)) is not None}
+        makes = {**LOOKS, MAP: self._map}
+        made = {look: picture for look, make in makes.items() if (picture := make(climb)) is not None}
         first = self._first(climb)
         self._there = sorted(made, key=lambda look: look != first)
         self.card.setVisible(bool(made))
@@ -170,8 +278,11 @@ class LinkView(RungView):
         self.taken.show_table(on_the_way(finding))
         self.models.show_table(models(finding, where), "")
         if not made:
+            self._map_buttons()
             return
         shown = self._shown()
         self.looks.offer(made, shown)
         self.set_picture(self.card, self.view, made[shown])
         self.margins.show_table(margins(finding, where), "")
+        self._want_map()
+        self._map_buttons()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, FarEnd, HomeEnd, Piece, Radio
@@ -16,12 +17,14 @@ from tallmast.units import show
 from ..far import far_end_of
 from ..field import FieldFinding
 from ..figure import Figure
-from ..gain import GainEvidence
 from ..polarization import loss_between
 from ..rails import carried, exponent_trouble, model_u_db
 from ..way import Way
 from .pieces import Drawer, feed_loss, loss_of
 from .staircase import Limit, Part, Plan, Planned
+
+if TYPE_CHECKING:
+    from ..gain import GainEvidence
 
 OPEN_PATH_U_DB = 6.0
 """Doubt of a path that was not measured (place to place over land 5 to 8 dB: Rec. ITU-R P.1546)."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, HomeEnd
@@ -15,7 +16,6 @@ from tallmast.units import show
 from ..aims import Aims
 from ..field import FieldFinding
 from ..figure import Check, Figure, Finding, Mark, Standing, Working
-from ..gain import GainEvidence
 from ..rails import exponent_trouble
 from ..way import Way
 from . import plan as plans
@@ -26,6 +26,9 @@ from .exposed import Exposed, exposed
 from .noise import NoiseFinding, read_noise
 from .pieces import Drawer, InDrawer, feed_loss
 from .staircase import LimitMargin, Staircase, Step, climb, limit_check, with_more_power
+
+if TYPE_CHECKING:
+    from ..gain import GainEvidence
 
 RULE_EXPONENTS = ((2.0, "free space"), (3.77, "37.7 log d rule"), (4.0, "plane earth"))
 

@@ -17,7 +17,7 @@ from tallmast.units import show
 from ..field.path import PathFit
 from ..figure import Figure, Working
 from ..rails import exponent_trouble, model_u_db
-from ..way import Way
+from ..way import Profile, Way
 
 POINTS = 64
 NEAREST_M = 10.0
@@ -77,10 +77,9 @@ class Falls:
         return np.interp(d, at, taken)
 
     def earth(self, d: Floats, home_height_m: float) -> Floats:
-        """What the smooth earth takes."""
-        p = self.way.profile
-        k, hz, far = p.conditions.k_factor, p.frequency_hz, p.away_height_m
-        return np.array([diffraction.smooth_earth_db(float(one), home_height_m, far, hz, k) for one in d])
+        """What the smooth earth takes, both antennas over the ground smoothed between."""
+        p = self.way.profile.moved(home_height_m=home_height_m)
+        return diffraction.smooth_earth_db(d, *p.effective_heights_m, p.frequency_hz, p.conditions.k_factor)
 
     def raised(self, home_height_m: float) -> Floats:
         """What another height at home adds over distance."""
@@ -95,6 +94,17 @@ class Falls:
         here, here_u = (float(v[0]) for v in self.shape(np.array([self.way.distance_m])))
         rest = max(margin.u**2 - here_u**2, 0.0)
         return margin.value + value - here, coverage_factor(margin.degrees) * np.sqrt(rest + u**2)
+
+    def left_at(self, left_db: Floats, way: Profile) -> float:
+        """Of what is left over distance [n], that at another place: as far as that, with what stands on the way there instead."""
+        at = np.array([way.whole_m])
+        earth = diffraction.smooth_earth_db(at, *way.effective_heights_m, way.frequency_hz, way.conditions.k_factor)
+        if self.fit is None:
+            more = earth - self.earth(at, self.way.profile.home_height_m)
+        else:  # the runs' own path holds it already, but for what lies behind the horizon
+            more = earth if way.whole_m > way.horizon_m else np.zeros(1)
+        left = np.interp(way.whole_m, self.d, left_db) + self.beside(at) - way.beside_db - more
+        return float(left[0])
 
     @property
     def last_m(self) -> float:

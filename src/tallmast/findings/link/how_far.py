@@ -10,13 +10,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from tallmast.notebook.records import Antenna
-from tallmast.physics.decibels import Floats, dbm_from_watt
+from tallmast.physics.decibels import dbm_from_watt
 from tallmast.units import show
 
 from ..aims import Options
 from ..figure import Figure, Working
-from ..way import Profile
-from .falls import Falls, reach_of
+from .falls import reach_of
 from .margin import Ask, Margin
 
 SLOPES = (2.0, 3.77, 4.0)
@@ -113,15 +112,9 @@ def _row(ask: Ask, margin: Margin, option: Option) -> FarRow:
     found = reach_of(falls, margin.figure, step, option.height_m, f"range with {option.words}")
     there = float(np.interp(falls.last_m, falls.d, left))
     slopes = {n: min(falls.last_m * 10.0 ** (min(max(there, -150.0), 150.0) / (10.0 * n)), horizon) for n in SLOPES}
-    reached = [name for name, way in ask.way.others if way.whole_m <= horizon and _left_at(falls, left, way) > 0.0]
+    reached = [name for name, way in ask.way.others if falls.left_at(left, way) > 0.0]
     missed = [name for name, _ in ask.way.others if name not in reached]
     return FarRow(option, figure, found.figure if found is not None else None, slopes, tuple(reached), tuple(missed))
-
-
-def _left_at(falls: Falls, left_db: Floats, way: Profile) -> float:
-    """What is left at another place: as far as that, with what stands on the way there instead."""
-    at = np.array([way.whole_m])
-    return float(np.interp(way.whole_m, falls.d, left_db) + falls.beside(at)[0] - way.beside_db)
 
 
 def _doubling(margin: Margin, option: Option, row: FarRow) -> Figure | None:

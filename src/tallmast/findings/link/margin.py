@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -20,6 +21,7 @@ from ..field.runs import Tried
 from ..figure import Figure, Working, named, parts_of
 from ..gain import GainEvidence
 from ..levels.pieces import Drawer, feed_loss, loss_of
+from ..pattern import Mounted
 from ..polarization import loss_between
 from ..rails import carried, model_u_db
 from ..way import Way
@@ -32,6 +34,7 @@ if TYPE_CHECKING:
 ASSUMED_SCATTER_DB = 6.0
 """Place-to-place scatter taken where no field run has shown it (Rec. ITU-R P.1546 gives 5 to 8 dB over land)."""
 
+LEAST_POINTED_DB = 0.05
 LEAST_TAKEN_DB = 0.5
 """So much the ground takes before it is spoken of."""
 RECKONED = ("free space only", "over the ground", "over level ground")
@@ -67,36 +70,6 @@ class Margin:
         return reach_of(self.falls, self.figure, step_db)
 
 
-def fixed_budget(
-    evidence: Evidence, near: HomeEnd, far: FarEnd, antenna: Antenna, gain: Figure, power_w: float, pad_db: float
-) -> tuple[UFloat, list[str]]:
-    """Level before the path, with named uncertainties: power − pad − cable + both gains − polarization."""
-    polarization = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
-    assert evidence.question is not None
-    drawer = Drawer(evidence, evidence.question.centre_hz)
-    home = feed_loss(drawer, near.placed)
-    home_db, (away_db, away_u) = near.cable_loss_db + home.line_db, loss_of(drawer, far)
-    total = (
-        named(dbm_from_watt(power_w), near.power_u_db, "transmitter")
-        - named(pad_db, pads_u_db(near, drawer, pad_db), "pad")
-        - named(home_db, math.hypot(near.cable_u_db, home.line_u_db), "home cable")
-        + named(gain.value, gain.u, f"gain of {antenna.name}")
-        + named(far.gain_dbi, far.gain_u_db, f"gain of {far.name}")
-        - named(away_db, away_u, "far cable and pads")
-        - named(polarization.value, polarization.u, "polarization")
-    )
-    lines = [
-        f"transmitter   {show.fixed(dbm_from_watt(power_w), 1)} dBm",
-        *([f"pads          {show.fixed(-pad_db, 1)}"] if pad_db else []),
-        f"home cable    {show.fixed(-home_db, 1)}",
-        f"{antenna.name[:13]:<13} {show.plus(gain.value, 1)} dBi",
-        f"polarization  {show.fixed(-polarization.value, 1)}",
-        f"{far.name[:13]:<13} {show.plus(far.gain_dbi, 1)} dBi",
-        *([f"far cable     {show.fixed(-away_db, 1)}"] if away_db else []),
-    ]
-    return total, lines
-
-
 @dataclass(frozen=True, eq=False, repr=False)
 class Ask:
     """What a margin is asked for: the two ends, what was found between them, and power, pads and distance."""
@@ -111,6 +84,10 @@ class Ask:
     pad_db: float
     highest_m: float
     """Of the heights at home that are tried."""
+    mounted: Mapping[str, Mounted]
+    """Every antenna as it stands, by id."""
+    toward_deg: float | None
+    """Bearing of the place to be reached from home."""
 
     @property
     def distance_m(self) -> float:
@@ -128,6 +105,59 @@ class Ask:
     def frequency_hz(self) -> float:
         assert self.evidence.question is not None
         return self.evidence.question.centre_hz
+
+
+def fixed_budget(ask: Ask, antenna: Antenna, power_w: float, pad_db: float) -> tuple[UFloat, list[str]]:
+    """Level before the path, with named uncertainties: power − pad − cable + both gains − polarization − pointing."""
+    near, far, gain = ask.near, ask.far, ask.gains[antenna.id].working_value()
+    polarization = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
+    drawer = Drawer(ask.evidence, ask.frequency_hz)
+    home = feed_loss(drawer, near.placed)
+    home_db, (away_db, away_u) = near.cable_loss_db + home.line_db, loss_of(drawer, far)
+    pointed = [(name, *level) for name, level in _pointed(ask, antenna) if abs(level[0]) >= LEAST_POINTED_DB]
+    total = (
+        named(dbm_from_watt(power_w), near.power_u_db, "transmitter")
+        - named(pad_db, pads_u_db(near, drawer, pad_db), "pad")
+        - named(home_db, math.hypot(near.cable_u_db, home.line_u_db), "home cable")
+        + named(gain.value, gain.u, f"gain of {antenna.name}")
+        + named(far.gain_dbi, far.gain_u_db, f"gain of {far.name}")
+        - named(away_db, away_u, "far cable and pads")
+        - named(polarization.value, polarization.u, "polarization")
+    )
+    for name, level, u in pointed:
+        total = total + named(level, u, f"where {name} looks")
+    lines = [
+        f"transmitter   {show.fixed(dbm_from_watt(power_w), 1)} dBm",
+        *([f"pads          {show.fixed(-pad_db, 1)}"] if pad_db else []),
+        f"home cable    {show.fixed(-home_db, 1)}",
+        f"{antenna.name[:13]:<13} {show.plus(gain.value, 1)} dBi",
+        f"polarization  {show.fixed(-polarization.value, 1)}",
+        f"{far.name[:13]:<13} {show.plus(far.gain_dbi, 1)} dBi",
+        *([f"far cable     {show.fixed(-away_db, 1)}"] if away_db else []),
+        *(f"pointing      {show.fixed(level, 1)} dB, {name}" for name, level, _ in pointed),
+    ]
+    return total, lines
+
+
+def _pointed(ask: Ask, antenna: Antenna) -> list[tuple[str, tuple[float, float]]]:
+    """(name, (level toward the other end against its peak, u) dB) of the antennas whose mount is noted."""
+    profile, toward = ask.way.profile, ask.toward_deg
+    up = math.degrees(math.atan2(profile.other_m - profile.one_m, profile.whole_m))
+    out = []
+    for one, name, turn, elevation in (
+        (ask.mounted.get(antenna.id), antenna.name, 0.0, up),
+        (ask.mounted.get(ask.far.antenna_id), ask.far.name, 180.0, -up),
+    ):
+        if (
+            one is None
+            or (one.looks_deg is None and one.tilt_deg is None)
+            or (toward is None and one.looks_deg is not None)
+        ):
+            continue
+        bearing = ((toward or 0.0) + turn) % 360.0
+        level = float(one.level_db(bearing, elevation, bearing))
+        out.append((name, (level, float(one.u_db(level)))))
+    return out
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -193,9 +223,7 @@ def _level(ask: Ask, antenna: Antenna) -> _Level:
         other = _walked(ask.evidence, group, fit)
         if other is not None:
             return _as_another(ask, group, fit, antenna, *other)
-    total, lines = fixed_budget(
-        ask.evidence, ask.near, ask.far, antenna, ask.gains[antenna.id].working_value(), ask.power_w, ask.pad_db
-    )
+    total, lines = fixed_budget(ask, antenna, ask.power_w, ask.pad_db)
     return _as_reckoned(ask, total, lines)
 
 

@@ -4,10 +4,11 @@ them best."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from tallmast.notebook.records import Antenna, ListeningEnd, Neighbour
 from tallmast.physics import diffraction, propagation
@@ -27,9 +28,6 @@ TURNED_DB = 18.0
 TURNED_U_DB = 3.0
 LEAST_PARTED_DB = 6.0
 SELECTIVITY_U_DB, OTHER_GAIN_U_DB = 2.0, 1.0
-Toward = Callable[[Antenna, float, float], tuple[float, float] | None]
-"""(level against its peak, standard uncertainty) dB of an antenna toward a bearing, where it looks to another unless its own is noted;
-None where no cut tells it."""
 
 
 @dataclass(frozen=True)
@@ -87,10 +85,10 @@ def isolation_db(one: Antenna | Neighbour, kind: str, ratio: float | None) -> Fi
     )
 
 
-def _path(ask: Ask, distance_m: float, heights_m: tuple[float, float]) -> float:
-    """Free space and the smooth earth."""
+def _path(ask: Ask, distance_m: ArrayLike, heights_m: tuple[float, float]) -> Floats:
+    """Free space and the smooth earth, shape of the distances."""
     k = ask.way.profile.conditions.k_factor
-    loss = float(propagation.free_space_loss_db(distance_m, ask.frequency_hz))
+    loss = propagation.free_space_loss_db(distance_m, ask.frequency_hz)
     return loss + diffraction.smooth_earth_db(distance_m, *heights_m, ask.frequency_hz, k)
 
 
@@ -127,7 +125,7 @@ def _heard(
         line = loss_of(drawer, ask.far)[0]
         parted = isolation_db(neighbour, ask.far.polarization, ask.far.axial_ratio_db)
         own, listens_m = (ask.far.gain_dbi, ask.far.gain_u_db), profile.away_height_m
-    path = _path(ask, distance, (height, listens_m))
+    path = float(_path(ask, distance, (height, listens_m)))
     by_pattern, pattern_u = aside if aside is not None else (0.0, 0.0)
     value = (
         dbm_from_watt(neighbour.power_w)
@@ -169,6 +167,15 @@ def _heard(
     ), parted
 
 
+def _aside(ask: Ask, antenna: Antenna, bearing_deg: float, wanted_deg: float) -> tuple[float, float] | None:
+    """(what it gives toward the neighbour against its peak, u) dB; None of one that is not known."""
+    one = ask.mounted.get(antenna.id)
+    if one is None:
+        return None
+    level = float(one.level_db(bearing_deg, 0.0, wanted_deg))
+    return level, float(one.u_db(level))
+
+
 def _over(wanted: Figure, other: Figure, name: str) -> Figure:
     lines = (f"wanted {show.decibel(wanted.value, unit='dBm')}", f"{name} {show.decibel(other.value, unit='dBm')}")
     parts = (("level of the wanted", show.decibel(wanted.u, 2)), (f"level of {name}", show.decibel(other.u, 2)))
@@ -190,8 +197,8 @@ def _nearest(ask: Ask, over: Figure, needed_db: float, at: Stands, listens_m: fl
     """Where the other's level has grown by what is to spare."""
     d: Floats = np.geomspace(1.0, 200_000.0, 240)
     heights = at.height_m, listens_m
-    loss = np.array([_path(ask, float(one), heights) for one in d])
-    now, ends = _path(ask, at.distance_m, heights), []
+    loss = _path(ask, d, heights)
+    now, ends = float(_path(ask, at.distance_m, heights)), []
     for spare in (over.value, *over.interval):
         near = np.flatnonzero(loss < now - (spare - needed_db))
         ends.append(float(d[near[-1]]) / 1e3 if len(near) else 0.0)
@@ -205,7 +212,7 @@ def _nearest(ask: Ask, over: Figure, needed_db: float, at: Stands, listens_m: fl
     return Figure("how near it may come", value, u, "km", working, low=low, high=high, digits=1 if value >= 1 else 2)
 
 
-def shared_band(ask: Ask, margin: Margin, field: FieldFinding, toward: Toward) -> tuple[Shared, ...]:
+def shared_band(ask: Ask, margin: Margin, field: FieldFinding) -> tuple[Shared, ...]:
     """Every neighbour at both ends, where there is a signal to be heard and its place is known."""
     levels: list[tuple[ListeningEnd, Figure]] = [
         ("away", _level(margin.figure, ask.far.sensitivity_dbm, "at the far end"))
@@ -217,7 +224,7 @@ def shared_band(ask: Ask, margin: Margin, field: FieldFinding, toward: Toward) -
         for end, level in levels:
             at = _stands(neighbour, ask, field, end)
             if at is not None:
-                out.append(_shared(ask, neighbour, end, level, margin.antenna, at, field.wanted_bearing_deg(), toward))
+                out.append(_shared(ask, neighbour, end, level, margin.antenna, at, field.wanted_bearing_deg()))
     return tuple(out)
 
 
@@ -235,12 +242,11 @@ def _shared(
     antenna: Antenna,
     at: Stands,
     wanted_deg: float | None,
-    toward: Toward,
 ) -> Shared:
     def heard_by(one: Antenna) -> tuple[Figure, Figure]:
         aside = None
         if end == "home" and at.bearing_deg is not None and wanted_deg is not None:
-            aside = toward(one, at.bearing_deg, wanted_deg)
+            aside = _aside(ask, one, at.bearing_deg, wanted_deg)
         return _heard(ask, neighbour, end, one, at, aside)
 
     other, parted = heard_by(antenna)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -25,13 +25,15 @@ from ..field.runs import Tried
 from ..field.samples import RunSamples, by_cell
 from ..figure import Check, Figure, Finding, Standing, Working, parts_of
 from ..gain import GainEvidence
+from ..pattern import Mounted
 from ..rails import MOST_MARGIN_DB, exponent_trouble
 from ..way import Way
 from ..way.words import steady_checks, taken_figure, way_checks
 from .both_ways import both_ways_words
+from .coverage import Cover, cover_of
 from .how_far import HowFar, equal_bands_words, how_far, options_of
 from .margin import ASSUMED_SCATTER_DB, RECKONED, Ask, Margin, fixed_budget, margin_of
-from .shared_band import Shared, Toward, shared_band, shared_checks
+from .shared_band import Shared, shared_band, shared_checks
 from .worth import Worth, dear_words, worth_of
 
 if TYPE_CHECKING:
@@ -81,10 +83,8 @@ class LinkFinding(Finding):
     """To the place to be reached."""
     taken: Figure | None = None
     """What it takes over free space."""
-
-
-def _none_told(antenna: Antenna, bearing_deg: float, looks_deg: float) -> None:
-    """No pattern is known."""
+    cover: Cover | None = None
+    """From which the margin over the ground is worked out."""
 
 
 def find(
@@ -93,11 +93,10 @@ def find(
     gains: dict[str, GainEvidence],
     field: FieldFinding,
     way: Way | None,
-    pattern: Toward = _none_told,
+    mounted: Mapping[str, Mounted],
     others_hz: Sequence[float] = (),
 ) -> LinkFinding:
-    """The Link's finding, told of the antenna in focus; `pattern` reads an antenna’s own, `others_hz` are the
-    question’s other bands."""
+    """The Link's finding, told of the antenna in focus; `mounted` says how each stands, `others_hz` are the question’s other bands."""
     question, near, far = evidence.question, evidence.home_end, far_end_of(evidence, gains)
     missing = []
     if question is None or not evidence.antennas:
@@ -118,14 +117,26 @@ def find(
         )
     tested = _as_run(group, near, full_w)
     options = list(options_of(aims.options, full_w, *tested, way.profile.home_height_m))
-    ask = Ask(evidence, near, far, gains, group, way, full_w, 0.0, max(o.height_m for o in options))
+    ask = Ask(
+        evidence,
+        near,
+        far,
+        gains,
+        group,
+        way,
+        full_w,
+        0.0,
+        max(o.height_m for o in options),
+        mounted,
+        field.wanted_bearing_deg(),
+    )
     margins = tuple(margin_of(ask, antenna) for antenna in evidence.antennas)
     focus = evidence.antenna(aims.focus_id) or evidence.antennas[0]
     margin = next(m for m in margins if m.antenna.id == focus.id)
     drawn = _drawn(ask, field, focus, tested)
     sentence, detail = _words(margin, drawn.residual, way.distance_m, field)
     worth = worth_of(ask, margin, margins)
-    shared = shared_band(ask, margin, field, pattern)
+    shared = shared_band(ask, margin, field)
     more = (
         _would_narrow(margin),
         both_ways_words(ask, margin),
@@ -153,6 +164,7 @@ def find(
         shared,
         way,
         taken_figure(way.profile),
+        cover_of(ask, margin, field.home),
     )
 
 
@@ -165,8 +177,7 @@ def _drawn(ask: Ask, field: FieldFinding, focus: Antenna, tested: tuple[float, f
     """The budget over distance beside what the field gave, with the settings of the runs."""
     group, way, hz = ask.group, ask.way, ask.frequency_hz
     fit = group.fit if group else None
-    working_gain = ask.gains[focus.id].working_value()
-    total, lines = fixed_budget(ask.evidence, ask.near, ask.far, focus, working_gain, *tested)
+    total, lines = fixed_budget(ask, focus, *tested)
     base, base_u = float(total.nominal_value), float(total.std_dev)
     scatter = fit.scatter_db if fit else ASSUMED_SCATTER_DB
     samples = _samples(field, group, focus)

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Branch
+from tallmast.notebook.records import Antenna
 from tallmast.physics.attitude import sight
 from tallmast.units import show
 
@@ -15,6 +15,7 @@ from ..figure import Check, Figure, Working
 from ..polarization import loss_between
 from .antenna import AntennaPattern
 from .ellipse import as_measured
+from .mounted import branch_of
 from .named import toward
 from .whole import known_wave
 
@@ -23,12 +24,6 @@ LOST_DB = 3.0
 CROSSED_DB = 10.0
 """From this loss on both ends are called crossed, or of opposite senses."""
 OVER = "A beam that is tilted flies over what is low, and past what lies beside: turn it, or tilt it back."
-
-
-def _branch(evidence: Evidence, antenna_id: str) -> Branch | None:
-    home = evidence.home_end
-    branches = home.branches if home is not None else []
-    return next((b for b in branches if b.antenna_id == antenna_id), None)
 
 
 def elevation_of_wanted(evidence: Evidence) -> float | None:
@@ -43,7 +38,7 @@ def elevation_of_wanted(evidence: Evidence) -> float | None:
 def aimed_checks(evidence: Evidence, one: AntennaPattern) -> list[Check]:
     """A beam that points over, under or past the place to be reached, by what the cut loses there."""
     out = []
-    branch, wanted = _branch(evidence, one.antenna.id), evidence.wanted
+    branch, wanted = branch_of(evidence, one.antenna.id), evidence.wanted
     if wanted is None:
         return []
     elevation, cut = elevation_of_wanted(evidence), one.cut("elevation")

@@ -48,7 +48,13 @@ class Known:
     wave: Wave
     by: str
     """In words: by its cuts, by its kind."""
-    u_db: float
+    pattern_u_db: float
+    """Standard uncertainty of a level off its front; `u_db` with that of its gain."""
+    gain_u_db: float
+
+    @property
+    def u_db(self) -> float:
+        return math.hypot(self.pattern_u_db, self.gain_u_db)
 
 
 def _gain_dbi(one: AntennaPattern, evidence: Evidence) -> tuple[float, float]:
@@ -135,4 +141,4 @@ def known_wave(one: AntennaPattern, evidence: Evidence, carried: bool = False) -
         minor = waves.minor_of(ratio, antenna.polarization == "right circular")
     else:
         minor = waves.minor_of(LINEAR_AXIAL_RATIO_DB, True)
-    return Known(antenna, Wave(pattern, AXES[antenna.polarization], minor), by, math.hypot(u, gain_u))
+    return Known(antenna, Wave(pattern, AXES[antenna.polarization], minor), by, u, gain_u)

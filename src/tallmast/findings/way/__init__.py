@@ -30,6 +30,8 @@ class Way:
     """None where too few places were measured."""
     others: tuple[tuple[str, Profile], ...]
     """(name, the way there) of every place of a known distance, nearest first."""
+    heights: tuple[Heights, ...] = ()
+    """Of the ground about home, where there are any."""
 
 
 def _vertical(evidence: Evidence) -> bool:
@@ -74,4 +76,4 @@ def between(evidence: Evidence, field: FieldFinding) -> Way | None:
     bearings = [float(np.median(b)) for b in ran if len(b)]
     fit = group.fit if group is not None else None
     path = beyond_of(fit, profile, [b for b in bearings if math.isfinite(b)], field.wanted_bearing_deg())
-    return Way(distance, profile, path, others)
+    return Way(distance, profile, path, others, heights)

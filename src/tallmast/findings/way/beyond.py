@@ -90,7 +90,7 @@ class _Shapes:
         (one, other), hz = self.heights, self.hz
         free = -free_space_loss_db(distance_m, hz)
         log = 10.0 * np.log10(distance_m)
-        over = np.array([diffraction.smooth_earth_db(float(d), one, other, hz, self.k) for d in distance_m])
+        over = diffraction.smooth_earth_db(distance_m, one, other, hz, self.k)
         told = {}
         if self.profile.conditions.over:
             told["own"] = free - two_rays_excess_db(distance_m, one, other, hz, self._own(distance_m))

@@ -137,8 +137,8 @@ class Profile:
 
     @property
     def horizon_m(self) -> float:
-        """Where the smooth earth ends it, from heights over their own ground and the air as it bends."""
-        return radio_horizon_m(self.home_height_m, self.away_height_m, self.conditions.k_factor)
+        """Where the smooth earth ends it, from heights over the ground smoothed between and the air as it bends."""
+        return radio_horizon_m(*self.effective_heights_m, self.conditions.k_factor)
 
     @property
     def known(self) -> bool:

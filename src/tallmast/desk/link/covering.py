@@ -1,0 +1,91 @@
+"""The margin over the ground, worked out on a worker and shown as it grows."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, Signal
+
+from tallmast.findings.link.coverage import Cover, Coverage
+from tallmast.units import show
+
+from ..session import Session
+
+
+class Covering(QObject):
+    """Holds what was worked out last. What is wanted anew, or from another notebook, ends what is going on."""
+
+    grown = Signal()
+    _part = Signal(int, object)
+
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.cover: Cover | None = None
+        """What it is worked out from."""
+        self.coverage: Coverage | None = None
+        self._reach_m: float | None = None
+        """As a person asked; None: as far as is usual."""
+        self._last = self._taken = 0
+        """Numbers of the work begun last, and of that whose parts are taken; 0: none."""
+        self._part.connect(self._take)
+        session.stop_asked.connect(self.stop)
+        session.opened.connect(self._forget)
+
+    @property
+    def going(self) -> bool:
+        return self._taken > 0
+
+    @property
+    def stopped(self) -> bool:
+        """Whether it was stopped before it was fine."""
+        return self.cover is not None and not self.going and (self.coverage is None or self.coverage.done < 1.0)
+
+    def want(self, cover: Cover) -> None:
+        """The map of a finding, unless it is there or being made already."""
+        if self.cover is not cover:
+            self.cover, self.coverage = cover, None
+            self.begin()
+
+    def reach(self, times: float) -> None:
+        """So many times as far."""
+        if self.cover is not None:
+            self._reach_m = self.cover.within((self._reach_m or self.cover.usual_reach_m) * times)
+            self.begin()
+
+    def stop(self) -> None:
+        """What is there stays, coarse where it is."""
+        if self.going:
+            self._taken = 0
+            self.grown.emit()
+
+    def begin(self) -> None:
+        """Anew, from what is wanted now."""
+        if self.cover is None:
+            return
+        self._last += 1
+        self._taken = number = self._last
+        cover, reach = self.cover, self._reach_m or self.cover.usual_reach_m
+
+        def grow() -> None:
+            for coverage in cover.grow(reach):
+                if coverage.done == 1.0:
+                    _ = coverage.lines  # here, and not while it is painted
+                if number != self._taken:
+                    return
+                self._part.emit(number, coverage)
+
+        def over(_: object, error: Exception | None) -> None:
+            if error is not None:
+                self.session.tell(f"The map could not be worked out ({error}). The notebook is safe.")
+            if number == self._taken:
+                self._taken = 0
+                self.grown.emit()
+
+        self.session.work(f"Working out the map to {show.distance(reach)}", grow, over)
+
+    def _take(self, number: int, coverage: Coverage) -> None:
+        if number == self._taken:
+            self.coverage = coverage
+            self.grown.emit()
+
+    def _forget(self) -> None:
+        self._taken, self.cover, self.coverage, self._reach_m = 0, None, None, None

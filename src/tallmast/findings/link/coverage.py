@@ -1,0 +1,378 @@
+"""The margin over the ground about home: what the runs or the reckoning say, moved to every cell by the ground on the way there and by where
+the antenna looks. It grows: first all of it coarsely, then sector by sector."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tallmast.notebook.records import Place
+from tallmast.physics.decibels import Floats
+from tallmast.physics.geodesy import around, local_metres
+from tallmast.physics.radials import SMOOTH_EVERY, Fan, Rays, between_laid
+from tallmast.physics.statistics import coverage_factor
+from tallmast.units import show
+
+from ..figure import Figure, Working
+from ..way.terrain import Heights, height_at
+from .margin import RECKONED, Ask, Margin
+
+CELLS = 1000
+"""Each way."""
+COARSE = 8
+"""So many times coarser is what is shown first."""
+SECTORS = 8
+WORKERS = 2
+"""Sectors worked out at a time: NumPy lets go of the interpreter meanwhile."""
+RAYS_A_CELL = 4
+"""So many rays for each cell along a side: one for each cell of the rim."""
+ABOUT = 1.15
+"""Of the farthest place or the range: so far it is shown."""
+LEAST_M, MOST_M = 500.0, 50_000.0
+SOURCE = "the margin at the place to be reached; Rec. ITU-R P.526-15 §4.5 along each ray"
+HALF = coverage_factor(math.inf)
+BESIDE_U_SHARE = 0.15
+"""Standard uncertainty of what the ground takes, a share of it."""
+LEAST_POINTS = 8
+"""Of a line: shorter ones are a cell or two."""
+GROUND_CELLS, GROUND_LINES = 200, 5
+LEAST_GROUND_M = 2.0
+Cells = NDArray[np.float32]
+Lines = list[tuple[Floats, Floats]]
+"""(east, north) m of each."""
+
+
+def contours(values: Rays, reach_m: float, level: float) -> Lines:
+    """Lines at a level over a square about home, rows from the north [n, n]; none through what is not known."""
+    from contourpy import contour_generator
+
+    middle = (np.arange(len(values)) + 0.5) * 2.0 * reach_m / len(values) - reach_m
+    found = contour_generator(middle, -middle, np.ma.masked_invalid(values)).lines(level)
+    made = [np.asarray(line, dtype=float) for line in found]
+    return [(line[:, 0], line[:, 1]) for line in made if len(line) >= LEAST_POINTS]
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Coverage:
+    """The margin in every cell [north to south, west to east], dB; NaN where no height is known."""
+
+    reach_m: float
+    """From home to each side."""
+    margin_db: Cells
+    half_db: Cells
+    """Half of its 90 % interval."""
+    ground: Lines
+    """A few lines of equal height of the ground."""
+    done: float
+    """Share of the cells that are as fine as they become."""
+
+    @property
+    def cell_m(self) -> float:
+        return 2.0 * self.reach_m / len(self.margin_db)
+
+    def at(self, east_m: float, north_m: float) -> tuple[float, float] | None:
+        """(margin, half of its interval) at a point; None outside, and where it is not known."""
+        column, row = (math.floor((v + self.reach_m) / self.cell_m) for v in (east_m, -north_m))
+        n = len(self.margin_db)
+        if not (0 <= row < n and 0 <= column < n) or not math.isfinite(self.margin_db[row, column]):
+            return None
+        return float(self.margin_db[row, column]), float(self.half_db[row, column])
+
+    @cached_property
+    def shares(self) -> tuple[float, float]:
+        """(share of the ground that is reached, share that may be), of what is known of it."""
+        known = np.isfinite(self.margin_db)
+        low, high = self.margin_db - self.half_db, self.margin_db + self.half_db
+        all_of_it = max(int(known.sum()), 1)
+        reached = int(((low > 0.0) & known).sum())
+        return reached / all_of_it, (int(((high > 0.0) & known).sum()) - reached) / all_of_it
+
+    @cached_property
+    def lines(self) -> dict[float, Lines]:
+        """Where nothing is left: at the median (0), and at either end of its interval (−1: still surely taken, 1: perhaps)."""
+        return {
+            bound: contours(self.margin_db + np.float32(bound) * self.half_db, self.reach_m, 0.0)
+            for bound in (-1.0, 0.0, 1.0)
+        }
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class _Sector:
+    """Rays, and the cells that they reach [n]."""
+
+    bearing_deg: Floats
+    points: int
+    """That the rays need."""
+    cells: NDArray[np.intp]
+    point: NDArray[np.intp]
+    ray: NDArray[np.intp]
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class _Grid:
+    """Cells about home and the rays that reach them."""
+
+    reach_m: float
+    cells: int
+    parts: int = SECTORS
+    """In so many sectors."""
+
+    @property
+    def step_m(self) -> float:
+        return 2.0 * self.reach_m / self.cells
+
+    @property
+    def rays(self) -> int:
+        return RAYS_A_CELL * self.cells
+
+    @cached_property
+    def _of_cells(self) -> tuple[NDArray[np.intp], NDArray[np.uint16], NDArray[np.uint16]]:
+        """(cells in the order of their rays, the ray of each then, its point on the ray then)."""
+        middle = ((np.arange(self.cells) + 0.5) * self.step_m - self.reach_m).astype(np.float32)
+        east, north = middle[None, :], -middle[:, None]
+        point = np.rint(np.hypot(east, north) / self.step_m).astype(np.uint16).ravel()
+        turns = np.arctan2(east, north) / np.float32(2.0 * math.pi) + np.float32(0.5 / self.parts)
+        ray = (np.rint(turns * self.rays).astype(np.int32) % self.rays).astype(np.uint16).ravel()
+        order = np.argsort(ray, kind="stable")
+        return order, ray[order], point[order]
+
+    def sectors(self) -> Iterator[_Sector]:
+        order, ray, point = self._of_cells
+        wide = self.rays // self.parts
+        for first in range(0, self.rays, wide):
+            low, high = np.searchsorted(ray, (first, first + wide))
+            mine = slice(int(low), int(high))
+            bearings = (np.arange(first, first + wide) / self.rays - 0.5 / self.parts) * 360.0
+            points = int(point[mine].max()) + 1
+            yield _Sector(
+                bearings % 360.0, points, order[mine], point[mine].astype(np.intp), ray[mine].astype(np.intp) - first
+            )
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Cover:
+    """What is wanted to work out the margin over the ground: that at the place to be reached, and the ground."""
+
+    ask: Ask
+    margin: Margin
+    home: Place
+    heights: tuple[Heights, ...]
+
+    def __post_init__(self) -> None:
+        assert self.home.position is not None
+
+    @cached_property
+    def usual_reach_m(self) -> float:
+        """As far as there are places, and as it reaches where heights are known so far and that is not many times as far."""
+        far = max((way.whole_m for _, way in self.ask.way.others), default=self.ask.distance_m)
+        reach = self.margin.reach
+        if reach is not None:
+            far = max(far, min(reach.value * 1e3, 2.0 * far, self._heights_to_m / ABOUT))
+        return self.within(ABOUT * far)
+
+    @property
+    def _heights_to_m(self) -> float:
+        """From home to the nearest edge of the newest raster; no limit where there is none."""
+        if not self.heights or self.home.position is None:
+            return math.inf
+        record, (rows, columns) = self.heights[0].record, self.heights[0].height_m.shape
+        south, west = record.south_deg, record.west_deg
+        north, east = south + (rows - 1) * record.step_latitude_deg, west + (columns - 1) * record.step_longitude_deg
+        latitude, longitude = self.home.position
+        edges = np.array([south, north, latitude, latitude]), np.array([longitude, longitude, west, east])
+        e, n = local_metres(*edges, latitude, longitude)
+        return float(min(-n[0], n[1], -e[2], e[3]))
+
+    def within(self, reach_m: float) -> float:
+        """A reach that can be shown."""
+        return min(max(reach_m, LEAST_M), MOST_M)
+
+    def grow(self, reach_m: float | None = None, cells: int = CELLS) -> Iterator[Coverage]:
+        """All of it coarsely, then again with each sector that has become fine. The arrays of one are its own."""
+        reach = reach_m or self.usual_reach_m
+        coarse = _Grid(reach, max(cells // COARSE, 1), 1)
+        ground = self._ground_lines(reach)
+        first = self._empty(coarse, ground)
+        for sector in coarse.sectors():
+            self._fill(first, coarse, sector)
+        times = -(-cells // coarse.cells)
+        grown = self._empty(_Grid(reach, cells), ground)
+        for name in ("margin_db", "half_db"):
+            finer = np.repeat(np.repeat(getattr(first, name), times, axis=0), times, axis=1)
+            getattr(grown, name)[:] = finer[:cells, :cells]
+        yield grown
+        grid = _Grid(reach, cells)
+        with ThreadPoolExecutor(WORKERS) as pool:
+            try:
+                for i, _ in enumerate(pool.map(lambda sector: self._fill(grown, grid, sector), grid.sectors()), 1):
+                    own = {name: getattr(grown, name).copy() for name in ("margin_db", "half_db")}
+                    yield replace(grown, **own, done=i / SECTORS)
+            finally:
+                pool.shutdown(cancel_futures=True)  # whoever stops waits for the sector at hand, and for no other
+
+    @cached_property
+    def nothing(self) -> Coverage:
+        """Before anything is worked out."""
+        return self._empty(_Grid(self.usual_reach_m, 1), [])
+
+    def _empty(self, grid: _Grid, ground: Lines) -> Coverage:
+        nothing = np.full((grid.cells, grid.cells), np.nan, dtype=np.float32)
+        return Coverage(grid.reach_m, nothing, nothing.copy(), ground, 0.0)
+
+    def _fill(self, into: Coverage, grid: _Grid, sector: _Sector) -> None:
+        ground = self.ground_m(sector.bearing_deg, grid.step_m, sector.points)
+        unknown = np.isnan(ground)
+        profile, at = self.ask.way.profile, (sector.point, sector.ray)
+        air = profile.frequency_hz, profile.conditions.k_factor
+        fan = Fan(grid.step_m, _filled(ground, unknown), profile.one_m, profile.away_height_m, *air)
+        d = np.maximum(np.arange(sector.points) * grid.step_m, 0.5 * grid.step_m)
+        left, half = self._left(d)
+        level, level_u = self._pointed(fan, sector.bearing_deg)
+        laid = level - self._behind(fan) if self.heights else level
+        margin = left[sector.point] + between_laid(laid, at)
+        half2 = np.square(half)[sector.point] + np.square(np.float32(HALF) * between_laid(level_u, at))
+        if self.heights:
+            beside = fan.beside_smooth_db(at)
+            margin -= beside
+            half2 += np.square(np.float32(HALF * BESIDE_U_SHARE) * beside)
+        margin[unknown[at]] = np.nan
+        into.margin_db.ravel()[sector.cells] = margin
+        into.half_db.ravel()[sector.cells] = np.sqrt(half2)
+
+    def at(self, coverage: Coverage, east_m: float, north_m: float) -> Figure | None:
+        """The margin at a point; None outside, and where no height is known."""
+        told = coverage.at(east_m, north_m)
+        if told is None:
+            return None
+        value, half = told
+        return self._moved("there", math.hypot(east_m, north_m), value, half)
+
+    def _moved(self, where: str, distance_m: float, value: float, half: float) -> Figure:
+        known, wanted = self.margin.figure, self.ask.way.profile
+        lines = (
+            f"margin at {show.distance(wanted.whole_m)}, the place to be reached, {known.text}",
+            f"moved to {show.distance(distance_m)} by distance, ground and where it looks",
+        )
+        working = Working(lines, known.working.parts, SOURCE, "Of the median: one place strays from it.")
+        return Figure(f"margin {where}", value, half / HALF, "dB", working)
+
+    @cached_property
+    def places(self) -> tuple[tuple[str, float, float, Figure], ...]:
+        """(name, m east, m north, margin) of every place with a position, by the way to it with all that is noted there."""
+        out = []
+        falls = self.margin.falls
+        left, half = falls.left(self.margin.figure)
+        assert self.home.position is not None
+        for name, way in self.ask.way.others:
+            if way.place is None or way.place.position is None:
+                continue
+            east, north = (float(v) for v in local_metres(*way.place.position, *self.home.position))
+            bearing = math.degrees(math.atan2(east, north)) % 360.0
+            up = math.degrees(math.atan2(way.other_m - way.one_m, way.whole_m))
+            level, level_u = (float(v) for v in self._against_wanted(np.array(bearing), np.array(up)))
+            half_there = math.hypot(float(np.interp(way.whole_m, falls.d, half)), HALF * level_u)
+            value = falls.left_at(left, way) + level
+            figure = self._moved(f"at {name}", way.whole_m, value, half_there)
+            wanted = way.place is self.ask.way.profile.place
+            out.append((name, east, north, self.margin.figure if wanted else figure))
+        return tuple(out)
+
+    def _ground_lines(self, reach_m: float) -> Lines:
+        """A few lines of equal height of the ground; none without a raster."""
+        if not self.heights or self.home.position is None:
+            return []
+        middle = (np.arange(GROUND_CELLS) + 0.5) * 2.0 * reach_m / GROUND_CELLS - reach_m
+        height = height_at(self.heights, *around(*self.home.position, middle[None, :], -middle[:, None]))
+        if not np.isfinite(height).any():
+            return []
+        low, high = float(np.nanmin(height)), float(np.nanmax(height))
+        if high - low < LEAST_GROUND_M:
+            return []
+        levels = np.linspace(low, high, GROUND_LINES + 2)[1:-1].tolist()
+        return [line for level in levels for line in contours(height, reach_m, level)]
+
+    def ground_m(self, bearing_deg: Floats, step_m: float, points: int) -> Rays:
+        """Heights of the ground along rays [points, rays]; level where there is no raster, NaN where it has none."""
+        if not self.heights:
+            return np.full((points, len(bearing_deg)), self.ask.way.profile.ground_m[0], dtype=np.float32)
+        d, angle = (np.arange(points) * step_m)[:, None], np.radians(bearing_deg)
+        assert self.home.position is not None
+        latitude, longitude = around(*self.home.position, d * np.sin(angle), d * np.cos(angle))
+        return height_at(self.heights, latitude, longitude).astype(np.float32)
+
+    def _left(self, d: Floats) -> tuple[Rays, Rays]:
+        """(what is left over distance with nothing beside the smooth earth on the way, half of its interval) [n]; beyond the horizon of the
+        smooth earth as it fell before it."""
+        falls, profile = self.margin.falls, self.ask.way.profile
+        left, half = falls.left(self.margin.figure)
+        left = left + falls.beside(falls.d)
+        x = np.log(falls.d)
+        value = np.interp(np.log(d), x, left)
+        slope = (left[-1] - left[-2]) / (x[-1] - x[-2])
+        value = value + np.minimum(slope, 0.0) * np.maximum(np.log(d) - x[-1], 0.0)
+        lost = sum(loss.loss_db for loss in profile.losses if loss.kind in ("rain", "fog", "air"))
+        weather = lost / profile.whole_m * d
+        return (value - weather).astype(np.float32), np.interp(np.log(d), x, half).astype(np.float32)
+
+    def _behind(self, fan: Fan) -> Rays:
+        """What the smooth earth takes more than it does on the way to the place, laid at every few points. The runs' own path holds it already,
+        but for what is behind the horizon."""
+        if self.margin.basis in RECKONED:
+            there = self.margin.falls.earth(
+                np.maximum(fan.distance_m[::SMOOTH_EVERY], fan.step_m), self.ask.way.profile.home_height_m
+            )
+            return np.asarray(fan.earth_db - there[:, None].astype(np.float32))
+        return np.where(fan.behind_horizon, fan.earth_db, np.float32(0.0))
+
+    def _against_wanted(self, bearing_deg: Floats, up_deg: Rays) -> tuple[Floats, Floats]:
+        """(what the antenna gives in directions against what it gives toward the place to be reached, u) dB, shapes broadcast; nothing of
+        one that nobody knows."""
+        one, toward, profile = self.ask.mounted.get(self.margin.antenna.id), self.ask.toward_deg, self.ask.way.profile
+        if one is None or (toward is None and one.looks_deg is None):
+            nothing = np.zeros(np.broadcast_shapes(bearing_deg.shape, up_deg.shape))
+            return nothing, nothing
+        looks = toward or 0.0
+        there = one.level_db(bearing_deg, up_deg, looks)
+        up_wanted = math.degrees(math.atan2(profile.other_m - profile.one_m, profile.whole_m))
+        wanted = float(one.level_db(looks, up_wanted, looks)) if toward is not None else 0.0
+        return there - wanted, one.u_db(there)
+
+    @property
+    def looks(self) -> str:
+        """Where the antenna is taken to look, in words; empty of one that looks all round, or of which nobody knows."""
+        one, toward = self.ask.mounted.get(self.margin.antenna.id), self.ask.toward_deg
+        if one is None or one.all_round or (toward is None and one.looks_deg is None):
+            return ""
+        if one.looks_deg is not None:
+            return f"it looks to {show.bearing(one.looks_deg)}"
+        place = self.ask.way.profile.place
+        return f"it looks to {place.name if place is not None else show.bearing(toward or 0.0)}"
+
+    def _pointed(self, fan: Fan, bearing_deg: Floats) -> tuple[Rays, Rays]:
+        """(what the antenna gives there against what it gives toward the place, u) dB, laid at every few points."""
+        d = fan.laid_m
+        rise = fan.height_m[::SMOOTH_EVERY] + fan.other_over_m - fan.one_m
+        level, u = self._against_wanted(bearing_deg[None, :], np.degrees(np.arctan2(rise, d)))
+        return level.astype(np.float32), u.astype(np.float32)
+
+
+def cover_of(ask: Ask, margin: Margin, home: Place | None) -> Cover | None:
+    """None where home has no position, or the places don't tell how the level falls."""
+    if home is None or home.position is None or margin.falls.trouble:
+        return None
+    return Cover(ask, margin, home, ask.way.heights)
+
+
+def _filled(ground: Rays, unknown: NDArray[np.bool_]) -> Rays:
+    """Each point without a height as high as the last one before it that has one, the first ones at the sea."""
+    if not unknown.any():
+        return ground
+    last = np.where(unknown, 0, np.arange(len(ground))[:, None])
+    np.maximum.accumulate(last, axis=0, out=last)
+    return np.nan_to_num(np.take_along_axis(ground, last, axis=0))

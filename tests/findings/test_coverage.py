@@ -1,0 +1,210 @@
+"""The margin over the ground: at the places it is what is told of them, behind a ridge it is less, past a beam too; and it goes out as open
+files that others read back."""
+
+import json
+from xml.etree import ElementTree as ET
+
+import numpy as np
+import pytest
+
+from tallmast.findings.link.coverage import Coverage, contours
+from tallmast.notebook.entry import new_series
+from tallmast.notebook.records import Branch, Cut, Terrain
+from tallmast.physics.geodesy import around, local_metres
+from tallmast.report import maps
+from tallmast.report.write import ReportError
+
+from .test_link import book
+
+CELLS = 200
+
+
+def with_ground(made, height):
+    """Heights 4 km about home by (east, north) m."""
+    n, reach = 241, 6000.0
+    home = made.records["home"]
+    middle = np.linspace(-reach, reach, n)
+    east, north = np.meshgrid(middle, middle)
+    latitude, longitude = around(*home.position, middle, middle)
+    key, series = new_series({"height_m": np.asarray(height(east, north), dtype=float).ravel()})
+    made.series.update(series)
+    south, west = float(latitude[0]), float(longitude[0])
+    _, west = (float(v) for v in around(*home.position, -reach, 0.0))
+    _, east_deg = (float(v) for v in around(*home.position, reach, 0.0))
+    north_deg, _ = (float(v) for v in around(*home.position, 0.0, reach))
+    south, _ = (float(v) for v in around(*home.position, 0.0, -reach))
+    made.add(
+        Terrain(
+            id="terrain",
+            series_id=key,
+            south_deg=south,
+            west_deg=west,
+            step_latitude_deg=(north_deg - south) / (n - 1),
+            step_longitude_deg=(east_deg - west) / (n - 1),
+            columns=n,
+        )
+    )
+    return made
+
+
+def grown(made, antenna="a", reach_m=None):
+    climb = made.climb(made.records[antenna])
+    cover = climb.link.cover
+    *_, last = cover.grow(reach_m, cells=CELLS)
+    return climb, cover, last
+
+
+def level(east, north):
+    return np.zeros(np.broadcast_shapes(east.shape, north.shape))
+
+
+def test_at_the_place_it_is_the_margin_told():
+    climb, cover, coverage = grown(with_ground(book(), level))
+    margin = climb.link.headline
+    (place,) = [p for p in cover.places if p[0] == climb.field.wanted.name]
+    assert place[3].value == margin.value
+    value, half = coverage.at(place[1], place[2])
+    assert value == pytest.approx(margin.value, abs=0.5) and half == pytest.approx(margin.half, rel=0.1)
+
+
+def test_behind_a_ridge_there_is_less_and_beside_it_as_before():
+    def ridge(east, north):
+        return np.where((np.abs(north - 1500.0) < 60.0) & (np.abs(east) < 1500.0), 60.0, 0.0)
+
+    _, _, flat = grown(with_ground(book(), level))
+    _, _, hilly = grown(with_ground(book(), ridge), reach_m=flat.reach_m)
+    behind, beside = (0.0, 2500.0), (2500.0, 0.0)
+    assert hilly.at(*behind)[0] < flat.at(*behind)[0] - 12.0
+    assert hilly.at(*behind)[1] > hilly.at(*beside)[1]
+    assert hilly.at(*beside)[0] == pytest.approx(flat.at(*beside)[0], abs=0.5)
+
+
+def test_every_place_is_told_by_its_cell_too():
+    def ridge(east, north):
+        return 30.0 * np.exp(-(((north + 1000.0) / 200.0) ** 2))
+
+    made = with_ground(book(), ridge)
+    made.place("Hut", 2000.0, 180.0)
+    made.place("Ford", 1200.0, 80.0)
+    _, cover, coverage = grown(made)
+    for name, east, north, figure in cover.places:
+        assert coverage.at(east, north)[0] == pytest.approx(figure.value, abs=2.0), name
+
+
+def test_a_beam_past_its_target_is_less_by_its_cut():
+    made = book()
+    angle = np.arange(0.0, 360.0, 10.0)
+    key, series = new_series(
+        {"angle_deg": angle, "level_db": -np.minimum(12.0 * (((angle + 180) % 360 - 180) / 60.0) ** 2, 20.0)}
+    )
+    made.series.update(series)
+    made.add(Cut(id="cut", antenna_id="a", state_id=made.records["a"].state.id, series_id=key))
+    climb, cover, coverage = grown(made)
+    bearing = np.radians(climb.field.wanted_bearing_deg())
+    ahead, behind = (coverage.at(1500 * np.sin(bearing + t), 1500 * np.cos(bearing + t))[0] for t in (0.0, np.pi))
+    assert ahead - behind == pytest.approx(20.0, abs=1.0)
+    assert "looks to" in cover.looks
+    made.add(
+        made.records["home end"].revised(
+            branches=[Branch(antenna_id="a", azimuth_deg=float(np.degrees(bearing) + 90) % 360)]
+        )
+    )
+    turned = grown(made)
+    aside = bearing + np.pi / 2
+    assert (
+        turned[2].at(1500 * np.sin(aside), 1500 * np.cos(aside))[0]
+        > turned[2].at(1500 * np.sin(bearing), 1500 * np.cos(bearing))[0] + 10
+    )
+
+
+def test_where_no_height_is_known_nothing_is_told():
+    def hole(east, north):
+        return np.where((east > 500.0) & (north > 500.0), np.nan, 0.0)
+
+    _, _, coverage = grown(with_ground(book(), hole), reach_m=2000.0)
+    assert coverage.at(1500.0, 1500.0) is None and coverage.at(-1500.0, 1500.0) is not None
+    assert coverage.at(9000.0, 0.0) is None
+    reached, perhaps = coverage.shares
+    assert 0.0 <= reached <= 1.0 and reached + perhaps <= 1.0
+
+
+def test_it_grows_from_coarse_to_fine_and_each_state_stays_as_it_was():
+    cover = with_ground(book(), level).climb().link.cover
+    states = list(cover.grow(cells=CELLS))
+    assert [s.done for s in states] == pytest.approx(np.arange(9) / 8.0)
+    assert np.isfinite(states[0].margin_db).all()
+    first = states[1].margin_db.copy()
+    assert (states[1].margin_db == first).all() and not (states[-1].margin_db == first).all()
+    assert np.abs(states[-1].margin_db - states[0].margin_db).mean() < 1.0
+
+
+def test_without_a_position_there_is_no_map():
+    made = book()
+    made.add(made.records["home"].revised(latitude_deg=None, longitude_deg=None))
+    assert made.climb().link.cover is None
+
+
+def test_a_line_is_where_the_level_is():
+    n, reach = 100, 1000.0
+    middle = (np.arange(n) + 0.5) * 2 * reach / n - reach
+    east, north = np.meshgrid(middle, -middle)
+    (line,) = contours(500.0 - np.hypot(east, north), reach, 0.0)
+    assert np.hypot(*line) == pytest.approx(500.0, abs=3.0)
+
+
+class TestGoingOut:
+    def made(self):
+        made = with_ground(book(), lambda e, n: np.where(np.abs(n - 1500.0) < 100.0, 50.0, 0.0))
+        made.place("Hut & mill", 2000.0, 180.0)
+        return grown(made)
+
+    def test_geotiff(self, tmp_path):
+        rasterio = pytest.importorskip("rasterio")
+        from rasterio.warp import transform
+
+        climb, cover, coverage = self.made()
+        path = tmp_path / "map.tif"
+        maps.write(cover, coverage, climb.field, path)
+        with rasterio.open(path) as back:
+            latitude, longitude = around(*cover.home.position, 800.0, 2400.0)
+            x, y = transform("EPSG:4326", back.crs, [float(longitude)], [float(latitude)])
+            told = [float(v) for v in next(back.sample([(x[0], y[0])]))]
+            assert told == pytest.approx(coverage.at(800.0, 2400.0), abs=1e-4)
+            assert back.count == 2 and "Margin" in back.tags()["TITLE"]
+
+    def test_geojson(self, tmp_path):
+        climb, cover, coverage = self.made()
+        path = tmp_path / "map.geojson"
+        maps.write(cover, coverage, climb.field, path)
+        back = json.loads(path.read_text())
+        kinds = {f["properties"]["kind"] for f in back["features"]}
+        assert {"place", "line"} <= kinds
+        by_name = {f["properties"]["name"]: f for f in back["features"]}
+        hut = next(p for p in cover.places if p[0] == "Hut & mill")
+        assert by_name["Hut & mill"]["properties"]["margin_db"] == pytest.approx(hut[3].value, abs=0.06)
+        lines = [f for f in back["features"] if f["properties"]["name"] == "nothing to spare"]
+        line = np.array(max((f["geometry"]["coordinates"] for f in lines), key=len))
+        off = np.array([-1.0, 0.0, 1.0]) * coverage.cell_m
+        for e, n in zip(*local_metres(line[2:-2:9, 1], line[2:-2:9, 0], *cover.home.position), strict=True):
+            about = [coverage.at(float(e) + x, float(n) + y)[0] for x in off for y in off]
+            assert min(about) <= 0.0 <= max(about)
+
+    def test_kml(self, tmp_path):
+        climb, cover, coverage = self.made()
+        path = tmp_path / "map.kml"
+        maps.write(cover, coverage, climb.field, path)
+        space = {"k": "http://www.opengis.net/kml/2.2"}
+        names = [e.text for e in ET.parse(path).getroot().iterfind(".//k:Placemark/k:name", space)]
+        assert "Hut & mill" in names and "nothing to spare" in names
+
+    def test_another_ending_is_refused(self, tmp_path):
+        climb, cover, coverage = self.made()
+        with pytest.raises(ReportError, match=r"\.tif, \.geojson or \.kml"):
+            maps.write(cover, coverage, climb.field, tmp_path / "map.png")
+        assert not (tmp_path / "map.png").exists()
+
+
+def test_shares_by_hand():
+    margin = np.array([[5.0, -5.0], [0.5, np.nan]], dtype=np.float32)
+    coverage = Coverage(10.0, margin, np.full((2, 2), 2.0, dtype=np.float32), [], 1.0)
+    assert coverage.shares == pytest.approx((1 / 3, 1 / 3))
