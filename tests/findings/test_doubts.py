@@ -46,7 +46,7 @@ def test_what_a_reduced_test_stands_for_has_the_doubt_of_pads_and_power():
     assert row.ratio.u == pytest.approx(0.1626, abs=2e-4)
 
 
-NO_PLACES = (np.empty(0), np.empty(0))
+NO_PLACES = (np.array([]), np.array([]), {})
 
 
 def test_a_fitted_level_rests_on_the_degrees_of_its_parts():

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from tallmast.notebook.records import RECORDED_AS, RecordedAs
+from tallmast.notebook.records import RECORDED_AS, BesideKey, RecordedAs
 
 from . import header, table
 from .errors import FormatError
@@ -43,7 +43,10 @@ LIMITS = (
 """What a column may hold, where there is one."""
 DBM: RecordedAs = "level in dBm"
 NEEDED = ("latitude_deg", "longitude_deg", "level_dbm")
-OPTIONAL = ("time_s", "height_m", "heading_deg", "pitch_deg", "roll_deg")
+BESIDE: tuple[BesideKey, ...] = ("beside_1", "beside_2", "beside_3")
+"""Other quantities of the same rows: a link's telemetry, its control."""
+BESIDE_WORDS = r"telem|control|rc\b|video|picture|lq|link|snr|rssi|dbm|signal"
+OPTIONAL = ("time_s", "height_m", "heading_deg", "pitch_deg", "roll_deg", *BESIDE)
 
 
 @dataclass(frozen=True)
@@ -73,6 +76,9 @@ def guess_mapping(found: table.Table) -> dict[str, str]:
         mapping |= dict(zip(("level_dbm",), spoken, strict=False))
     if mapping.get("level_dbm") and found.had_header:
         mapping["level as"] = header.seems(mapping["level_dbm"], found.columns[mapping["level_dbm"]]) or DBM
+    if found.had_header:
+        spoken = [n for n in names if n not in mapping.values() and re.search(BESIDE_WORDS, n, re.IGNORECASE)]
+        mapping |= dict(zip(BESIDE, spoken, strict=False))
     if not found.had_header:
         for name in names:
             values = found.columns[name]
@@ -121,6 +127,8 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
     for ours, low, high, what in LIMITS:
         if ours in columns:
             table.plausible_or_error(name, found, taken[ours], columns[ours], low, high, what)
+    for ours in set(BESIDE) & set(columns):
+        table.plausible_or_error(name, found, taken[ours], columns[ours], -MOST_SHOWN, MOST_SHOWN, "reading")
     level = columns["level_dbm"]
     infinite = np.isinf(level)
     if infinite.any():
@@ -268,6 +276,9 @@ FORMAT = Format(
         Role("heading_deg", "Heading, °", needed=False),
         Role("pitch_deg", "Pitch, °, nose up", needed=False),
         Role("roll_deg", "Roll, °, right side down", needed=False),
+        Role("beside_1", "Logged beside it", needed=False, seldom=True),
+        Role("beside_2", "And beside that", needed=False, seldom=True),
+        Role("beside_3", "And", needed=False, seldom=True),
     ),
     guess_mapping,
     lambda track: {**dict.fromkeys(OPTIONAL, ""), **track.mapping},

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from tallmast.figures.all_directions import AllDirectionsPicture
+from tallmast.figures.aloft import AloftPicture
 from tallmast.figures.bench import RibbonPicture, SwrPicture
 from tallmast.figures.by_elevation import ByElevationPicture
 from tallmast.figures.calls import CallsPicture
@@ -316,17 +317,19 @@ def _field_pictures(climb: Climb, antennas: tuple[Antenna, ...]) -> tuple[tuple[
 
 def _link(climb: Climb) -> Chapter | None:
     finding = climb.link
-    if finding.drawn is None or finding.way is None:
+    if finding.drawn is None and not finding.flown:
         return None
-    wanted = climb.field.wanted
-    where = wanted.name if wanted else show.distance(finding.way.distance_m)
-    picture = FanPicture(
-        finding=finding, focus_id=climb.aims.focus_id, wanted=climb.field.wanted.name if climb.field.wanted else ""
-    )
-    pictures: list[tuple[str, Picture, int, int]] = [("fan", picture, 760, 350)]
-    if finding.way.profile.known:
+    wanted, way, drawn = climb.field.wanted, finding.way, finding.drawn
+    where = wanted.name if wanted else show.distance(way.distance_m) if way is not None else ""
+    pictures: list[tuple[str, Picture, int, int]] = []
+    if way is not None and way.profile.known:
         home = climb.field.home.name if climb.field.home else "home"
-        pictures.insert(0, ("way", ProfilePicture(profile=finding.way.profile, home_name=home), 760, 330))
+        pictures.append(("way", ProfilePicture(profile=way.profile, home_name=home), 760, 330))
+    if finding.flown:
+        pictures.append(("aloft", AloftPicture(flown=finding.flown[-1]), 760, 330))
+    if drawn is not None:
+        fan = FanPicture(finding=finding, focus_id=climb.aims.focus_id, wanted=wanted.name if wanted else "")
+        pictures.append(("fan", fan, 760, 350))
     return Chapter(
         "link",
         "Link",
@@ -336,11 +339,13 @@ def _link(climb: Climb) -> Chapter | None:
         tuple(pictures),
         _shown(
             tables.link.margins(finding, where),
+            tables.link.causes(finding),
+            tables.link.flown(finding),
             tables.link.how_far(finding, where),
             tables.link.shared(finding, climb.evidence.far_end.name if climb.evidence.far_end else "far end"),
             tables.link.worth(finding, where),
             tables.link.on_the_way(finding),
             tables.link.models(finding, where),
         ),
-        _figures(("", finding.drawn.budget), ("", finding.drawn.residual)),
+        _figures(("", drawn.budget), ("", drawn.residual)) if drawn is not None else (),
     )

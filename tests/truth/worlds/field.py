@@ -149,20 +149,23 @@ def twenty_bars(rng):
     return show
 
 
-def asked(rng, book, ground, gains, antennas, wanted_m: float) -> list[Answer]:
-    """The margin of A at a place, against what arrives there as the median of its neighbourhood."""
+def asked(rng, book, ground, gains, antennas, wanted_m: float, very: bool = False) -> list[Answer]:
+    """The margin of A at a place, against what arrives there as the median of its neighbourhood, or `very` there."""
     book.add(HOME.revised(height_m=ground.h1))
     stack = book.place("Stack", wanted_m, height_m=ground.h2)
     question = book.records["question"]
     book.add(question.revised(wanted_place_id=stack.id))
     book.levels(power_w=0.01, full_power_w=0.01)
     book.add(FarEnd(sensitivity_dbm=-110.0, sensitivity_u_db=1.0, gain_dbi=0.0))
-    found = book.climb(antennas["A"]).link.margins[0].figure
+    found = book.climb(antennas["A"]).link.margins[0]
     true = 10 + gains["A"] - ground.median(wanted_m) - (-110.0 + rng.normal(0, 1.0))
-    return [(found, true)]
+    if very:
+        at_place = true - float(ground.loss(np.array([wanted_m]))[0]) + ground.median(wanted_m)
+        return [(found.there, at_place + rng.normal(0, 3.0) + rng.normal(0, 1.5))]
+    return [(found.figure, true)]
 
 
-def margin(rng, wanted_m: float) -> list[Answer]:
+def margin(rng, wanted_m: float, very: bool = False) -> list[Answer]:
     made = campaign(rng, "ABBA")
     made[0].home()
-    return asked(rng, *made, wanted_m)
+    return asked(rng, *made, wanted_m, very)

@@ -11,6 +11,11 @@ def margin_inside(rng) -> list[Answer]:
     return margin(rng, 1500.0)
 
 
+@quantity("link", "margin at one place among them")
+def margin_at_one(rng) -> list[Answer]:
+    return margin(rng, rng.uniform(500.0, 1700.0), very=True)
+
+
 @quantity(
     "link", "margin at twice the farthest place", low=0.85, high=0.95, why="beyond the places anything from 85 to 95 %"
 )

@@ -9,7 +9,7 @@ import numpy as np
 from tallmast.formats import log, table
 from tallmast.formats.errors import FormatError
 from tallmast.notebook.entry import Entry, RawFile, new_series
-from tallmast.notebook.records import DisplayRun, Log, Run
+from tallmast.notebook.records import Beside, DisplayRun, Log, Run
 from tallmast.units import show
 
 from ..session import Session
@@ -34,11 +34,13 @@ def log_fields(
         for role in log.FORMAT.roles:
             known = list(role.choices.items()) or columns
             given = known if role.needed else [("", role.none), *known]
-            fields.append(Field(role.key, role.words, choices=given, chosen=mapping.get(role.key, "")))
+            fields.append(
+                Field(role.key, role.words, choices=given, chosen=mapping.get(role.key, ""), seldom=role.seldom)
+            )
     return fields
 
 
-TOLD = ("heights", "fix_u_m", "behind")
+TOLD = ("heights", "fix_u_m", "behind", "lost")
 """What is asked of a track beside its run and its columns."""
 
 
@@ -90,6 +92,7 @@ def log_entry(
         mapping=read.mapping,
         read_on=read.read_on,
         receiver="" if read.read_on == log.DBM else receiver,
+        beside=[Beside(key=key, name=read.mapping[key]) for key in log.BESIDE if key in read.columns],
         **told,
     )
     points = show.count(len(read.columns["latitude_deg"]), "point")

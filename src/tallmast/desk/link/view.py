@@ -8,6 +8,7 @@ from pathlib import Path
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from tallmast.figures.aloft import AloftPicture
 from tallmast.figures.coverage import CoveragePicture
 from tallmast.figures.how_far import HowFarPicture
 from tallmast.figures.link import FanPicture
@@ -15,7 +16,7 @@ from tallmast.figures.picture import Picture
 from tallmast.figures.profile import ProfilePicture
 from tallmast.findings.aims import Options
 from tallmast.findings.climb import Climb
-from tallmast.findings.tables.link import how_far, margins, models, on_the_way, shared, worth
+from tallmast.findings.tables.link import causes, flown, how_far, margins, models, on_the_way, shared, worth
 from tallmast.findings.way import Profile
 from tallmast.notebook.entry import Entry
 from tallmast.units import show
@@ -43,8 +44,13 @@ def _how_far(climb: Climb) -> Picture | None:
     return HowFarPicture(found=climb.link.how_far) if climb.link.how_far is not None else None
 
 
+def _aloft(climb: Climb) -> Picture | None:
+    return AloftPicture(flown=climb.link.flown[-1]) if climb.link.flown else None
+
+
 LOOKS: dict[str, Callable[[Climb], Picture | None]] = {
     "the way": _profile,
+    "what flew": _aloft,
     "how far": _how_far,
     "budget and field": _fan,
 }
@@ -101,6 +107,8 @@ class LinkView(RungView):
         self.view.released.connect(self._let_loose)
         self.box.addWidget(self.card, 1)
         self.margins = self.table("margins")
+        self.causes = self.table("causes")
+        self.flown = self.table("flown")
         self.far = self.table("how far")
         self.shared = self.table("shared")
         self.worth = self.table("worth")
@@ -255,6 +263,8 @@ class LinkView(RungView):
         way = climb.link.way
         if climb.aims.options != Options():
             return "how far"
+        if climb.link.flown:
+            return "what flew"
         return "the way" if way is not None and way.profile.known else "budget and field"
 
     def _shown(self) -> str:
@@ -271,6 +281,8 @@ class LinkView(RungView):
         self.margins.setVisible(bool(finding.margins))
         wanted = climb.field.wanted
         where = wanted.name if wanted else show.distance(finding.way.distance_m) if finding.way is not None else ""
+        self.causes.show_table(causes(finding))
+        self.flown.show_table(flown(finding))
         self.far.show_table(how_far(finding, where), "")
         far = climb.evidence.far_end
         self.shared.show_table(shared(finding, far.name if far is not None else "far end"))

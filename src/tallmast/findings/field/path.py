@@ -38,6 +38,8 @@ class PathFit:
     """Distance of each place [place], ascending."""
     place_db: Floats
     """What each stands over the mean of all, of every run alike [place]."""
+    own_scatter_db: dict[Tried, float]
+    """Standard deviation of a place about the line as each antenna met it; `scatter_db` is that of all their runs together."""
 
     def at_mean_dbm(self, tried: Tried) -> float:
         """Level at the mean of the places."""
@@ -193,6 +195,23 @@ def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
     )
     # `run` is the level at the mean of x; bring it to 1 km.
     at_1km = {tried: value - slope * x_mean for tried, value in at_mean.items()}
+    own = {}
+    for tried in counts:
+        mine = [i for i, other in enumerate(tries) if other == tried]
+        level = np.where(keep, every, np.nan)[np.ix_(rows[mine], cols)] - run[mine][:, None]
+        own[tried] = _own_scatter(level - slope * (line.x - x_mean), scatter, inflation)
     return PathFit(
-        exponent, at_1km, counts, scatter, x_mean, s_xx, places, inflation, spread, reach, distance, line.cell
+        exponent, at_1km, counts, scatter, x_mean, s_xx, places, inflation, spread, reach, distance, line.cell, own
     )
+
+
+def _own_scatter(off_db: Floats, usual: float, inflation: float) -> float:
+    """Of some runs over the places [run, place], what a place strays; never less than that of all runs together. A line takes more from
+    places that are alike: as from so many fewer."""
+    known = np.isfinite(off_db)
+    there = known.any(axis=0)
+    if there.sum() < 4:
+        return usual
+    mean = np.where(known, off_db, 0.0).sum(axis=0)[there] / known.sum(axis=0)[there]
+    n = float(there.sum())
+    return max(usual, math.sqrt(float(np.sum(mean**2)) / max(n - 2.0 * inflation, 0.5 * n)))

@@ -49,6 +49,9 @@ class Margin:
 
     antenna: Antenna
     figure: Figure
+    """Of the median: of many places as far off as that."""
+    there: Figure
+    """At that very place, which strays from the median as places do."""
     chance: float
     """That a moment at the place is above sensitivity, uncertainty and scatter together."""
     basis: str
@@ -169,6 +172,7 @@ class _Level:
     lines: list[str]
     scatter_db: float
     degrees: float = math.inf
+    scatter_degrees: float = math.inf
     source: str = "the field runs of the others, and its gain"
 
 
@@ -196,21 +200,34 @@ def margin_of(ask: Ask, antenna: Antenna) -> Margin:
             ),
             parts_of(margin, "dB"),
             at.source,
-            "Median level over sensitivity. One place strays from the median by "
-            f"{show.decibel(at.scatter_db)} (one standard deviation), which the chance allows for.",
+            "Median level over sensitivity, of many places as far off.",
         ),
         degrees,
     )
     falls = ask.reckoned if at.basis in RECKONED else ask.measured
+    there = _there(figure, at)
     return Margin(
         antenna,
         figure,
-        float(normal_cdf(value / math.hypot(u, at.scatter_db))),
+        there,
+        float(normal_cdf(value / there.u)),
         at.basis,
         falls,
         reach_of(falls, figure),
         _way_back(ask, figure),
     )
+
+
+def _there(median: Figure, at: _Level) -> Figure:
+    """The margin of the one place."""
+    known, scatter = median.working, at.scatter_db
+    lines = (*known.lines, f"one place strays from the median by {show.decibel(scatter)}")
+    parts = (*known.parts, ("place to place", show.decibel(scatter, 2)))
+    u = math.hypot(median.u, scatter)
+    below = median.u**4 / median.degrees + scatter**4 / at.scatter_degrees  # Welch-Satterthwaite, JCGM 100 §G.4
+    degrees = u**4 / below if below > 0 else math.inf
+    meaning = "At this one place, fading left out: the median of many as far off is known better."
+    return Figure(median.name, median.value, u, "dB", Working(lines, parts, known.source, meaning), degrees)
 
 
 def _level(ask: Ask, antenna: Antenna) -> _Level:
@@ -280,7 +297,7 @@ def _as_walked(ask: Ask, group: Group, fit: PathFit, tried: Tried) -> _Level:
         models = ask.way.beyond.models
         lines.append(f"the mean of {len(models)} models, {NAMES[models[0].key]} {show.percent(models[0].weight)} of it")
         source = "the field runs, and models of the path by how well they foretell places left out"
-    return _Level("measured", at.level, lines, fit.scatter_db, at.degrees, source)
+    return _Level("measured", at.level, lines, fit.own_scatter_db[tried], at.degrees, fit.path_degrees, source)
 
 
 def _as_another(ask: Ask, group: Group, fit: PathFit, antenna: Antenna, other: Antenna, tried: Tried) -> _Level:
@@ -303,7 +320,8 @@ def _as_another(ask: Ask, group: Group, fit: PathFit, antenna: Antenna, other: A
         f"gain against it  {show.plus(mine.value - theirs.value, 1)} dB",
         f"polarization against it  {show.plus(p_other.value - p_mine.value, 1)} dB",
     ]
-    return _Level("by its gain on the measured path", level, lines, fit.scatter_db, at.degrees)
+    scatter = fit.own_scatter_db[tried]
+    return _Level("by its gain on the measured path", level, lines, scatter, at.degrees, fit.path_degrees)
 
 
 def _way_back(ask: Ask, out: Figure) -> Figure | None:

@@ -21,18 +21,21 @@ from ..far import far_end_of
 from ..field import FieldFinding
 from ..field.group import Group
 from ..field.path import PathFit
-from ..field.runs import Tried
 from ..field.samples import RunSamples, by_cell
 from ..figure import Check, Figure, Finding, Standing, Working, parts_of
 from ..gain import GainEvidence
 from ..pattern import Mounted
 from ..rails import MOST_MARGIN_DB, exponent_trouble
 from ..way import Way
+from ..way.terrain import heights_of
 from ..way.words import steady_checks, taken_figure, way_checks
+from .aloft import Aloft, aloft, aloft_checks, aloft_words
 from .both_ways import both_ways_words
+from .causes import Cause, likeliest, pointed_to
 from .coverage import Cover, cover_of
 from .how_far import HowFar, equal_bands_words, how_far, options_of
 from .margin import ASSUMED_SCATTER_DB, RECKONED, Ask, Margin, fixed_budget, margin_of
+from .residual import Residual, fit_check, fit_words, residual_of, standing_of
 from .shared_band import Shared, shared_band, shared_checks
 from .worth import Worth, dear_words, worth_of
 
@@ -85,6 +88,12 @@ class LinkFinding(Finding):
     """What it takes over free space."""
     cover: Cover | None = None
     """From which the margin over the ground is worked out."""
+    residual: Residual | None = None
+    """The field of the antenna in focus against the physics; None where it was not run."""
+    causes: tuple[Cause, ...] = ()
+    """What would make it so, where they do not fit."""
+    flown: tuple[Aloft, ...] = ()
+    """What flew away, and where its links were lost."""
 
 
 def find(
@@ -107,13 +116,25 @@ def find(
     if far is None:
         missing.append("the far end: its antenna and sensitivity")
     group = field.main
+    flown = aloft(evidence, mounted, way.heights if way is not None else heights_of(evidence))
     if way is None:
         missing.append("a place to reach, with its position")
     if question is None or near is None or full_w is None or far is None or way is None or missing:
         return LinkFinding(
             "The budget can't be drawn up yet.",
-            f"Link answers: does the physics agree, and how far does it reach? Still wanted: {show.join(missing)}.",
-            Standing("nothing", "no budget yet"),
+            " ".join(
+                filter(
+                    None,
+                    (
+                        f"Link answers: does the physics agree, and how far does it reach? Still wanted: {show.join(missing)}.",
+                        aloft_words(flown),
+                    ),
+                )
+            ),
+            Standing("some", "flown, no budget yet") if flown else Standing("nothing", "no budget yet"),
+            tuple(aloft_checks(flown)),
+            way=way,
+            flown=flown,
         )
     tested = _as_run(group, near, full_w)
     options = list(options_of(aims.options, full_w, *tested, way.profile.home_height_m))
@@ -133,28 +154,33 @@ def find(
     margins = tuple(margin_of(ask, antenna) for antenna in evidence.antennas)
     focus = evidence.antenna(aims.focus_id) or evidence.antennas[0]
     margin = next(m for m in margins if m.antenna.id == focus.id)
-    drawn = _drawn(ask, field, focus, tested)
-    sentence, detail = _words(margin, drawn.residual, way.distance_m, field)
+    residuals = {a.id: residual_of(ask, a, group, *tested) for a in evidence.antennas}
+    mine = residuals.pop(focus.id)
+    drawn = _drawn(ask, field, focus, tested, mine)
+    pointed = pointed_to(ask, group, mine, [one for one in residuals.values() if one is not None])
+    sentence, detail = _words(margin, mine, pointed, way.distance_m, field)
     worth = worth_of(ask, margin, margins)
     shared = shared_band(ask, margin, field)
     more = (
+        aloft_words(flown),
         _would_narrow(margin),
         both_ways_words(ask, margin),
         dear_words(margin, worth),
         *equal_bands_words(question.centre_hz, others_hz, full_w),
     )
     checks = (
-        *_checks(evidence, margin, drawn.residual, group.fit if group else None, field, margins),
+        *_checks(evidence, margin, mine, group.fit if group else None, field, margins),
         *way_checks(way.profile),
-        *steady_checks(way.profile, margin.figure),
+        *steady_checks(way.profile, margin.there),
         *shared_checks(shared, evidence.all(Neighbour), far.name),
+        *aloft_checks(flown),
     )
     return LinkFinding(
         sentence,
         " ".join(filter(None, (detail, *more))),
-        _standing(drawn.residual),
+        standing_of(mine),
         checks,
-        margin.figure,
+        margin.there,
         margins,
         focus,
         drawn,
@@ -165,6 +191,9 @@ def find(
         way,
         taken_figure(way.profile),
         cover_of(ask, margin, field.home),
+        mine,
+        pointed,
+        flown,
     )
 
 
@@ -173,7 +202,9 @@ def _as_run(group: Group | None, near: HomeEnd, full_w: float) -> tuple[float, f
     return (group.power_w or near.power_w or full_w, group.pad_db) if group is not None else (full_w, 0.0)
 
 
-def _drawn(ask: Ask, field: FieldFinding, focus: Antenna, tested: tuple[float, float]) -> Drawn:
+def _drawn(
+    ask: Ask, field: FieldFinding, focus: Antenna, tested: tuple[float, float], residual: Residual | None
+) -> Drawn:
     """The budget over distance beside what the field gave, with the settings of the runs."""
     group, way, hz = ask.group, ask.way, ask.frequency_hz
     fit = group.fit if group else None
@@ -185,13 +216,10 @@ def _drawn(ask: Ask, field: FieldFinding, focus: Antenna, tested: tuple[float, f
     distance = way.distance_m
     d = np.geomspace(max(min(nearest, distance / 3), 10.0), max(distance * 1.3, 100.0), 120)
     heights = max(way.profile.home_height_m, 0.5), max(way.profile.away_height_m, 0.5)
-    fitted = residual = None
+    fitted = None
     tried = group.walked(focus.id) if group else None
-    if fit and tried is not None:
-        if not exponent_trouble(fit.exponent):
-            fitted = (d, fit.at_1km_dbm[tried] - 10 * fit.exponent.value * np.log10(d / 1000.0))
-        shared_u = group.shared_u_db if group else 0.0
-        residual = _residual(fit, tried, base, math.hypot(base_u, shared_u), hz)
+    if fit and tried is not None and not exponent_trouble(fit.exponent):
+        fitted = (d, fit.at_1km_dbm[tried] - 10 * fit.exponent.value * np.log10(d / 1000.0))
     return Drawn(
         *tested,
         d,
@@ -200,7 +228,7 @@ def _drawn(ask: Ask, field: FieldFinding, focus: Antenna, tested: tuple[float, f
         base - propagation.plane_earth_loss_db(d, *heights, hz),
         fitted,
         _points(samples),
-        residual,
+        residual.free.level if residual is not None else None,
         _free_space(total, lines, distance, hz),
     )
 
@@ -251,67 +279,28 @@ def _free_space(total: UFloat, lines: list[str], distance_m: float, frequency_hz
     return Figure(name, level, float(total.std_dev), "dBm", working)
 
 
-def _standing(residual: Figure | None) -> Standing:
-    if residual is None:
-        return Standing("some", "budget, no field yet")
-    low, high = residual.interval
-    if not low <= 0 <= high:
-        return Standing("disagreement", f"off by {show.decibel(abs(residual.value))}")
-    if residual.half > TELLS_FIT_DB:
-        return Standing("some", "too wide to tell")
-    return Standing("done", f"fits {show.decibel(abs(residual.value))}")
-
-
-def _residual(fit: PathFit, tried: Tried, base: float, base_u: float, frequency_hz: float) -> Figure:
-    middle = 1000.0 * 10 ** (-fit.x_mean / 10.0)
-    value, u, _ = fit.level(tried, middle)
-    predicted = base - float(propagation.free_space_loss_db(middle, frequency_hz))
-    gap = value - predicted
-    return Figure(
-        "field against free space",
-        gap,
-        math.hypot(u, base_u),
-        "dB",
-        Working(
-            (
-                f"at {show.distance(middle)}, the middle of the places",
-                f"measured   {show.decibel(value, unit='dBm')}",
-                f"free space {show.decibel(predicted, unit='dBm')}",
-                f"difference {show.plus(gap, 1)} dB",
-            ),
-            (("budget", show.decibel(base_u, 2)), ("field", show.decibel(u, 2))),
-            "Rec. ITU-R P.525",
-            "What no open path explains: cable, polarization, a blocked Fresnel zone, a wrong pad.",
-        ),
-    )
-
-
-def _words(margin: Margin, residual: Figure | None, distance_m: float, field: FieldFinding) -> tuple[str, str]:
+def _words(
+    margin: Margin, residual: Residual | None, causes: Sequence[Cause], distance_m: float, field: FieldFinding
+) -> tuple[str, str]:
     name = margin.antenna.name
     where = field.wanted.name if field.wanted else show.distance(distance_m)
-    low, high = margin.figure.interval
+    low, high = margin.there.interval
     times = show.chance_in_words(margin.chance)
     if low > 0:
-        sentence = f"{name} reaches {where} with {margin.figure.text} to spare, {times}."
+        sentence = f"{name} reaches {where} with {margin.there.text} to spare, {times}."
     elif high < 0:
         sentence = (
-            f"{name} does not reach {where}: {show.plus_minus(-margin.figure.value, margin.figure.half, 'dB')} short."
+            f"{name} does not reach {where}: {show.plus_minus(-margin.there.value, margin.there.half, 'dB')} short."
         )
     else:
-        sentence = f"{name} may or may not reach {where}: margin {margin.figure.text}, heard {times}."
+        sentence = f"{name} may or may not reach {where}: margin {margin.there.text}, heard {times}."
     if margin.basis in RECKONED:
         run = "The runs do not tell the path yet" if field.samples else "No field run yet"
         detail = f"{run}: {RECKONED_WORDS[margin.basis]}"
     elif residual is None:
         detail = f"{name} was not run; this is by its gain on the path that the others measured."
     else:
-        a, b = residual.interval
-        if a <= 0 <= b:
-            detail = f"Midway along the runs the field fits free space within {show.decibel(abs(residual.value))}."
-        elif residual.value < 0:
-            detail = f"The field is {show.plus_minus(-residual.value, residual.half, 'dB')} weaker than free space: look at cable, polarization and the first Fresnel zone."
-        else:
-            detail = f"The field is {show.plus_minus(residual.value, residual.half, 'dB')} stronger than free space: check the pad, the power and the far end’s gain."
+        detail = f"{fit_words(residual)}{likeliest(causes)}"
     if margin.figure.value > MOST_MARGIN_DB:
         detail += " So much to spare asks for a second look at power, pads and sensitivity."
     if margin.ends is None:
@@ -324,29 +313,18 @@ def _words(margin: Margin, residual: Figure | None, distance_m: float, field: Fi
 def _checks(
     evidence: Evidence,
     margin: Margin,
-    residual: Figure | None,
+    residual: Residual | None,
     fit: PathFit | None,
     field: FieldFinding,
     margins: tuple[Margin, ...],
 ) -> list[Check]:
     checks = []
     if residual is not None:
-        low, high = residual.interval
-        fits = low <= 0 <= high
-        words = (
-            f"fits free space within {show.decibel(abs(residual.value))}"
-            if fits
-            else f"{show.plus(residual.value, 1)} dB against free space"
-        )
-        if fits and residual.half > TELLS_FIT_DB:
-            words = f"too wide to tell from free space: {residual.text}"
-            checks.append(Check("open", words, residual, "More runs, or a budget better known, would narrow it."))
-        else:
-            checks.append(Check("holds" if fits else "disagrees", words, residual))
+        checks.append(fit_check(residual))
     if fit is not None and exponent_trouble(fit.exponent):
         why = f"{show.upper_first(exponent_trouble(fit.exponent))}."
         checks.append(Check("open", "no range from these places", None, why))
-    elif fit is not None:
+    elif fit is not None and (residual is None or residual.best.falls_alike or not residual.best.at_level):
         low, high = fit.exponent.interval
         mark_words = (
             "falls as in free space" if low <= 2 <= high else f"falls faster than free space, n {fit.exponent.text}"

@@ -325,7 +325,9 @@ def _goes_round(evidence: Evidence, logs: Sequence[tuple[Run, Log]]) -> bool:
     bearing, above = (np.concatenate(parts) for parts in zip(*ways, strict=True))
     if not len(bearing):
         return False
-    return 10.0 * distinct(bearing / 10.0) >= LEAST_TURN_DEG or float(np.ptp(above)) >= LEAST_RISE_DEG
+    # Of something that flew off, only the first moments were high up.
+    low, high = np.percentile(above, [10.0, 90.0])
+    return 10.0 * distinct(bearing / 10.0) >= LEAST_TURN_DEG or float(high - low) >= LEAST_RISE_DEG
 
 
 def gather_flown(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> tuple[Flown, ...]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from tallmast.units import show
 
 from ..link import LinkFinding
+from ..link.aloft import Spell, off_beam_words, way_words
 from ..link.how_far import SLOPES, FarRow
 from ..table import Cell, Row, Table, antenna, figure
 from ..way.beyond import NAMES
@@ -27,14 +28,15 @@ def margins(finding: LinkFinding, where: str) -> Table:
     for m in sorted(finding.margins, key=lambda m: -m.figure.value):
         cells = (
             antenna(m.antenna, strong=finding.focus is not None and m.antenna.id == finding.focus.id),
+            figure(m.there, "–"),
+            Cell(show.chance_in_words(m.chance), m.there),
             figure(m.figure, "–"),
-            Cell(show.chance_in_words(m.chance), m.figure),
             figure(m.reach, "can’t be told"),
             figure(m.back, "not noted"),
             Cell(BASES[m.basis], m.figure, tone="soft"),
         )
         rows.append(Row(cells, None, m.antenna.id))
-    heads = ("Antenna", "Margin", "Heard", "Range", "Way back", "By")
+    heads = ("Antenna", "Margin there", "Heard", "Of the median", "Range", "Way back", "By")
     return Table("margins", title, heads, tuple(rows))
 
 
@@ -54,6 +56,40 @@ def on_the_way(finding: LinkFinding) -> Table:
 
 def _loss_row(loss: Loss, finding: LinkFinding) -> Row:
     return Row((Cell(show.upper_first(loss.what)), Cell(loss.text, finding.taken), Cell(loss.source, tone="soft")))
+
+
+def causes(finding: LinkFinding) -> Table:
+    """What a field that does not fit points to, the likeliest first; no rows where it fits."""
+    rows = [
+        Row((Cell(show.upper_first(one.words), mark=one.mark), Cell(one.tell, tone="soft"))) for one in finding.causes
+    ]
+    return Table("causes", "What the field points to", ("It would be so if", "What would tell"), tuple(rows))
+
+
+def flown(finding: LinkFinding) -> Table:
+    """Where each link that flew was lost and back, what beam and ground took there; the newest flight first."""
+    rows = []
+    for one in reversed(finding.flown):
+        for link in one.links:
+            lead = Cell(f"{one.run.number}"), Cell(link.name, strong=True)
+            if not link.spells:
+                held = Cell(f"held to {show.distance(link.farthest_m)}", tone="holds")
+                rows.append(Row((*lead, held, *(Cell("") for _ in range(4))), one.log))
+            rows += [Row((*lead, *_spell_cells(spell)), one.log) for spell in link.spells]
+    heads = ("Run", "Link", "Lost at", "Seen at", "Beam there", "On the way", "Back at")
+    return Table("flown", "Where what flew was lost, and back", heads, tuple(rows))
+
+
+def _spell_cells(spell: Spell) -> tuple[Cell, ...]:
+    at, back = spell.lost, spell.back
+    beam = off_beam_words(at) or (show.decibel(at.beam_db[0]) if at.beam_db is not None else "not known")
+    return (
+        Cell(show.distance(at.distance_m), number=True),
+        Cell(f"{show.bearing(at.bearing_deg)}, {show.fixed(at.above_deg, 1)}° up"),
+        Cell(beam),
+        Cell(way_words(at) or ("clear" if at.way is not None else "nothing noted")),
+        Cell(show.distance(back.distance_m) if back is not None else "not any more", number=True),
+    )
 
 
 def models(finding: LinkFinding, where: str) -> Table:

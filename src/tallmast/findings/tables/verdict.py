@@ -28,7 +28,7 @@ def ranking(finding: VerdictFinding, where: str) -> Table:
             match = Cell(r.match.text if r.match.bound else show.swr(r.match.value), r.match, r.match_mark, number=True)
         cells = (
             antenna(r.antenna),
-            figure(r.margin.figure if r.margin else None, "not shown"),
+            figure(r.margin.there if r.margin else None, "not shown"),
             Cell("reference" if reference else best, number=not reference),
             figure(r.gain.combined, "not measured"),
             match,

@@ -58,7 +58,7 @@ def by_margin(known: Known) -> Answer | None:
     home = field.home.name if field.home else "the mast"
     wanted = field.wanted.name if field.wanted else "the wanted place"
     best = max(rankable, key=lambda m: m.figure.value)
-    name, figure = best.antenna.name, best.figure
+    name, figure = best.antenna.name, best.there
     low, high = figure.interval
     times = show.chance_in_words(best.chance)
     if low > 0:
@@ -73,11 +73,11 @@ def by_margin(known: Known) -> Answer | None:
         chance = chances[best.antenna.id]
         detail = f"Chance that it is the best of the {show.SMALL_COUNTS[len(rankable)] if len(rankable) <= 10 else len(rankable)} there: {show.percent(chance)}."
         second = sorted(rankable, key=lambda m: -m.figure.value)[1]
-        if chance > SURE and figure.value - second.figure.value < figure.half:
+        if chance > SURE and figure.value - second.there.value < figure.half:
             detail += " Most of a margin’s ± is the path’s, the same for all of them."
         cheap, dear = second.antenna.price, best.antenna.price
-        if second.figure.interval[0] > 0:
-            detail += f" {second.antenna.name} would reach too, with {second.figure.text}"
+        if second.there.interval[0] > 0:
+            detail += f" {second.antenna.name} would reach too, with {second.there.text}"
             detail += (
                 f", at {cheap:g} instead of {dear:g}."
                 if cheap is not None and dear is not None and cheap < dear
@@ -298,25 +298,25 @@ def by_power(known: Known) -> Answer | None:
     full = near.most_w
     figure = _power_figure(margin, full)
     where = field.wanted.name if field.wanted else "the place"
-    low, high = (full * float(power_ratio(-edge)) for edge in reversed(margin.figure.interval))
+    low, high = (full * float(power_ratio(-edge)) for edge in reversed(margin.there.interval))
     words = f"{show.power(figure.value)} (between {show.power(low)} and {show.power(high)})"
-    tail = f"At {show.power(full)} the margin is {margin.figure.text}."
+    tail = f"At {show.power(full)} the margin is {margin.there.text}."
     cautions = "What may be sent, and with what gain, is for your licence and local rules to say."
     return Answer(f"With {margin.antenna.name} {where} takes {words}.", f"{tail} {cautions}", figure, lamp=True)
 
 
 def _power_figure(margin: Margin, full_w: float) -> Figure:
-    low, high = (full_w * float(power_ratio(-edge)) for edge in reversed(margin.figure.interval))
-    value = full_w * float(power_ratio(-margin.figure.value))
+    low, high = (full_w * float(power_ratio(-edge)) for edge in reversed(margin.there.interval))
+    value = full_w * float(power_ratio(-margin.there.value))
     lines = (
-        *margin.figure.working.lines,
-        f"{show.power(full_w)} less {show.decibel(margin.figure.value)}: {show.power(value)}",
+        *margin.there.working.lines,
+        f"{show.power(full_w)} less {show.decibel(margin.there.value)}: {show.power(value)}",
     )
-    working = replace(margin.figure.working, lines=lines)
+    working = replace(margin.there.working, lines=lines)
     return Figure(
         "power that it takes",
         value * 1e3,
-        value * 1e3 * margin.figure.u * 0.23,
+        value * 1e3 * margin.there.u * 0.23,
         "mW",
         working,
         low=low * 1e3,

@@ -15,7 +15,7 @@ TAKES_DB = 1.0
 """Less than this no thing on the way is named for."""
 
 
-def _what_stands(profile: Profile, at: Tightest) -> str:
+def what_stands(profile: Profile, at: Tightest) -> str:
     """What is tightest, as somebody would name it."""
     near = [o for o in profile.obstacles if o.what != "woods" and o.loss_db is None]
     reach = 0.03 * profile.whole_m
@@ -36,7 +36,7 @@ def tightest_words(profile: Profile) -> str:
     at = profile.tightest
     if at is None:
         return ""
-    what, where = _what_stands(profile, at), show.distance(at.distance_m)
+    what, where = what_stands(profile, at), show.distance(at.distance_m)
     ground = next((loss for loss in profile.losses if loss.kind == "ground"), None)
     takes = f": it takes {ground.text}" if ground is not None else ""
     if at.clearance_m < 0:
@@ -89,7 +89,7 @@ def way_checks(profile: Profile) -> list[Check]:
     out = []
     at, taken = profile.tightest, taken_figure(profile)
     if profile.known and at is not None:
-        what, where = _what_stands(profile, at), show.distance(at.distance_m)
+        what, where = what_stands(profile, at), show.distance(at.distance_m)
         if at.share < CLEAR_SHARE and profile.over_db >= TAKES_DB:
             stands = "in the way" if at.clearance_m < 0 else "in the Fresnel zone"
             taken_by = next(loss.text for loss in profile.losses if loss.kind == "ground")

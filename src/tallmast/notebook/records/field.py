@@ -11,7 +11,7 @@ from tallmast.units.quantity import FREQUENCY, LENGTH, LOSS, NAME, NUMBER, POWER
 from .asked import Asked
 from .base import Finite, NotNegative, Part, Positive, Record
 from .directions import SECTORS, Sector
-from .lists import LEVELS, MARKS, Mark
+from .lists import LEVELS, LOST, MARKS, Lost, Mark
 from .stations import LISTENING_ENDS, Branch, ListeningEnd
 
 Latitude = Annotated[float, Meta(ge=-90, le=90)]
@@ -212,6 +212,17 @@ HEIGHTS: dict[Heights, str] = {
 }
 
 
+BesideKey = Literal["beside_1", "beside_2", "beside_3"]
+
+
+class Beside(Part, frozen=True, kw_only=True):
+    """A quantity that was logged beside the level, on the same rows: telemetry, control."""
+
+    key: BesideKey
+    name: str
+    """As the file has it."""
+
+
 class Log(Record, frozen=True, kw_only=True):
     """A logger's track."""
 
@@ -227,6 +238,9 @@ class Log(Record, frozen=True, kw_only=True):
         "heading_deg": "of what carried it, where the file had it",
         "pitch_deg": "nose up",
         "roll_deg": "right side down",
+        "beside_1": "logged beside it, in its own unit",
+        "beside_2": "",
+        "beside_3": "",
     }
     run_id: Annotated[str, Asked("It is the log of run", of="run")]
     series_id: str
@@ -242,6 +256,15 @@ class Log(Record, frozen=True, kw_only=True):
     behind: Annotated[
         list[Sector], Asked("Behind something, by bearing from the antenna", SECTORS, "100-130 house", seldom=True)
     ] = field(default_factory=list)
+
+    beside: list[Beside] = field(default_factory=list)
+    lost: Annotated[
+        list[Lost],
+        Asked(
+            "Of no use below, in the order of its columns", LOST, "picture -92, telemetry -104, control 50", seldom=True
+        ),
+    ] = field(default_factory=list)
+    """Of the level, then of what was logged beside it, by the names that people give them."""
 
     @property
     def title(self) -> str:

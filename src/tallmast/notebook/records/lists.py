@@ -269,6 +269,34 @@ def marks_text(made: list[Mark]) -> str:
 
 
 MARKS = Quantity(marks, lambda made: ", ".join(f"{m.name} at {m.at_s:g} s" for m in made), marks_text)
+
+
+class Lost(Part, frozen=True, kw_only=True):
+    """A quantity of a log by its name, and the reading below which it is of no use."""
+
+    name: str
+    below: Finite
+
+
+LOST_EXPECTED = "names with a number each, such as “picture -92, telemetry -104, control 50”"
+
+
+def lost(text: str) -> list[Lost]:
+    """`picture -92, telemetry -104 dBm; control 50 %`, one after the other. Raises `UnitError`."""
+    out = []
+    for part in filter(None, re.split(r"\s*(?:;|\n|,\s)\s*", read.clean(text).strip(" ,;"))):
+        match = re.fullmatch(rf"(\D*?[^\W\d]\D*?)[\s:]+({read.NUMBER})\s*(?:dBm|dB|%)?", part, re.IGNORECASE)
+        if not match:
+            raise read.UnitError(LOST_EXPECTED, text)
+        out.append(Lost(name=match[1].strip(), below=read.number(match[2])))
+    return out
+
+
+LOST = Quantity(
+    lost,
+    lambda made: ", ".join(f"{one.name} below {one.below:g}" for one in made),
+    lambda made: ", ".join(f"{one.name} {one.below:g}" for one in made),
+)
 IN_TURN = Quantity(
     in_turn, lambda made: ", ".join(f"{s.label}: {show.count(len(s.values), 'reading')}" for s in made), spells_text
 )
