@@ -19,12 +19,15 @@ from tallmast.notebook.records import (
     Antenna,
     Calibration,
     Comparison,
+    Conditions,
     Craft,
     Cut,
     DisplayRun,
     Fixture,
     Log,
     MeterReading,
+    Neighbour,
+    Obstacle,
     Piece,
     Place,
     Question,
@@ -32,6 +35,7 @@ from tallmast.notebook.records import (
     RangeGain,
     Reading,
     Sweep,
+    Terrain,
     Turn,
     from_json,
 )
@@ -416,6 +420,19 @@ class TestUpgrade:
         assert (cut.reference_id, evidence.series(cut.series_id)["way"].tolist()[-1]) == ("", -1.0)
         assert [h.at_deg for h in turn.readings] == [0.0, 90.0, 180.0]
         assert ([s.label for s in gain.readings], gain.second_id, craft.antenna_id) == (["A", "R"], "dipole", "dipole")
+        book.close()
+
+    def test_a_kept_file_of_format_10_opens_with_everything_in_it(self, tmp_path):
+        path = Path(shutil.copy(KEPT.with_name("format-10.tallmast"), tmp_path / "old.tallmast"))
+        book = Notebook.open(path)
+        assert schema.format_of(book._db) == schema.FORMAT and not book.set_aside
+        evidence = book.evidence()
+        (terrain,), (ridge,), (air,), (other,), (log,) = (
+            evidence.all(kind) for kind in (Terrain, Obstacle, Conditions, Neighbour, Log)
+        )
+        assert (ridge.from_m, air.rain_mm_h, other.distance_m) == (1800.0, 10.0, 800.0)
+        assert len(evidence.series(terrain.series_id)["height_m"]) == 9 and evidence.place("stack").ground_m == 3.0
+        assert (log.beside, log.lost, log.heights) == ([], [], "ground")
         book.close()
 
     def test_a_failed_upgrade_leaves_the_file_as_it_was(self, tmp_path, monkeypatch):

@@ -173,6 +173,7 @@ class TestEveryScale:
         # 61.4 V/m is 10 W/m² (ICNIRP 2020 gives 61 V/m beside 10 W/m²); 1 µW/cm² is 10 mW/m².
         (read.field_strength, "10 W/m2", 61.4), (read.field_strength, "1 µW/cm²", 1.9416), (read.field_strength, "10 mW/m^2", 1.9416),
         (read.field_strength, "120 dBuV/m", 1.0), (read.field_strength, "500 µV/m", 5e-4),
+        (read.spacing, "0", 0.0), (read.spacing, "40 MHz", 40e6), (read.spacing, "25 kHz", 25e3),
         (read.noise_figure, "290 K", 3.0103), (read.noise_figure, "1.2", 1.2), (read.gain_dbi, "6 dBd", 8.15),
     ],
 )  # fmt: skip

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from typing import Any
 
 APPLICATION_ID = 0x54414C4D  # "TALM"
-FORMAT = 10
+FORMAT = 11
 
 FORMAT_1 = """
 CREATE TABLE act (
@@ -131,6 +131,11 @@ def _to_10(db: sqlite3.Connection) -> None:
     Nothing that is there changes."""
 
 
+def _to_11(db: sqlite3.Connection) -> None:
+    """What an older program does not take: what was logged beside a level, and where it is of no use; noise at a place; trials against
+    another sender. Nothing that is there changes."""
+
+
 def _say_of_home(db: sqlite3.Connection, record: dict[str, Any]) -> None:
     """A revision of the home end by the last act that there is: what the far end's sheet said of home after the chain's."""
     act = db.execute("SELECT max(act) FROM revision WHERE record_id = 'far end'").fetchone()[0]
@@ -159,6 +164,7 @@ UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {
     8: _to_8,
     9: _to_9,
     10: _to_10,
+    11: _to_11,
 }
 """UPGRADES[n] turns format n−1 into n."""
 

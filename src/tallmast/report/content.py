@@ -343,6 +343,7 @@ def _link(climb: Climb) -> Chapter | None:
             tables.link.flown(finding),
             tables.link.how_far(finding, where),
             tables.link.shared(finding, climb.evidence.far_end.name if climb.evidence.far_end else "far end"),
+            tables.link.trials(finding),
             tables.link.worth(finding, where),
             tables.link.on_the_way(finding),
             tables.link.models(finding, where),

@@ -5,6 +5,8 @@ A record says with which of these each of its fields is asked for (`notebook.rec
 
 from __future__ import annotations
 
+import math
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
@@ -45,6 +47,11 @@ PERCENT_OF_READING = _of(read.fraction, _g(" % of reading", 100.0), _g(" %", 100
 FACTOR = _of(read.fraction, _g(""))
 """A share that people write as a number: a velocity factor."""
 FREQUENCY = _of(read.frequency, show.frequency)
+SPACING = _of(
+    read.spacing,
+    lambda value: show.frequency(value) if value else "the same channel",
+    lambda value: show.frequency(value) if value else "0",
+)
 POWER = _of(read.power, show.power)
 RADIATED = _of(read.radiated, show.power)
 LEVEL = _of(read.level, show.level)
@@ -87,3 +94,21 @@ def _where_written(where: tuple[float | None, float | None, float | None]) -> st
 WHERE = Quantity(lambda text: (*read.position(text), None), _where_words, _where_written)
 """(latitude, longitude, distance from home): the first two, or the third, or none of them."""
 HOURS = _of(lambda text: read.number(text) * 3600.0, _g(" h", 1 / 3600.0), _g("", 1 / 3600.0))
+
+
+def several(one: Quantity, least: float = -math.inf) -> Quantity:
+    """Several of a quantity in a row, `25 mW, 100 mW` or `6m,12m`; a comma within a number has figures on both sides."""
+
+    def read_all(text: str) -> list[float]:
+        made = [one.read(part) for part in re.split(r";|,\s+|(?<=[^\d\s]),", text.strip().rstrip(",;")) if part.strip()]
+        return [float(v) for v in made if v >= least]
+
+    return Quantity(
+        read_all,
+        lambda many: show.join([one.echo(v) for v in many]),
+        lambda many: ", ".join(one.write(v) for v in many),
+    )
+
+
+DISTANCES = several(DISTANCE, 1.0)
+"""One after the other: `340 m, 310 m, 360 m`."""

@@ -77,6 +77,15 @@ def frequency(text: str) -> float:
     return value
 
 
+def spacing(text: str) -> float:
+    """Hz between two channels, zero where they are the same; a bare number is MHz. `40 MHz`, `25 kHz`, `0`. Raises `UnitError`."""
+    expected = "how far apart, such as 40 MHz, or 0 for the same channel"
+    value = _scaled(text, expected, FREQUENCY_UNITS, "MHz")
+    if value < 0:
+        raise UnitError(expected, text)
+    return value
+
+
 def band(text: str) -> tuple[float, float]:
     """(low, high) Hz from `868-870 MHz`, `868.0 to 870.0`, `867 MHz … 0.87 GHz`; one frequency is a band of no width. Raises `UnitError`."""
     expected = "a band such as 868–870 MHz"

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.special import fresnel
 
-from tallmast.notebook.records import FarEnd, Neighbour, Obstacle
+from tallmast.notebook.records import FarEnd, Neighbour, Obstacle, Trial
 from tallmast.physics.propagation import radio_horizon_m
 
 from ...findings.build import HOME, Book
@@ -191,3 +191,27 @@ def carrier_over_other(rng) -> list[Answer]:
 def range_beyond(rng) -> list[Answer]:
     """What ends it is the level, or the horizon."""
     return told(rng, "breaking" if rng.random() < 0.5 else "power", 4000.0, how_far=True)
+
+
+@quantity("link", "a pair that parts better, by where it broke")
+def parts_better(rng) -> list[Answer]:
+    """Two pairs tried in turn, two to five times each: a level that falls with n = 1.9 to 2.5 and ripples by 1.5 dB along the way, fading of
+    1.5 to 5 dB at each break."""
+    book, n = Book(), rng.uniform(1.9, 2.5)
+    one, other = (book.antenna(name, known_gain_dbi=1.5) for name in ("One", "Other"))
+    book.home(1500.0)
+    for place in ("home", "rock"):
+        book.add(book.records[place].revised(height_m=60.0))
+    book.levels(power_w=0.025, full_power_w=0.025, sensitivity_dbm=-90.0)
+    book.far(gain_dbi=1.5, sensitivity_dbm=-90.0, power_w=0.025)
+    book.add(Neighbour(id="n", name="other", distance_m=40.0, power_w=0.025))
+    better, fading = rng.uniform(0.0, 12.0), rng.uniform(1.5, 5.0)
+    near = rng.uniform(60.0, 250.0)
+    for antenna, parted in ((one, better), (other, 0.0)):
+        times = int(rng.integers(2, 6))
+        level = parted + rng.normal(0, 1.5) / np.sqrt(2) + rng.normal(0, fading, times)
+        broke = [float(v) for v in near * 10 ** (level / (10 * n))]
+        book.add(Trial(neighbour_id="n", antenna_id=antenna.id, broke_m=broke))
+    (pair,) = book.climb(one).link.pairs
+    sign = 1.0 if pair.better.antenna.id == one.id else -1.0
+    return [(pair.figure, sign * better)]

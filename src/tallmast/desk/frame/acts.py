@@ -31,6 +31,7 @@ from tallmast.notebook.records import (
     Reading,
     Record,
     Run,
+    Trial,
     Turn,
 )
 
@@ -129,6 +130,7 @@ def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
         Act("far end", "The far end …", record(FarEnd), "Write"),
         Act("obstacle", "On the way: a ridge, woods, a house …", record(Obstacle), "Write"),
         Act("neighbour", "Another on the band …", record(Neighbour), "Write"),
+        Act("trial", "Gone out until another broke it …", record(Trial), "Write"),
         Act("conditions", "Air and ground …", record(Conditions), "Write"),
         Act("place", "Place …", record(Place), "Write"),
         Act("run", "Run …", record(Run), "Write"),

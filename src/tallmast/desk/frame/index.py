@@ -63,6 +63,7 @@ ALSO_CALLED: dict[str, str] = {
     "next band": "band bands switch other frequency dual multiband",
     "calls": "calls voice grid round spots who hears readability handheld spoken",
     "live": "single keys log quick outdoors",
+    "trial": "two pilots interference capture break carrier selectivity repeat",
     "map": "coverage terrain heatmap area footprint",
     "closer": "map zoom in nearer",
     "wider": "map zoom out farther",

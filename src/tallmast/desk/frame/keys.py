@@ -52,6 +52,7 @@ BY_RUNG: dict[str, dict[str, str]] = {
         "B": "obstacle",
         "G": "conditions",
         "N": "neighbour",
+        "K": "trial",
         "P": "power and pads",
         "I": "what if",
         "L": "place",

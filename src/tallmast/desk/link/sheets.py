@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import math
-import re
 from typing import Any
 
 from tallmast.findings.aims import Options
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Conditions, FarEnd, Neighbour, Obstacle, Terrain
+from tallmast.notebook.records import Conditions, FarEnd, Neighbour, Obstacle, Terrain, Trial
 from tallmast.units import show
-from tallmast.units.quantity import DECIBEL, LENGTH, LEVEL, LOSS, POWER, Quantity
+from tallmast.units.quantity import DECIBEL, LENGTH, LEVEL, LOSS, POWER, several
 
 from ..session import Session
 from ..sheets.entry import Form
@@ -101,21 +99,25 @@ NEIGHBOUR = RecordSheet(
     removed_as=lambda made: made.name,
     again=True,
 )
-SHEETS = (FAR_END, OBSTACLE, CONDITIONS, TERRAIN, NEIGHBOUR)
 
 
-def _several(one: Quantity, least: float = -math.inf) -> Quantity:
-    """Several of a quantity in a row, `25 mW, 100 mW` or `6m,12m`; a comma within a number has figures on both sides."""
+def _trial_words(made: Trial, old: Trial | None, evidence: Evidence) -> str:
+    neighbour = evidence.get(Neighbour, made.neighbour_id)
+    each = show.join([show.distance(v) for v in made.broke_m])
+    return f"{neighbour.name if neighbour else 'the other'} broke the wanted one at {each}"
 
-    def read_all(text: str) -> tuple[float, ...]:
-        made = [one.read(part) for part in re.split(r";|,\s+|(?<=[^\d\s]),", text.strip().rstrip(",;")) if part.strip()]
-        return tuple(dict.fromkeys(float(v) for v in made if v >= least))
 
-    return Quantity(
-        read_all,
-        lambda many: show.join([one.echo(v) for v in many]),
-        lambda many: ", ".join(one.write(v) for v in many),
-    )
+TRIAL = RecordSheet(
+    Trial,
+    "Gone out until it broke",
+    words=_trial_words,
+    opened=lambda made, evidence: "Gone out until it broke",
+    note="Go out with everything else unchanged, again with another antenna, polarization or channel: what parts the two is told from where "
+    "it broke. Both of you agree first; nobody flies over people, and the licence says what may be sent.",
+    removed_as=lambda made: "a trial against another sender",
+    again=True,
+)
+SHEETS = (FAR_END, OBSTACLE, CONDITIONS, TERRAIN, NEIGHBOUR, TRIAL)
 
 
 def what_if_form(session: Session) -> Form:
@@ -125,14 +127,16 @@ def what_if_form(session: Session) -> Form:
     full = near.most_w if near else None
     offered = tried.powers_w or ((full, 4.0 * full) if full else ())
     fields = [
-        field_for("powers", "Powers", _several(POWER), offered, "25 mW, 100 mW"),
-        field_for("pads", "Pads in all", _several(LOSS), tried.pads_db, "0 dB, 6 dB, 16 dB"),
-        field_for("gains", "Gain more or less, at either end", _several(DECIBEL), tried.more_db, "0 dB, 3 dB, -2 dB"),
-        field_for("heights", "Height of the antenna at home", _several(LENGTH, 0.1), tried.heights_m, "6 m, 12 m"),
+        field_for("powers", "Powers", several(POWER), offered, "25 mW, 100 mW"),
+        field_for("pads", "Pads in all", several(LOSS), tried.pads_db, "0 dB, 6 dB, 16 dB"),
+        field_for("gains", "Gain more or less, at either end", several(DECIBEL), tried.more_db, "0 dB, 3 dB, -2 dB"),
+        field_for("heights", "Height of the antenna at home", several(LENGTH, 0.1), tried.heights_m, "6 m, 12 m"),
     ]
 
     def kept(v: dict[str, Any]) -> bool:
-        session.aim(options=Options(v["powers"] or (), v["pads"] or (), v["gains"] or (), v["heights"] or ()))
+        session.aim(
+            options=Options(*(tuple(dict.fromkeys(v[key] or ())) for key in ("powers", "pads", "gains", "heights")))
+        )
         return True
 
     return Form(

@@ -14,9 +14,10 @@ from tallmast.figures.how_far import HowFarPicture
 from tallmast.figures.link import FanPicture
 from tallmast.figures.picture import Picture
 from tallmast.figures.profile import ProfilePicture
+from tallmast.figures.two_senders import TwoSendersPicture
 from tallmast.findings.aims import Options
 from tallmast.findings.climb import Climb
-from tallmast.findings.tables.link import causes, flown, how_far, margins, models, on_the_way, shared, worth
+from tallmast.findings.tables.link import causes, flown, how_far, margins, models, on_the_way, shared, trials, worth
 from tallmast.findings.way import Profile
 from tallmast.notebook.entry import Entry
 from tallmast.units import show
@@ -48,11 +49,17 @@ def _aloft(climb: Climb) -> Picture | None:
     return AloftPicture(flown=climb.link.flown[-1]) if climb.link.flown else None
 
 
+def _two_senders(climb: Climb) -> Picture | None:
+    shared = next((one for one in climb.link.shared if one.breaks is not None), None)
+    return TwoSendersPicture(finding=climb.link, shared=shared) if shared is not None else None
+
+
 LOOKS: dict[str, Callable[[Climb], Picture | None]] = {
     "the way": _profile,
     "what flew": _aloft,
     "how far": _how_far,
     "budget and field": _fan,
+    "two senders": _two_senders,
 }
 """Every way to look at the rung but the map; each makes its picture, or none where there is nothing of that kind."""
 MAP = "where it reaches"
@@ -61,7 +68,7 @@ MOST_RINGS = 6
 
 class LinkView(RungView):
     rung = "link"
-    acts = ("far end", "obstacle", "what if", "neighbour", "conditions", "bring in", "power and pads")
+    acts = ("far end", "obstacle", "what if", "map", "neighbour", "trial", "conditions", "bring in", "power and pads")
 
     def build(self) -> None:
         self.chosen: str | None = None
@@ -111,6 +118,7 @@ class LinkView(RungView):
         self.flown = self.table("flown")
         self.far = self.table("how far")
         self.shared = self.table("shared")
+        self.trials = self.table("trials")
         self.worth = self.table("worth")
         self.taken = self.table("on the way")
         self.models = self.table("models")
@@ -286,6 +294,7 @@ class LinkView(RungView):
         self.far.show_table(how_far(finding, where), "")
         far = climb.evidence.far_end
         self.shared.show_table(shared(finding, far.name if far is not None else "far end"))
+        self.trials.show_table(trials(finding))
         self.worth.show_table(worth(finding, where))
         self.taken.show_table(on_the_way(finding))
         self.models.show_table(models(finding, where), "")

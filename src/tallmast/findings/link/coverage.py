@@ -277,7 +277,7 @@ class Cover:
             up = math.degrees(math.atan2(way.other_m - way.one_m, way.whole_m))
             level, level_u = (float(v) for v in self._against_wanted(np.array(bearing), np.array(up)))
             half_there = math.hypot(float(np.interp(way.whole_m, falls.d, half)), HALF * level_u)
-            value = falls.left_at(left, way) + level
+            value = falls.left_at(left, way) + level - self.ask.noisier_db(way.place)
             figure = self._moved(f"at {name}", way.whole_m, value, half_there)
             wanted = way.place is self.ask.way.profile.place
             out.append((name, east, north, self.margin.figure if wanted else figure))

@@ -112,7 +112,7 @@ def _row(ask: Ask, margin: Margin, option: Option) -> FarRow:
     found = reach_of(falls, margin.figure, step, option.height_m, f"range with {option.words}")
     there = float(np.interp(falls.last_m, falls.d, left))
     slopes = {n: min(falls.last_m * 10.0 ** (min(max(there, -150.0), 150.0) / (10.0 * n)), horizon) for n in SLOPES}
-    reached = [name for name, way in ask.way.others if falls.left_at(left, way) > 0.0]
+    reached = [name for name, way in ask.way.others if falls.left_at(left, way) > ask.noisier_db(way.place)]
     missed = [name for name, _ in ask.way.others if name not in reached]
     return FarRow(option, figure, found.figure if found is not None else None, slopes, tuple(reached), tuple(missed))
 

@@ -9,7 +9,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, FarEnd, HomeEnd
+from tallmast.notebook.records import Antenna, FarEnd, HomeEnd, Place
 from tallmast.physics import propagation
 from tallmast.physics.decibels import dbm_from_watt
 from tallmast.physics.statistics import normal_cdf
@@ -27,6 +27,7 @@ from ..rails import carried, model_u_db
 from ..way import Way
 from ..way.beyond import NAMES
 from .falls import Falls, Reach, reach_of
+from .noise_there import Takes, takes
 
 if TYPE_CHECKING:
     from uncertainties import UFloat
@@ -104,6 +105,23 @@ class Ask:
     def reckoned(self) -> Falls:
         return Falls(self.way, None, self.highest_m)
 
+    @cached_property
+    def takes_away(self) -> Takes:
+        """The weakest signal that the far end takes at the place."""
+        found = takes(self.evidence, self.far, self.way.profile.place, self.frequency_hz)
+        assert found is not None  # a far end has a sensitivity
+        return found
+
+    @cached_property
+    def takes_home(self) -> Takes | None:
+        """The same of home; None where its receiver is not noted."""
+        return takes(self.evidence, self.near, self.evidence.home, self.frequency_hz)
+
+    def noisier_db(self, place: Place | None) -> float:
+        """So much more the far end asks for at another place than at that to be reached."""
+        there = takes(self.evidence, self.far, place, self.frequency_hz)
+        return there.level_dbm - self.takes_away.level_dbm if there is not None else 0.0
+
     @property
     def frequency_hz(self) -> float:
         assert self.evidence.question is not None
@@ -178,8 +196,8 @@ class _Level:
 
 def margin_of(ask: Ask, antenna: Antenna) -> Margin:
     """Margin of an antenna at a distance, by the best basis there is."""
-    at, far = _level(ask, antenna), ask.far
-    margin = at.level - named(far.sensitivity_dbm, far.sensitivity_u_db, "sensitivity")
+    at, there = _level(ask, antenna), ask.takes_away
+    margin = at.level - named(there.level_dbm, there.u_db, "sensitivity")
     value, u = float(margin.nominal_value), float(margin.std_dev)
     degrees = at.degrees
     # The fit's few degrees of freedom hold only for its own share of the variance (Welch-Satterthwaite).
@@ -195,7 +213,8 @@ def margin_of(ask: Ask, antenna: Antenna) -> Margin:
             (
                 *at.lines,
                 f"level  {show.decibel(float(at.level.nominal_value), unit='dBm')}",
-                f"sensitivity  {show.decibel(far.sensitivity_dbm, unit='dBm')}",
+                f"sensitivity  {show.decibel(there.level_dbm, unit='dBm')}",
+                *([f"{show.decibel(there.by_noise_db)} of it by {there.words}"] if there.by_noise_db >= 0.05 else []),
                 f"margin = {show.plus(value, 1)} dB",
             ),
             parts_of(margin, "dB"),
@@ -205,12 +224,12 @@ def margin_of(ask: Ask, antenna: Antenna) -> Margin:
         degrees,
     )
     falls = ask.reckoned if at.basis in RECKONED else ask.measured
-    there = _there(figure, at)
+    here = _there(figure, at)
     return Margin(
         antenna,
         figure,
-        there,
-        float(normal_cdf(value / there.u)),
+        here,
+        float(normal_cdf(value / here.u)),
         at.basis,
         falls,
         reach_of(falls, figure),
@@ -327,27 +346,29 @@ def _as_another(ask: Ask, group: Group, fit: PathFit, antenna: Antenna, other: A
 def _way_back(ask: Ask, out: Figure) -> Figure | None:
     """The margin from the far end's transmitter to home; None where its power or home's receiver is not noted."""
     near, far = ask.near, ask.far
-    if not far.power_w or near.sensitivity_dbm is None:
+    home, away = ask.takes_home, ask.takes_away
+    if not far.power_w or home is None:
         return None
     power_db = dbm_from_watt(far.power_w) - dbm_from_watt(ask.power_w)
-    receiver_db = far.sensitivity_dbm - near.sensitivity_dbm
+    receiver_db = away.level_dbm - home.level_dbm
     return Figure(
         "margin, the way back",
         out.value + power_db + receiver_db + ask.pad_db,
         # The level out rests on what home sent, the level back on what the far end sends, and on home's receiver.
-        math.hypot(out.u, far.power_u_db, near.power_u_db, near.sensitivity_u_db),
+        math.hypot(out.u, far.power_u_db, near.power_u_db, home.u_db),
         "dB",
         Working(
             (
                 f"margin out {show.plus(out.value, 1)} dB",
                 f"other power {show.plus(power_db, 1)} dB",
-                f"other receiver {show.plus(receiver_db, 1)} dB",
+                f"other receiver {show.plus(receiver_db, 1)} dB"
+                + (f", {home.words}" if home.by_noise_db >= 0.05 else ""),
             ),
             (
                 ("the margin out", show.decibel(out.u, 2)),
                 (f"what {far.name} sends", show.decibel(far.power_u_db, 2)),
                 ("what home sends", show.decibel(near.power_u_db, 2)),
-                ("home’s receiver", show.decibel(near.sensitivity_u_db, 2)),
+                ("what home takes", show.decibel(home.u_db, 2)),
             ),
             "the path is the same both ways (reciprocity)",
             "A decibel is a decibel both ways, until noise makes the ends differ.",

@@ -22,6 +22,7 @@ from ..figure import Check, Figure, Mark, Working
 from ..levels.pieces import Drawer, feed_loss, loss_of
 from ..polarization import loss_between
 from .margin import ASSUMED_SCATTER_DB, Ask, Margin
+from .trials import Breaks, Compared, breaks_of, filter_of
 
 TURNED_DB = 18.0
 """A reflection turns the sense over: so far under the direct wave what is reflected is taken to be, and it passes whole."""
@@ -61,6 +62,8 @@ class Shared:
     """How near it may come as it sends now, km; None where even a metre would do."""
     by_antenna: tuple[tuple[Antenna, Figure], ...]
     """At home: the same with each antenna of the shelf there, the best first."""
+    breaks: Breaks | None
+    """At home: how far the wanted one may go before this one breaks it."""
 
     @property
     def enough(self) -> Mark:
@@ -111,9 +114,17 @@ def _stands(neighbour: Neighbour, ask: Ask, field: FieldFinding, end: ListeningE
 
 
 def _heard(
-    ask: Ask, neighbour: Neighbour, end: ListeningEnd, antenna: Antenna, at: Stands, aside: tuple[float, float] | None
+    ask: Ask,
+    neighbour: Neighbour,
+    end: ListeningEnd,
+    antenna: Antenna,
+    at: Stands,
+    aside: tuple[float, float] | None,
+    by_filter: Figure | None,
 ) -> tuple[Figure, Figure]:
-    """(level of the neighbour at the receiver, isolation); `aside`: what the antenna that listens loses toward it."""
+    """(level of the neighbour at the receiver, isolation); `aside`: what the antenna that listens loses toward it; `by_filter`: what the
+    receiver was found to take out at that spacing, where it was tried."""
+    taken_out = by_filter.value if by_filter is not None else neighbour.selectivity_db
     distance, height = at.distance_m, at.height_m
     drawer, profile = Drawer(ask.evidence, ask.frequency_hz), ask.way.profile
     if end == "home":
@@ -134,7 +145,7 @@ def _heard(
         + own[0]
         + by_pattern
         - parted.value
-        - neighbour.selectivity_db
+        - taken_out
         - line
     )
     parts = {
@@ -143,7 +154,7 @@ def _heard(
         "gain of its antenna": OTHER_GAIN_U_DB,
         "isolation": parted.u,
         "pattern toward it": pattern_u,
-        "selectivity": SELECTIVITY_U_DB if neighbour.selectivity_db else 0.0,
+        "selectivity": by_filter.u if by_filter is not None else SELECTIVITY_U_DB if taken_out else 0.0,
     }
     lines = (
         f"sends {show.decibel(dbm_from_watt(neighbour.power_w), unit='dBm')}, {show.plus(neighbour.gain_dbi, 1)} dBi",
@@ -151,7 +162,9 @@ def _heard(
         f"gain there {show.plus(own[0] + by_pattern, 1)} dBi",
         f"isolation {show.fixed(-parted.value, 1)} dB",
         *(
-            [f"filter, {show.frequency(neighbour.spacing_hz)} off  {show.fixed(-neighbour.selectivity_db, 1)} dB"]
+            [
+                f"filter, {show.frequency(neighbour.spacing_hz)} off  {show.fixed(-taken_out, 1)} dB{', as tried' if by_filter is not None else ''}"
+            ]
             if neighbour.spacing_hz
             else []
         ),
@@ -212,19 +225,20 @@ def _nearest(ask: Ask, over: Figure, needed_db: float, at: Stands, listens_m: fl
     return Figure("how near it may come", value, u, "km", working, low=low, high=high, digits=1 if value >= 1 else 2)
 
 
-def shared_band(ask: Ask, margin: Margin, field: FieldFinding) -> tuple[Shared, ...]:
-    """Every neighbour at both ends, where there is a signal to be heard and its place is known."""
+def shared_band(ask: Ask, margin: Margin, field: FieldFinding, pairs: Sequence[Compared]) -> tuple[Shared, ...]:
+    """Every neighbour at both ends, where there is a signal to be heard and its place is known; `pairs` as they were tried."""
     levels: list[tuple[ListeningEnd, Figure]] = [
-        ("away", _level(margin.figure, ask.far.sensitivity_dbm, "at the far end"))
+        ("away", _level(margin.figure, ask.takes_away.level_dbm, "at the far end"))
     ]
-    if margin.back is not None and ask.near.sensitivity_dbm is not None:
-        levels.append(("home", _level(margin.back, ask.near.sensitivity_dbm, "at home")))
+    if margin.back is not None and ask.takes_home is not None:
+        levels.append(("home", _level(margin.back, ask.takes_home.level_dbm, "at home")))
     out = []
     for neighbour in ask.evidence.all(Neighbour):
         for end, level in levels:
             at = _stands(neighbour, ask, field, end)
             if at is not None:
-                out.append(_shared(ask, neighbour, end, level, margin.antenna, at, field.wanted_bearing_deg()))
+                by_filter = filter_of(neighbour, pairs)
+                out.append(_shared(ask, margin, neighbour, end, level, at, field.wanted_bearing_deg(), by_filter))
     return tuple(out)
 
 
@@ -236,18 +250,21 @@ def _level(margin: Figure, sensitivity_dbm: float, where: str) -> Figure:
 
 def _shared(
     ask: Ask,
+    margin: Margin,
     neighbour: Neighbour,
     end: ListeningEnd,
     level: Figure,
-    antenna: Antenna,
     at: Stands,
     wanted_deg: float | None,
+    by_filter: Figure | None,
 ) -> Shared:
+    antenna = margin.antenna
+
     def heard_by(one: Antenna) -> tuple[Figure, Figure]:
         aside = None
         if end == "home" and at.bearing_deg is not None and wanted_deg is not None:
             aside = _aside(ask, one, at.bearing_deg, wanted_deg)
-        return _heard(ask, neighbour, end, one, at, aside)
+        return _heard(ask, neighbour, end, one, at, aside, by_filter)
 
     other, parted = heard_by(antenna)
     over = _over(level, other, neighbour.name)
@@ -265,6 +282,7 @@ def _shared(
         at.distance_m,
         _nearest(ask, over, neighbour.needed_db, at, listens_m),
         tuple(sorted(best, key=lambda both: -both[1].value)),
+        breaks_of(ask, margin, over, neighbour.needed_db) if end == "home" else None,
     )
 
 
@@ -308,4 +326,7 @@ def nearest_words(one: Shared) -> str:
     near = show.distance(one.nearest.value * 1e3)
     if one.nearest.value * 1e3 > one.distance_m:
         return f"{name}, {show.distance(one.distance_m)} off, would have to be {near} off, send less, or be on another channel."
-    return f"{name}, {show.distance(one.distance_m)} off, may come to {near} as it sends now."
+    words = f"{name}, {show.distance(one.distance_m)} off, may come to {near} as it sends now."
+    if one.breaks is not None and one.breaks.at is not None:
+        words += f" The wanted one may go out to {one.breaks.at.text} before it is broken at home."
+    return words

@@ -30,13 +30,14 @@ from ..way import Way
 from ..way.terrain import heights_of
 from ..way.words import steady_checks, taken_figure, way_checks
 from .aloft import Aloft, aloft, aloft_checks, aloft_words
-from .both_ways import both_ways_words
+from .both_ways import both_ways_words, noise_checks
 from .causes import Cause, likeliest, pointed_to
 from .coverage import Cover, cover_of
 from .how_far import HowFar, equal_bands_words, how_far, options_of
 from .margin import ASSUMED_SCATTER_DB, RECKONED, Ask, Margin, fixed_budget, margin_of
 from .residual import Residual, fit_check, fit_words, residual_of, standing_of
 from .shared_band import Shared, shared_band, shared_checks
+from .trials import Compared, Tried, compared, trial_checks, trial_words, tried
 from .worth import Worth, dear_words, worth_of
 
 if TYPE_CHECKING:
@@ -94,6 +95,9 @@ class LinkFinding(Finding):
     """What would make it so, where they do not fit."""
     flown: tuple[Aloft, ...] = ()
     """What flew away, and where its links were lost."""
+    trials: tuple[Tried, ...] = ()
+    """What was tried against another sender, and every two of them."""
+    pairs: tuple[Compared, ...] = ()
 
 
 def find(
@@ -160,9 +164,12 @@ def find(
     pointed = pointed_to(ask, group, mine, [one for one in residuals.values() if one is not None])
     sentence, detail = _words(margin, mine, pointed, way.distance_m, field)
     worth = worth_of(ask, margin, margins)
-    shared = shared_band(ask, margin, field)
+    trials = tried(ask, focus, margin.falls)
+    pairs = compared(trials)
+    shared = shared_band(ask, margin, field, pairs)
     more = (
         aloft_words(flown),
+        trial_words(pairs),
         _would_narrow(margin),
         both_ways_words(ask, margin),
         dear_words(margin, worth),
@@ -172,7 +179,9 @@ def find(
         *_checks(evidence, margin, mine, group.fit if group else None, field, margins),
         *way_checks(way.profile),
         *steady_checks(way.profile, margin.there),
+        *noise_checks(ask),
         *shared_checks(shared, evidence.all(Neighbour), far.name),
+        *trial_checks(trials, pairs, _breaks_at(shared), focus),
         *aloft_checks(flown),
     )
     return LinkFinding(
@@ -184,7 +193,7 @@ def find(
         margins,
         focus,
         drawn,
-        far.sensitivity_dbm,
+        ask.takes_away.level_dbm,
         how_far(ask, margin, options),
         worth,
         shared,
@@ -194,7 +203,14 @@ def find(
         mine,
         pointed,
         flown,
+        trials,
+        pairs,
     )
+
+
+def _breaks_at(shared: Sequence[Shared]) -> Figure | None:
+    """Where the first neighbour breaks the wanted one at home."""
+    return next((one.breaks.at for one in shared if one.breaks is not None), None)
 
 
 def _as_run(group: Group | None, near: HomeEnd, full_w: float) -> tuple[float, float]:

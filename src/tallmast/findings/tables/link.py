@@ -29,14 +29,14 @@ def margins(finding: LinkFinding, where: str) -> Table:
         cells = (
             antenna(m.antenna, strong=finding.focus is not None and m.antenna.id == finding.focus.id),
             figure(m.there, "–"),
-            Cell(show.chance_in_words(m.chance), m.there),
+            Cell(show.percent(m.chance), m.there, number=True),
             figure(m.figure, "–"),
             figure(m.reach, "can’t be told"),
             figure(m.back, "not noted"),
             Cell(BASES[m.basis], m.figure, tone="soft"),
         )
         rows.append(Row(cells, None, m.antenna.id))
-    heads = ("Antenna", "Margin there", "Heard", "Of the median", "Range", "Way back", "By")
+    heads = ("Antenna", "Margin there", "Heard", "Median", "Range", "Way back", "By")
     return Table("margins", title, heads, tuple(rows))
 
 
@@ -149,6 +149,26 @@ def _reached(row: FarRow) -> str:
         if len(row.missed) == 1
         else f"{len(row.reached)} of {every}, to {row.reached[-1]}"
     )
+
+
+def trials(finding: LinkFinding) -> Table:
+    """What was tried against another sender, the pair that parts best first."""
+    rows = []
+    best = min(finding.trials, key=lambda one: one.level.value, default=None)
+    for one in sorted(finding.trials, key=lambda one: one.level.value):
+        against = next((p for p in finding.pairs if p.better is best and p.other is one), None)
+        each = ", ".join(show.distance(v) for v in one.trial.broke_m)
+        cells = (
+            antenna(one.antenna, strong=one is best),
+            Cell(f"{one.neighbour.name}, {one.neighbour.polarization}"),
+            Cell(show.frequency(one.neighbour.spacing_hz) if one.neighbour.spacing_hz else "the same channel"),
+            Cell(each, one.level, number=True),
+            Cell(show.distance(one.at_m), one.level, number=True),
+            figure(against.figure if against else None, "the best" if one is best else "–"),
+        )
+        rows.append(Row(cells, one.trial))
+    heads = ("At home", "Against", "Channel off", "Broke at", "In the mean", "Less parted by")
+    return Table("trials", "Gone out until another broke it", heads, tuple(rows))
 
 
 ENDS = {"home": "home", "away": "far end"}

@@ -6,11 +6,12 @@ from typing import Annotated, ClassVar, Literal
 
 from msgspec import Meta, field
 
-from tallmast.units.quantity import FREQUENCY, LENGTH, LOSS, NAME, NUMBER, POWER, WHERE
+from tallmast.units.quantity import FREQUENCY, LENGTH, LEVEL, LOSS, NAME, NUMBER, POWER, WHERE
 
 from .asked import Asked
 from .base import Finite, NotNegative, Part, Positive, Record
 from .directions import SECTORS, Sector
+from .levels import SURROUNDINGS, Surroundings
 from .lists import LEVELS, LOST, MARKS, Lost, Mark
 from .stations import LISTENING_ENDS, Branch, ListeningEnd
 
@@ -92,6 +93,12 @@ class Place(Record, frozen=True, kw_only=True):
         Finite | None,
         Asked("Ground there above the sea", LENGTH, "35 m; empty: by the heights of the Link", seldom=True),
     ] = None
+    noise_dbm: Annotated[
+        Finite | None,
+        Asked("Noise heard there, antenna on", LEVEL, "-105 dBm, in the receiver’s bandwidth", seldom=True),
+    ] = None
+    """At the receiver there, its own in it."""
+    surroundings: Annotated[Surroundings, Asked("Or by kind of place (P.372)", choices=SURROUNDINGS, seldom=True)] = ""
     note: Annotated[str, Asked("Note", hint="ridge behind it")] = ""
 
     @property

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, get_args
 
 from msgspec import Meta
 
@@ -11,7 +11,7 @@ from tallmast.units.quantity import (
     AXIAL_RATIO,
     DECIBEL,
     DISTANCE,
-    FREQUENCY,
+    DISTANCES,
     GAIN,
     LENGTH,
     LOSS,
@@ -19,6 +19,7 @@ from tallmast.units.quantity import (
     NUMBER,
     PERCENT,
     POWER,
+    SPACING,
 )
 
 from .asked import Asked
@@ -103,7 +104,7 @@ class Neighbour(Record, frozen=True, kw_only=True):
     axial_ratio_db: Annotated[
         NotNegative | None, Asked("Its axial ratio", AXIAL_RATIO, "2 dB or 1.26", ("polarization", CIRCULAR))
     ] = None
-    spacing_hz: Annotated[NotNegative, Asked("Its channel lies off by", FREQUENCY, "40 MHz; 0: the same channel")] = 0.0
+    spacing_hz: Annotated[NotNegative, Asked("Its channel lies off by", SPACING, "40 MHz; 0: the same channel")] = 0.0
     selectivity_db: Annotated[
         NotNegative, Asked("So much the receiver takes out at that spacing", LOSS, "30 dB; 0 on the same channel")
     ] = 0.0
@@ -115,6 +116,30 @@ class Neighbour(Record, frozen=True, kw_only=True):
     @property
     def title(self) -> str:
         return self.name
+
+
+AS_NOTED = {"": "as noted of it"}
+SENT_AS: dict[str, str] = {**AS_NOTED, **{kind: kind for kind in get_args(Polarization) if kind != "unknown"}}
+
+
+class Trial(Record, frozen=True, kw_only=True):
+    """Gone out until another sender broke the wanted one, once or again and again with nothing changed."""
+
+    kind: ClassVar[str] = "trial"
+    rung: ClassVar[str] = "link"
+    neighbour_id: Annotated[str, Asked("Who else sent", of="neighbour")]
+    broke_m: Annotated[
+        list[Positive], Asked("The wanted one broke at, each time", DISTANCES, "340 m, 310 m, 360 m from home")
+    ]
+    antenna_id: Annotated[str, Asked("Antenna that listened at home", of="antenna", none="the one in focus")] = ""
+    sent_as: Annotated[str, Asked("The other’s polarization then", choices=SENT_AS)] = ""
+    spacing_hz: Annotated[
+        NotNegative | None, Asked("Its channel lay off by", SPACING, "0: the same channel; empty: as noted of it")
+    ] = None
+
+    @property
+    def title(self) -> str:
+        return "gone until it broke"
 
 
 Share = Annotated[float, Meta(gt=0, lt=1)]
