@@ -8,12 +8,13 @@ import time
 
 import numpy as np
 
-from tallmast.findings.link.coverage import CELLS, Cover, _Grid
+from tallmast.findings.link.cells import Grid
+from tallmast.findings.link.coverage import CELLS, Cover
 
 LIMIT, FIRST_S = 4.0, 0.1
 
 
-def _one_pass(cover: Cover, grid: _Grid) -> None:
+def _one_pass(cover: Cover, grid: Grid) -> None:
     one_m = np.float32(cover.ask.way.profile.one_m)
     for sector in grid.sectors():
         height = cover.ground_m(sector.bearing_deg, grid.step_m, sector.points)
@@ -31,7 +32,7 @@ def run() -> tuple[str, bool]:
         ratios, firsts = [], []
         for _ in range(4):
             began = time.perf_counter()
-            _one_pass(cover, _Grid(cover.usual_reach_m, CELLS))
+            _one_pass(cover, Grid(cover.usual_reach_m, CELLS))
             passed = time.perf_counter()
             for coverage in cover.grow():
                 if coverage.done == 0.0:

@@ -100,3 +100,19 @@ def test_another_notebook_forgets_it(hands, qtbot, tmp_path):
     hands.window.files.new_notebook(tmp_path / "other.tallmast")
     hands.settle()
     assert view.covering.cover is None and view.covering.coverage is None
+
+
+def test_over_another_on_the_band_and_round(hands, qtbot):
+    view = on_map(hands, qtbot)
+    hands.press("c")
+    assert "Note another sender" in hands.trouble
+    hands.write("n", {"name": "the trawler", "distance": "900 m", "power": "25 mW"}, "neighbour")
+    hands.press(Qt.Key.Key_Escape)
+    hands.settle()
+    hands.press_on("link", "c")
+    qtbot.waitUntil(lambda: not view.covering.going and view.covering.over is not None, timeout=60_000)
+    assert "over the trawler" in shown(hands).title and "enough over" in shown(hands).title
+    for _ in range(len(hands.window.session.climb.link.over)):
+        hands.press("c")
+    qtbot.waitUntil(lambda: not view.covering.going and view.covering.over is None, timeout=60_000)
+    assert "reaches" in shown(hands).title

@@ -7,9 +7,9 @@ from xml.etree import ElementTree as ET
 import numpy as np
 import pytest
 
-from tallmast.findings.link.coverage import Coverage, contours
+from tallmast.findings.link.cells import Coverage, contours
 from tallmast.notebook.entry import new_series
-from tallmast.notebook.records import Branch, Cut, Terrain
+from tallmast.notebook.records import Branch, Cut, Neighbour, Terrain
 from tallmast.physics.geodesy import around, local_metres
 from tallmast.report import maps
 from tallmast.report.write import ReportError
@@ -208,3 +208,52 @@ def test_shares_by_hand():
     margin = np.array([[5.0, -5.0], [0.5, np.nan]], dtype=np.float32)
     coverage = Coverage(10.0, margin, np.full((2, 2), 2.0, dtype=np.float32), [], 1.0)
     assert coverage.shares == pytest.approx((1 / 3, 1 / 3))
+
+
+class TestOverAnother:
+    """Two on one band: heard at home the other is as strong wherever the wanted one goes; out there it is as near as each cell is."""
+
+    def made(self, **other):
+        made = with_ground(book(power_w=0.1, hears_dbm=-110.0), level)
+        made.place("Hill", 1500.0, 90.0)
+        settings = {"place_id": "hill", "power_w": 0.1, "gain_dbi": 2.15, "needed_db": 10.0, **other}
+        made.add(Neighbour(id="n", name="the other", **settings))
+        climb = made.climb(made.records["a"])
+        *_, margin = climb.link.cover.grow(cells=CELLS)
+        return climb.link, margin, {over.shared.end: over for over in climb.link.over}
+
+    def test_at_home_it_is_the_margin_moved(self):
+        link, margin, over = self.made()
+        told = over["home"].of(margin)
+        shift = told.margin_db - margin.margin_db
+        assert np.ptp(shift) < 1e-3
+        at_place = over["home"].shared.over.value - 10.0 - link.headline.value
+        assert shift.mean() == pytest.approx(at_place, abs=0.01)
+        assert (told.half_db > margin.half_db).all() and "at home" in told.against
+
+    def test_out_there_it_is_least_beside_the_other(self):
+        link, margin, over = self.made()
+        told = over["away"].of(margin)
+        beside, beyond = told.at(1450.0, 0.0)[0], told.at(-1450.0, 0.0)[0]
+        # 50 m from the other, or 2.95 km: 20·log₁₀(59) = 35 dB at least.
+        assert beyond - beside > 35.0
+        place = next(p for p in link.cover.places if p[0] != "Hill")
+        at_place = over["away"].shared.over.value - 10.0
+        assert told.at(place[1], place[2])[0] == pytest.approx(at_place, abs=1.0)
+
+    def test_a_ridge_between_parts_them(self):
+        def ridge(east, north):
+            return np.where((np.abs(east - 800.0) < 60.0) & (np.abs(north) < 2500.0), 60.0, 0.0)
+
+        made = with_ground(book(power_w=0.1, hears_dbm=-110.0), ridge)
+        made.place("Hill", 1500.0, 90.0)
+        made.add(Neighbour(id="n", name="the other", place_id="hill", power_w=0.1, gain_dbi=2.15))
+        climb = made.climb(made.records["a"])
+        *_, margin = climb.link.cover.grow(cells=CELLS)
+        away = next(over for over in climb.link.over if over.shared.end == "away")
+        hilly = away.of(margin).at(200.0, 0.0)[0]
+        _, flat, over = self.made()
+        assert hilly > over["away"].of(flat).at(200.0, 0.0)[0] + 8.0
+
+    def test_nobody_else_nothing_to_be_over(self):
+        assert with_ground(book(), level).climb().link.over == ()

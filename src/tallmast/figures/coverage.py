@@ -11,7 +11,8 @@ from PySide6.QtGui import QColor, QImage, QPainter
 
 from tallmast.findings.field import FieldFinding
 from tallmast.findings.figure import Figure
-from tallmast.findings.link.coverage import Cover, Coverage
+from tallmast.findings.link.cells import Coverage
+from tallmast.findings.link.coverage import Cover
 from tallmast.physics.decibels import Floats
 from tallmast.units import show
 
@@ -43,6 +44,13 @@ class CoveragePicture(Picture):
     @property
     def title(self) -> str:  # type: ignore[override]
         name, grown = self.cover.margin.antenna.name, self.coverage
+        if grown.against:
+            enough, perhaps = grown.shares
+            done = "" if grown.done == 1.0 else f", {show.percent(grown.done)} of it finely"
+            return (
+                f"{name} {grown.against}: enough over {show.percent(enough)} of the ground, perhaps over "
+                f"{show.percent(perhaps)} more{done}"
+            )
         if grown.done < 1.0:
             return f"Where {name} reaches: {show.percent(grown.done)} of it is worked out finely"
         reached, perhaps = grown.shares
@@ -150,14 +158,15 @@ class CoveragePicture(Picture):
         x, y = (float(v) for v in self._on_map(np.array(0.0), np.array(0.0)))
         s.rect(QRectF(x - s.px(5), y - s.px(5), s.px(10), s.px(10)), colour("ink"))
         s.beside(x, y, self._map, self.cover.home.name, colour("ink"), 11.5, True)
-        for name, east, north, figure in self.cover.places:
+        for name, east, north, figure in self.cover.places_on(self.coverage):
             x, y = (float(v) for v in self._on_map(np.array(east), np.array(north)))
             wanted = self.field.wanted is not None and name == self.field.wanted.name
             s.p.setBrush(colour("accent" if wanted else "sheet"))
             s.p.setPen(s.pen(colour("ink"), 1.6))
             s.p.drawEllipse(QPointF(x, y), s.px(4.5), s.px(4.5))
             s.beside(x, y, self._map, f"{name} {show.fixed(figure.value, 0)}", colour("ink"), 11, wanted)
-            s.spot(QRectF(x - 10, y - 10, 20, 20), figure, f"margin at {name} {figure.text}")
+            what = self.coverage.against or "margin"
+            s.spot(QRectF(x - 10, y - 10, 20, 20), figure, f"{what} at {name} {figure.text}")
         if self.at is not None:
             x, y = (float(v) for v in self._on_map(np.array(self.at[0]), np.array(self.at[1])))
             for dx, dy in ((8.0, 0.0), (0.0, 8.0)):
@@ -167,14 +176,17 @@ class CoveragePicture(Picture):
         """What the colours say, and what is pointed at."""
         colour, shades = s.paper.colour, self._shades(s)
         y, tall = rect.top() + s.px(10), s.px(20)
-        s.text(rect.left(), y, "margin of the median, dB", colour("soft"), 11)
+        what = "over what is needed, dB" if self.coverage.against else "margin of the median, dB"
+        s.text(rect.left(), y, what, colour("soft"), 11)
         y += s.px(14)
         for k, shade in enumerate(reversed(shades)):
             tint = QColor(shade)
             tint.setAlphaF(0.62)
             s.rect(QRectF(rect.left(), y + k * tall, s.px(22), tall), tint)
         for k, bound in enumerate(reversed(BOUNDS_DB), 1):
-            words = f"{show.fixed(bound, 0)}" + (", just taken" if bound == 0.0 else "")
+            words = f"{show.fixed(bound, 0)}" + (
+                f", just {'enough' if self.coverage.against else 'taken'}" if bound == 0.0 else ""
+            )
             s.text(rect.left() + s.px(28), y + k * tall, words, colour("ink"), 10.5, mono=bound != 0.0)
         y += len(shades) * tall + s.px(16)
         for words, width, dash in (("nothing to spare", 2.0, ()), ("at either end of the ±", 1.0, (2.0, 2.0))):
@@ -198,4 +210,4 @@ class CoveragePicture(Picture):
             words = figure.text if figure is not None else "no height known there"
             box = s.text(rect.left(), y + s.px(16), words, colour("ink"), 12, bold=True)
             if figure is not None:
-                s.spot(box, figure, f"margin there {figure.text}")
+                s.spot(box, figure, f"{self.coverage.against or 'margin'} there {figure.text}")

@@ -12,7 +12,8 @@ from xml.etree import ElementTree as ET
 import numpy as np
 
 from tallmast.findings.field import FieldFinding
-from tallmast.findings.link.coverage import Cover, Coverage
+from tallmast.findings.link.cells import Coverage
+from tallmast.findings.link.coverage import Cover
 from tallmast.physics.decibels import Floats
 from tallmast.physics.geodesy import around
 from tallmast.units import show
@@ -45,7 +46,7 @@ def _features(cover: Cover, coverage: Coverage, field: FieldFinding) -> Iterator
         return _Feature(kind, name, *around(*home, east, north), says)
 
     yield made("place", cover.home.name, np.zeros(1), np.zeros(1), home=True)
-    for name, east, north, figure in cover.places:
+    for name, east, north, figure in cover.places_on(coverage):
         low, high = (round(v, 1) for v in figure.interval)
         at = np.array([east]), np.array([north])
         yield made("place", name, *at, margin_db=round(figure.value, 1), low_db=low, high_db=high)
@@ -63,6 +64,8 @@ def _features(cover: Cover, coverage: Coverage, field: FieldFinding) -> Iterator
 def _title(cover: Cover, coverage: Coverage) -> str:
     margin = cover.margin
     fine = "" if coverage.done == 1.0 else ", coarse where it was stopped"
+    if coverage.against:
+        return f"{margin.antenna.name} {coverage.against}, dB over what is needed{fine}"
     return f"Margin of {margin.antenna.name} at {show.power(cover.ask.power_w)}, {margin.basis}{fine}"
 
 

@@ -146,6 +146,7 @@ def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
         Act("map", "Where it reaches, on the map", on("link", "show_map"), "View"),
         Act("closer", "Less of the ground", on("link", "reach", 1 / 1.6), "View"),
         Act("wider", "More of the ground", on("link", "reach", 1.6), "View"),
+        Act("over another", "Over another", on("link", "over_another"), "View"),
         Act("save map", "Save the map …", files.ask_map, "Notebook"),
         *(
             Act(f"climb {rung}", f"{rung.capitalize()}", lambda rung=rung: w.climb_to(rung), "Climb", str(i), False)  # type: ignore[misc]

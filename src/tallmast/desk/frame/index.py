@@ -65,6 +65,7 @@ ALSO_CALLED: dict[str, str] = {
     "live": "single keys log quick outdoors",
     "trial": "two pilots interference capture break carrier selectivity repeat",
     "map": "coverage terrain heatmap area footprint",
+    "over another": "interference carrier map two senders",
     "closer": "map zoom in nearer",
     "wider": "map zoom out farther",
     "save map": "coverage geotiff geojson kml export contour",

@@ -57,6 +57,7 @@ BY_RUNG: dict[str, dict[str, str]] = {
         "I": "what if",
         "L": "place",
         "M": "map",
+        "C": "over another",
         "+": "closer",
         "-": "wider",
         "F": "save map",

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, Signal
 
-from tallmast.findings.link.coverage import Cover, Coverage
+from tallmast.findings.link.cells import Coverage
+from tallmast.findings.link.coverage import Cover
+from tallmast.findings.link.over_another import OverAnother
 from tallmast.units import show
 
 from ..session import Session
@@ -21,6 +23,8 @@ class Covering(QObject):
         self.session = session
         self.cover: Cover | None = None
         """What it is worked out from."""
+        self.over: OverAnother | None = None
+        """Over whom it is laid; None: it is the margin."""
         self.coverage: Coverage | None = None
         self._reach_m: float | None = None
         """As a person asked; None: as far as is usual."""
@@ -39,10 +43,10 @@ class Covering(QObject):
         """Whether it was stopped before it was fine."""
         return self.cover is not None and not self.going and (self.coverage is None or self.coverage.done < 1.0)
 
-    def want(self, cover: Cover) -> None:
-        """The map of a finding, unless it is there or being made already."""
-        if self.cover is not cover:
-            self.cover, self.coverage = cover, None
+    def want(self, cover: Cover, over: OverAnother | None = None) -> None:
+        """The map of a finding, or of the wanted one over another, unless it is there or being made already."""
+        if self.cover is not cover or self.over is not over:
+            self.cover, self.over, self.coverage = cover, over, None
             self.begin()
 
     def reach(self, times: float) -> None:
@@ -63,24 +67,25 @@ class Covering(QObject):
             return
         self._last += 1
         self._taken = number = self._last
-        cover, reach = self.cover, self._reach_m or self.cover.usual_reach_m
+        cover, over, reach = self.cover, self.over, self._reach_m or self.cover.usual_reach_m
 
         def grow() -> None:
-            for coverage in cover.grow(reach):
+            for margin in cover.grow(reach):
+                coverage = over.of(margin) if over is not None else margin
                 if coverage.done == 1.0:
                     _ = coverage.lines  # here, and not while it is painted
                 if number != self._taken:
                     return
                 self._part.emit(number, coverage)
 
-        def over(_: object, error: Exception | None) -> None:
+        def ended(_: object, error: Exception | None) -> None:
             if error is not None:
                 self.session.tell(f"The map could not be worked out ({error}). The notebook is safe.")
             if number == self._taken:
                 self._taken = 0
                 self.grown.emit()
 
-        self.session.work(f"Working out the map to {show.distance(reach)}", grow, over)
+        self.session.work(f"Working out the map to {show.distance(reach)}", grow, ended)
 
     def _take(self, number: int, coverage: Coverage) -> None:
         if number == self._taken:
@@ -88,4 +93,4 @@ class Covering(QObject):
             self.grown.emit()
 
     def _forget(self) -> None:
-        self._taken, self.cover, self.coverage, self._reach_m = 0, None, None, None
+        self._taken, self.cover, self.over, self.coverage, self._reach_m = 0, None, None, None, None

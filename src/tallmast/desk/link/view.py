@@ -74,6 +74,8 @@ class LinkView(RungView):
         self.chosen: str | None = None
         """Chosen by a person; None: what tells most."""
         self._there: list[str] = []
+        self._over = 0
+        """What the map shows: 0 the margin, else that manieth of the others on the band."""
         self.card, self.view = self.picture("fanPicture")
         self.looks = LookRow((*LOOKS, MAP))
         self.looks.chosen.connect(self._turn)
@@ -104,6 +106,7 @@ class LinkView(RungView):
             self.again_button,
             self.act_button("closer"),
             self.act_button("wider"),
+            self.act_button("over another"),
             self.save_button,
         ):
             under.addWidget(part)
@@ -185,6 +188,15 @@ class LinkView(RungView):
         else:
             self._turn(MAP)
 
+    def over_another(self) -> None:
+        """The map of the margin, then of the wanted one over each other sender, at either end, and round."""
+        climb = self.session.climb
+        if climb is None or not climb.link.over:
+            self.session.tell("Note another sender on the band first (N).")
+            return
+        self._over = (self._over + 1) % (len(climb.link.over) + 1)
+        self._turn(MAP)
+
     def reach(self, times: float) -> None:
         """Show so many times as much of the ground."""
         self._turn(MAP)
@@ -244,7 +256,8 @@ class LinkView(RungView):
             and self._there
             and self._shown() == MAP
         ):
-            self.covering.want(climb.link.cover)
+            over = climb.link.over
+            self.covering.want(climb.link.cover, over[self._over - 1] if 0 < self._over <= len(over) else None)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

@@ -10,7 +10,6 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
 from tallmast.notebook.records import Place
 from tallmast.physics.decibels import Floats
@@ -21,17 +20,15 @@ from tallmast.units import show
 
 from ..figure import Figure, Working
 from ..way.terrain import Heights, height_at
+from .cells import SECTORS, Coverage, Grid, Lines, Sector, contours, filled, ground_along
 from .margin import RECKONED, Ask, Margin
 
 CELLS = 1000
 """Each way."""
 COARSE = 8
 """So many times coarser is what is shown first."""
-SECTORS = 8
 WORKERS = 2
 """Sectors worked out at a time: NumPy lets go of the interpreter meanwhile."""
-RAYS_A_CELL = 4
-"""So many rays for each cell along a side: one for each cell of the rim."""
 ABOUT = 1.15
 """Of the farthest place or the range: so far it is shown."""
 LEAST_M, MOST_M = 500.0, 50_000.0
@@ -39,120 +36,8 @@ SOURCE = "the margin at the place to be reached; Rec. ITU-R P.526-15 §4.5 along
 HALF = coverage_factor(math.inf)
 BESIDE_U_SHARE = 0.15
 """Standard uncertainty of what the ground takes, a share of it."""
-LEAST_POINTS = 8
-"""Of a line: shorter ones are a cell or two."""
 GROUND_CELLS, GROUND_LINES = 200, 5
 LEAST_GROUND_M = 2.0
-Cells = NDArray[np.float32]
-Lines = list[tuple[Floats, Floats]]
-"""(east, north) m of each."""
-
-
-def contours(values: Rays, reach_m: float, level: float) -> Lines:
-    """Lines at a level over a square about home, rows from the north [n, n]; none through what is not known."""
-    from contourpy import contour_generator
-
-    middle = (np.arange(len(values)) + 0.5) * 2.0 * reach_m / len(values) - reach_m
-    found = contour_generator(middle, -middle, np.ma.masked_invalid(values)).lines(level)
-    made = [np.asarray(line, dtype=float) for line in found]
-    return [(line[:, 0], line[:, 1]) for line in made if len(line) >= LEAST_POINTS]
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class Coverage:
-    """The margin in every cell [north to south, west to east], dB; NaN where no height is known."""
-
-    reach_m: float
-    """From home to each side."""
-    margin_db: Cells
-    half_db: Cells
-    """Half of its 90 % interval."""
-    ground: Lines
-    """A few lines of equal height of the ground."""
-    done: float
-    """Share of the cells that are as fine as they become."""
-
-    @property
-    def cell_m(self) -> float:
-        return 2.0 * self.reach_m / len(self.margin_db)
-
-    def at(self, east_m: float, north_m: float) -> tuple[float, float] | None:
-        """(margin, half of its interval) at a point; None outside, and where it is not known."""
-        column, row = (math.floor((v + self.reach_m) / self.cell_m) for v in (east_m, -north_m))
-        n = len(self.margin_db)
-        if not (0 <= row < n and 0 <= column < n) or not math.isfinite(self.margin_db[row, column]):
-            return None
-        return float(self.margin_db[row, column]), float(self.half_db[row, column])
-
-    @cached_property
-    def shares(self) -> tuple[float, float]:
-        """(share of the ground that is reached, share that may be), of what is known of it."""
-        known = np.isfinite(self.margin_db)
-        low, high = self.margin_db - self.half_db, self.margin_db + self.half_db
-        all_of_it = max(int(known.sum()), 1)
-        reached = int(((low > 0.0) & known).sum())
-        return reached / all_of_it, (int(((high > 0.0) & known).sum()) - reached) / all_of_it
-
-    @cached_property
-    def lines(self) -> dict[float, Lines]:
-        """Where nothing is left: at the median (0), and at either end of its interval (−1: still surely taken, 1: perhaps)."""
-        return {
-            bound: contours(self.margin_db + np.float32(bound) * self.half_db, self.reach_m, 0.0)
-            for bound in (-1.0, 0.0, 1.0)
-        }
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class _Sector:
-    """Rays, and the cells that they reach [n]."""
-
-    bearing_deg: Floats
-    points: int
-    """That the rays need."""
-    cells: NDArray[np.intp]
-    point: NDArray[np.intp]
-    ray: NDArray[np.intp]
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class _Grid:
-    """Cells about home and the rays that reach them."""
-
-    reach_m: float
-    cells: int
-    parts: int = SECTORS
-    """In so many sectors."""
-
-    @property
-    def step_m(self) -> float:
-        return 2.0 * self.reach_m / self.cells
-
-    @property
-    def rays(self) -> int:
-        return RAYS_A_CELL * self.cells
-
-    @cached_property
-    def _of_cells(self) -> tuple[NDArray[np.intp], NDArray[np.uint16], NDArray[np.uint16]]:
-        """(cells in the order of their rays, the ray of each then, its point on the ray then)."""
-        middle = ((np.arange(self.cells) + 0.5) * self.step_m - self.reach_m).astype(np.float32)
-        east, north = middle[None, :], -middle[:, None]
-        point = np.rint(np.hypot(east, north) / self.step_m).astype(np.uint16).ravel()
-        turns = np.arctan2(east, north) / np.float32(2.0 * math.pi) + np.float32(0.5 / self.parts)
-        ray = (np.rint(turns * self.rays).astype(np.int32) % self.rays).astype(np.uint16).ravel()
-        order = np.argsort(ray, kind="stable")
-        return order, ray[order], point[order]
-
-    def sectors(self) -> Iterator[_Sector]:
-        order, ray, point = self._of_cells
-        wide = self.rays // self.parts
-        for first in range(0, self.rays, wide):
-            low, high = np.searchsorted(ray, (first, first + wide))
-            mine = slice(int(low), int(high))
-            bearings = (np.arange(first, first + wide) / self.rays - 0.5 / self.parts) * 360.0
-            points = int(point[mine].max()) + 1
-            yield _Sector(
-                bearings % 360.0, points, order[mine], point[mine].astype(np.intp), ray[mine].astype(np.intp) - first
-            )
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -196,18 +81,18 @@ class Cover:
     def grow(self, reach_m: float | None = None, cells: int = CELLS) -> Iterator[Coverage]:
         """All of it coarsely, then again with each sector that has become fine. The arrays of one are its own."""
         reach = reach_m or self.usual_reach_m
-        coarse = _Grid(reach, max(cells // COARSE, 1), 1)
+        coarse = Grid(reach, max(cells // COARSE, 1), 1)
         ground = self._ground_lines(reach)
         first = self._empty(coarse, ground)
         for sector in coarse.sectors():
             self._fill(first, coarse, sector)
         times = -(-cells // coarse.cells)
-        grown = self._empty(_Grid(reach, cells), ground)
+        grown = self._empty(Grid(reach, cells), ground)
         for name in ("margin_db", "half_db"):
             finer = np.repeat(np.repeat(getattr(first, name), times, axis=0), times, axis=1)
             getattr(grown, name)[:] = finer[:cells, :cells]
         yield grown
-        grid = _Grid(reach, cells)
+        grid = Grid(reach, cells)
         with ThreadPoolExecutor(WORKERS) as pool:
             try:
                 for i, _ in enumerate(pool.map(lambda sector: self._fill(grown, grid, sector), grid.sectors()), 1):
@@ -219,18 +104,18 @@ class Cover:
     @cached_property
     def nothing(self) -> Coverage:
         """Before anything is worked out."""
-        return self._empty(_Grid(self.usual_reach_m, 1), [])
+        return self._empty(Grid(self.usual_reach_m, 1), [])
 
-    def _empty(self, grid: _Grid, ground: Lines) -> Coverage:
+    def _empty(self, grid: Grid, ground: Lines) -> Coverage:
         nothing = np.full((grid.cells, grid.cells), np.nan, dtype=np.float32)
         return Coverage(grid.reach_m, nothing, nothing.copy(), ground, 0.0)
 
-    def _fill(self, into: Coverage, grid: _Grid, sector: _Sector) -> None:
+    def _fill(self, into: Coverage, grid: Grid, sector: Sector) -> None:
         ground = self.ground_m(sector.bearing_deg, grid.step_m, sector.points)
         unknown = np.isnan(ground)
         profile, at = self.ask.way.profile, (sector.point, sector.ray)
         air = profile.frequency_hz, profile.conditions.k_factor
-        fan = Fan(grid.step_m, _filled(ground, unknown), profile.one_m, profile.away_height_m, *air)
+        fan = Fan(grid.step_m, filled(ground, unknown), profile.one_m, profile.away_height_m, *air)
         d = np.maximum(np.arange(sector.points) * grid.step_m, 0.5 * grid.step_m)
         left, half = self._left(d)
         level, level_u = self._pointed(fan, sector.bearing_deg)
@@ -251,6 +136,10 @@ class Cover:
         if told is None:
             return None
         value, half = told
+        if coverage.against:
+            lines = (f"{coverage.against}, less what is needed of it", "by distance, ground and where both look")
+            working = Working(lines, (), SOURCE, "Above 0 the wanted one stands far enough over the other.")
+            return Figure(f"{coverage.against} there", value, half / HALF, "dB", working)
         return self._moved("there", math.hypot(east_m, north_m), value, half)
 
     def _moved(self, where: str, distance_m: float, value: float, half: float) -> Figure:
@@ -261,6 +150,13 @@ class Cover:
         )
         working = Working(lines, known.working.parts, SOURCE, "Of the median: one place strays from it.")
         return Figure(f"margin {where}", value, half / HALF, "dB", working)
+
+    def places_on(self, coverage: Coverage) -> tuple[tuple[str, float, float, Figure], ...]:
+        """Every place with a position, with what the map says of it: a margin by the way to it."""
+        if not coverage.against:
+            return self.places
+        told = ((name, east, north, self.at(coverage, east, north)) for name, east, north, _ in self.places)
+        return tuple((name, east, north, figure) for name, east, north, figure in told if figure is not None)
 
     @cached_property
     def places(self) -> tuple[tuple[str, float, float, Figure], ...]:
@@ -299,12 +195,9 @@ class Cover:
 
     def ground_m(self, bearing_deg: Floats, step_m: float, points: int) -> Rays:
         """Heights of the ground along rays [points, rays]; level where there is no raster, NaN where it has none."""
-        if not self.heights:
-            return np.full((points, len(bearing_deg)), self.ask.way.profile.ground_m[0], dtype=np.float32)
-        d, angle = (np.arange(points) * step_m)[:, None], np.radians(bearing_deg)
         assert self.home.position is not None
-        latitude, longitude = around(*self.home.position, d * np.sin(angle), d * np.cos(angle))
-        return height_at(self.heights, latitude, longitude).astype(np.float32)
+        level = float(self.ask.way.profile.ground_m[0])
+        return ground_along(self.heights, self.home.position, bearing_deg, step_m, points, level)
 
     def _left(self, d: Floats) -> tuple[Rays, Rays]:
         """(what is left over distance with nothing beside the smooth earth on the way, half of its interval) [n]; beyond the horizon of the
@@ -367,12 +260,3 @@ def cover_of(ask: Ask, margin: Margin, home: Place | None) -> Cover | None:
     if home is None or home.position is None or margin.falls.trouble:
         return None
     return Cover(ask, margin, home, ask.way.heights)
-
-
-def _filled(ground: Rays, unknown: NDArray[np.bool_]) -> Rays:
-    """Each point without a height as high as the last one before it that has one, the first ones at the sea."""
-    if not unknown.any():
-        return ground
-    last = np.where(unknown, 0, np.arange(len(ground))[:, None])
-    np.maximum.accumulate(last, axis=0, out=last)
-    return np.nan_to_num(np.take_along_axis(ground, last, axis=0))

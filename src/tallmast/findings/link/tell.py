@@ -35,6 +35,7 @@ from .causes import Cause, likeliest, pointed_to
 from .coverage import Cover, cover_of
 from .how_far import HowFar, equal_bands_words, how_far, options_of
 from .margin import ASSUMED_SCATTER_DB, RECKONED, Ask, Margin, fixed_budget, margin_of
+from .over_another import OverAnother, over_another
 from .residual import Residual, fit_check, fit_words, residual_of, standing_of
 from .shared_band import Shared, shared_band, shared_checks
 from .trials import Compared, Tried, compared, trial_checks, trial_words, tried
@@ -98,6 +99,8 @@ class LinkFinding(Finding):
     trials: tuple[Tried, ...] = ()
     """What was tried against another sender, and every two of them."""
     pairs: tuple[Compared, ...] = ()
+    over: tuple[OverAnother, ...] = ()
+    """Every other sender at either end, to be laid over the ground."""
 
 
 def find(
@@ -167,6 +170,7 @@ def find(
     trials = tried(ask, focus, margin.falls)
     pairs = compared(trials)
     shared = shared_band(ask, margin, field, pairs)
+    cover = cover_of(ask, margin, field.home)
     more = (
         aloft_words(flown),
         trial_words(pairs),
@@ -199,12 +203,13 @@ def find(
         shared,
         way,
         taken_figure(way.profile),
-        cover_of(ask, margin, field.home),
+        cover,
         mine,
         pointed,
         flown,
         trials,
         pairs,
+        over_another(cover, shared) if cover is not None else (),
     )
 
 
