@@ -32,13 +32,13 @@ def hits() -> Counter[str]:
         group = climb.field.main
         gain = {name: antenna.gain_dbi for name, antenna in truth.antennas.items()}
         ask("gain difference", group.difference(YAGI, GULL), gain["Shed Yagi"] - gain["Gull Collinear"])
-        ask("exponent", group.fit.exponent, truth.exponent)
+        ask("exponent", group.fit.exponent, truth.exponent_over(group.fit.place_m))
         for margin in climb.link.margins:
             if margin.antenna.id in (YAGI, GULL):
                 ask(
                     f"margin {margin.antenna.name}",
                     margin.figure,
-                    truth.margin_db(margin.antenna.name, campaign.FULL_POWER_W, 5100.0),
+                    truth.margin_db(margin.antenna.name, campaign.FULL_POWER_W, "Outer Stack"),
                 )
         for name in ("Shed Yagi", "Corkscrew"):
             antenna_id = f"antenna-{name.lower().replace(' ', '-')}"
@@ -51,9 +51,9 @@ def hits() -> Counter[str]:
     ["gain difference", "exponent", "margin Shed Yagi", "margin Gull Collinear", "gain Shed Yagi", "gain Corkscrew"],
 )
 def test_ninety_percent_intervals_hold_the_truth_about_ninety_times_in_a_hundred(what):
-    # The demo's sea is a straight line in log distance that goes on for ever; a margin beyond the runs must allow for one
-    # that bends (tests/truth has such).
-    most = 1.0 if what.startswith("margin") else 0.96
+    # The demo's sea is two rays with a reflection that stays; a margin beyond the runs must allow for ground that is worse.
+    # What two rays swing about a straight line is in the ± of its exponent too, and not in the line through the truth.
+    most = 1.0 if what.startswith("margin") or what == "exponent" else 0.96
     assert 0.84 <= hits()[what] / SEEDS <= most
 
 

@@ -145,7 +145,7 @@ def test_a_track_of_a_gpx_file_has_a_sheet_without_columns(hands, tmp_path):
     hands.sheet_opens()
     hands.keep()
     hands.window.open_record(newest(hands, Log))
-    assert set(hands.window.sheet.fields) == {"run", "reason", "heights", "fix_u", "behind"}
+    assert set(hands.window.sheet.fields) == {"run", "reason", "heights", "fix_u", "behind", "lost"}
 
 
 def test_a_gain_table_that_came_in_is_moved_and_taken_out(hands, tmp_path):

@@ -95,3 +95,10 @@ def test_mounted_the_wrong_way_round_is_seen_by_one_turn(hands):
     (turn,) = [c for c in hands.window.session.climb.field.contrasts if c.change.factor == "pose"][:1]
     assert {turn.change.to, turn.change.since} == {"on", "turned 90°"}
     assert day.verdict(hands).startswith("Pose turned 90° brings 1")
+
+
+def test_value_for_money_is_said(flown):
+    """Square is far better than Bargain and dearer by 45; Slab and Slim are alike, and Slim is cheaper."""
+    day.verdict(flown)
+    detail = flown.window.views["verdict"].detail.text()
+    assert "45 more" in detail or "take Slim" in detail or "A decibel of it costs" in detail, detail

@@ -4,6 +4,9 @@ same channel."""
 import numpy as np
 import pytest
 
+from tallmast.notebook.entry import Entry
+from tallmast.notebook.records import Trial
+
 from . import day
 
 HZ = 5.8e9
@@ -109,9 +112,6 @@ def test_once_each_tells_less_than_three_times(hands, flown):
     link = made.window.session.climb.link
     thrice = link.pairs[0].figure.half
     evidence = made.window.session.evidence
-    from tallmast.notebook.entry import Entry
-    from tallmast.notebook.records import Trial
-
     made.window.session.write(Entry("once", [t.revised(broke_m=t.broke_m[:1]) for t in evidence.all(Trial)]))
     made.settle()
     pairs = made.window.session.climb.link.pairs

@@ -4,6 +4,7 @@ over the sea comes in too."""
 import numpy as np
 import pytest
 
+from tallmast.notebook.entry import Entry
 from tallmast.physics.resonance import series_gamma
 
 from . import day
@@ -68,3 +69,18 @@ def test_an_swr_of_1_6_on_this_channel_and_by_how_much_to_retune(hands, tmp_path
     hands.press("2")
     assert hands.sentence.startswith("Mast whip resonates 0.45 ± 0.0"), "digits by its ±"
     assert "trim 4" in hands.window.views["bench"].detail.text()
+
+
+def test_the_link_says_which_way_ends_first_and_by_what(driven):
+    """4 W there, 1 W back: 6 dB; and where noise at the car rules, more power at the car does nothing for what it hears."""
+    driven.write("p", {"power": "4 W", "full_power": "4 W", "sensitivity": "-110 dBm"}, "power and pads")
+    driven.write("q", {"wanted_place": "Fork"}, "ask question")
+    link = driven.window.session.climb.link
+    assert "−6.0 dB by the power sent" in link.detail and "The way back ends first" in link.detail
+    assert "more power at car" in link.detail
+    place = next(p for p in driven.window.session.evidence.places if p.name == "Fork")
+    driven.window.session.write(Entry("noise at Fork", [place.revised(noise_dbm=-92.0)]))
+    driven.settle()
+    link = driven.window.session.climb.link
+    assert "by noise" in link.detail and "noise at car rules it" in link.detail
+    assert any(text.startswith("noise at car takes 28 dB") for text in day.checks(driven, "link"))

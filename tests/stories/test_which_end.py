@@ -3,6 +3,8 @@
 import numpy as np
 import pytest
 
+from tallmast.notebook.entry import Entry
+
 from ..findings.build import told
 from . import day
 
@@ -51,3 +53,17 @@ def test_what_was_typed_is_kept_as_the_run_says_it_is_read(flown):
     readings = flown.window.session.evidence.readings(flown.window.session.evidence.runs[0].id)
     assert [r.scale for r in readings] == ["bit rate"] * 3 + ["delay"]
     assert all(r.as_typed.endswith(("Mbit/s", "ms")) for r in readings)
+
+
+def test_which_end_first_and_why_it_is_the_same_decibel(flown):
+    """On the Link: a better antenna lifts both ways, at whichever end; the dear one and the cheap one are alike there too."""
+    (place,) = flown.window.session.evidence.places
+    flown.window.session.write(Entry("paced off since", [place.revised(distance_m=900.0)]))
+    flown.write("q", {"wanted_place": "Behind the hill"}, "ask question")
+    flown.write("p", {"power": "100 mW", "full_power": "100 mW", "sensitivity": "-95 dBm"}, "power and pads")
+    flown.write("e", {"name": "craft", "sensitivity": "-95 dBm", "power": "25 mW", "gain": "2 dBi"}, "far end")
+    link = flown.window.session.climb.link
+    assert "The way back has 6.0 dB less: −6.0 dB by the power sent" in link.detail
+    assert "an antenna or less cable lifts both alike, whichever end it is at" in link.detail
+    ends = {one.end for one in link.worth}
+    assert "home" in ends and any("power" in one.what for one in link.worth)

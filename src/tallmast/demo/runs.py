@@ -135,7 +135,11 @@ def _reports(draw: Draw, run: Run, places: dict[str, Place], name: str) -> Itera
     made: list[Record] = []
     for place, shade in (("Inner Holm", 0.0), ("Ness Head", 9.0)):
         distance = so.PLACES[place][1]
-        level = truth.eirp_like_dbm(name, sent_w(run), truth.pad_db) - float(truth.path_loss_db(distance)) - shade
+        level = (
+            truth.eirp_like_dbm(name, sent_w(run), truth.pad_db)
+            - float(truth.path_loss_db(distance, so.UP_M[place]))
+            - shade
+        )
         over = level - truth.sensitivity_dbm + draw.random.normal(0, 1.5)
         ends: tuple[tuple[Literal["away", "home"], float], ...] = (("away", 0.0), ("home", -1.0))
         for end, more in ends:

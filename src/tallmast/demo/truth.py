@@ -24,6 +24,10 @@ PLACES: dict[str, tuple[float, float]] = {
     "Outer Stack": (BEARING_DEG, 5_100.0),
 }
 """Bearing from the Quay, degrees, and distance, m."""
+QUAY_M, BOAT_M = 9.0, 5.0
+"""Antennas over the sea: on the Quay's mast and rock, and on the boat's mast, as high as at the Stack."""
+UP_M = {"Inner Holm": 6.0, "Kelp Rock": 5.5, "Ness Head": 46.0, "Outer Stack": 5.0}
+"""The same at the places, on their rocks."""
 
 
 @dataclass(frozen=True)
@@ -49,8 +53,10 @@ class Truth:
     """One draw of everything that the stated uncertainties leave open."""
 
     antennas: dict[str, TrueAntenna]
-    exponent: float
-    excess_at_1km_db: float
+    reflected: float
+    """Of the wave by the sea, less than all for its waves."""
+    excess_db: float
+    """Of the path, over two rays."""
     far_gain_dbi: float
     sensitivity_dbm: float
     power_error_db: float
@@ -79,16 +85,27 @@ class Truth:
             + self.far_gain_dbi
         )
 
-    def path_loss_db(self, distance_m: Floats | float) -> Floats:
-        """Median loss over the sea."""
-        free_1km = 20 * math.log10(4 * math.pi * 1000 * CENTRE_HZ / 299_792_458.0)
+    def path_loss_db(self, distance_m: Floats | float, other_m: float = BOAT_M) -> Floats:
+        """Loss over the sea by two rays, the other end so high over it; the earth falls away under both."""
         d = np.asarray(distance_m, dtype=float)
-        return np.asarray(free_1km + self.excess_at_1km_db + 10 * self.exponent * np.log10(d / 1000))
+        lost = d**2 / (8.0 * 4.0 / 3.0 * 6_371_000.0)
+        one, other = np.maximum(QUAY_M - lost, 0.5), np.maximum(other_m - lost, 0.5)
+        wave = 299_792_458.0 / CENTRE_HZ
+        direct, bounced = np.hypot(d, one - other), np.hypot(d, one + other)
+        field = 1.0 - self.reflected * direct / bounced * np.exp(-2j * np.pi * (bounced - direct) / wave)
+        free = 20.0 * np.log10(4.0 * np.pi * direct / wave)
+        return np.asarray(free - 20.0 * np.log10(np.abs(field)) + self.excess_db)
 
-    def margin_db(self, name: str, power_w: float, distance_m: float) -> float:
-        """Median level over sensitivity, no pad."""
-        level = self.eirp_like_dbm(name, power_w, 0.0) - float(self.path_loss_db(distance_m))
-        return level - self.sensitivity_dbm
+    def exponent_over(self, distance_m: Floats) -> float:
+        """That of the straight line in log distance that comes nearest to it over some distances."""
+        x = 10.0 * np.log10(distance_m)
+        loss = self.path_loss_db(distance_m)
+        return float(np.sum((x - x.mean()) * (loss - loss.mean())) / np.sum((x - x.mean()) ** 2))
+
+    def margin_db(self, name: str, power_w: float, place: str) -> float:
+        """Median level over sensitivity at a place, no pad."""
+        loss = float(self.path_loss_db(PLACES[place][1], UP_M[place]))
+        return self.eirp_like_dbm(name, power_w, 0.0) - loss - self.sensitivity_dbm
 
 
 def draw(random: np.random.Generator) -> Truth:
@@ -105,8 +122,8 @@ def draw(random: np.random.Generator) -> Truth:
     pads = pad_10 + 6.0 + random.uniform(-0.3, 0.3)
     return Truth(
         antennas=antennas,
-        exponent=2.9,
-        excess_at_1km_db=3.0,
+        reflected=0.7,
+        excess_db=1.0,
         far_gain_dbi=0.0 + random.normal(0, 1.0),
         sensitivity_dbm=-99.0 + random.normal(0, 0.7),
         power_error_db=random.normal(0, 0.3),

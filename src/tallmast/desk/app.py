@@ -28,8 +28,6 @@ from PySide6.QtCore import (
 )
 from PySide6.QtWidgets import QApplication
 
-from tallmast.figures.paper import Appearance
-
 from .frame.window import Window
 
 
@@ -137,7 +135,7 @@ def _quiet(kind: QtMsgType, context: object, message: str) -> None:
 
 
 def paint_shots(window: Window, folder: Path) -> None:
-    """Each main view at 1280×800, and the three appearances, the tape, an entry sheet and the start page."""
+    """Each main view at 1280×800, and the Bench at night, the tape, an entry sheet and the start page."""
     folder.mkdir(parents=True, exist_ok=True)
     size = QSize(1280, 800)
     window.resize(size)
@@ -151,12 +149,10 @@ def paint_shots(window: Window, folder: Path) -> None:
     for number, rung in enumerate(RUNGS, 1):
         window.climb_to(rung)
         shot(f"{number}-{rung}")
-    looks: tuple[Appearance, ...] = ("Night", "Sun")
-    for appearance in looks:
-        window.dress_as(appearance)
-        window.climb_to("bench")
-        window.resize(size)
-        shot(f"bench-{appearance.lower()}")
+    window.dress_as("Night")
+    window.climb_to("bench")
+    window.resize(size)
+    shot("bench-night")
     window.dress_as("Day")
     window.climb_to("bench")
     for _ in range(4):
@@ -171,6 +167,7 @@ def paint_shots(window: Window, folder: Path) -> None:
         window.act("look")
         shot(f"levels-{name}")
     window.act("look")
+    _shoot_map(window, shot)
     window.climb_to("bench")
     window.act("meter reading")
     shot("entry-sheet")
@@ -179,6 +176,17 @@ def paint_shots(window: Window, folder: Path) -> None:
     shot("tape")
     window.toggle_tape()
     _shoot_start(shot, size)
+
+
+def _shoot_map(window: Window, shot: Callable[[str], None]) -> None:
+    """Where the antenna in focus reaches, all of it fine."""
+    from .link.view import LinkView
+
+    window.act("map")
+    view = window.views["link"]
+    assert isinstance(view, LinkView)
+    _until(lambda: view.covering.coverage is not None and view.covering.coverage.done == 1.0)
+    shot("link-map")
 
 
 def _shoot_start(shot: Callable[[str, Window], None], size: QSize) -> None:

@@ -53,6 +53,10 @@ TELLS_FIT_DB = 8.0
 """A comparison with free space that is wider than this says nothing either way."""
 
 
+OPTIMISM_DB = 6.0
+"""More than this promised by free space than by the models is named."""
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Drawn:
     """Levels over distance with the settings of the runs that are compared."""
@@ -184,6 +188,7 @@ def find(
         *way_checks(way.profile),
         *steady_checks(way.profile, margin.there),
         *noise_checks(ask),
+        *_free_space_check(ask, margin),
         *shared_checks(shared, evidence.all(Neighbour), far.name),
         *trial_checks(trials, pairs, _breaks_at(shared), focus),
         *aloft_checks(flown),
@@ -252,6 +257,23 @@ def _drawn(
         residual.free.level if residual is not None else None,
         _free_space(total, lines, distance, hz),
     )
+
+
+def _free_space_check(ask: Ask, margin: Margin) -> list[Check]:
+    """That the straight line of free space, drawn on from the runs, would promise more than the models of the path bear out."""
+    path = margin.falls.way.beyond
+    if margin.basis in RECKONED or path is None or ask.distance_m <= path.farthest_m:
+        return []
+    mean, u = path.at_place
+    more = path.by_model(ask.distance_m)["free"] - mean
+    if more < max(OPTIMISM_DB, coverage_factor(math.inf) * u):
+        return []
+    place = ask.way.profile.place
+    where = place.name if place is not None else show.distance(ask.distance_m)
+    why = "The places that were left out were foretold better by other paths: run farther out, or go by the margin."
+    return [
+        Check("open", f"free space from the runs on would promise {show.decibel(more, 0)} more at {where}", None, why)
+    ]
 
 
 def _would_narrow(margin: Margin) -> str:
