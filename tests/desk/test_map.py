@@ -34,7 +34,7 @@ def test_it_grows_until_all_of_it_is_fine(hands, qtbot):
     assert "reaches" in shown(hands).title and "%" in shown(hands).title
     assert not view.stop_button.isVisible() and not view.again_button.isVisible()
     name = hands.window.session.climb.field.wanted.name
-    margin = hands.window.session.climb.link.headline
+    margin = shown(hands).cover.margin.figure
     assert f"margin at {name} {margin.text}" in shown(hands).words()
 
 

@@ -172,7 +172,7 @@ def test_what_if_tells_every_combination_and_keeps_nothing(hands):
     head = hands.window.session.notebook.tape[-1].label
     hands.press("I")
     hands.sheet_opens()
-    hands.fill({"powers": "25 mW, 100 mW", "pads": "0 dB; 16 dB", "heights": "6 m, 12 m"})
+    hands.fill({"powers": "5 mW, 25 mW", "pads": "0 dB; 16 dB", "heights": "6 m, 12 m"})
     hands.keep()
     hands.settle()
     rows = hands.window.session.climb.link.how_far.rows
