@@ -75,3 +75,24 @@ def test_no_files_import_each_other_in_a_circle():
 def test_nobody_but_the_start_imports_the_window():
     users = {p.name for p in SRC.rglob("*.py") if "import Window" in p.read_text()}
     assert users == {"app.py"}
+
+
+def test_every_package_of_findings_can_be_the_first_that_is_imported():
+    script = """
+import sys, importlib, pathlib
+root = pathlib.Path(sys.argv[1])
+# Whatever lies in a package is imported by way of it.
+for path in sorted([*root.glob("tallmast/findings/*.py"), *root.glob("tallmast/findings/*/__init__.py")]):
+    name = ".".join(path.relative_to(root).with_suffix("").parts).removesuffix(".__init__")
+    for known in [m for m in sys.modules if m.startswith("tallmast.findings")]:
+        del sys.modules[known]
+    try:
+        importlib.import_module(name)
+    except ImportError as error:
+        print(name, error)
+print("done")
+"""
+    done = subprocess.run(
+        [sys.executable, "-c", script, str(SRC)], capture_output=True, text=True, timeout=180, check=False
+    )
+    assert done.stdout.strip() == "done", done.stdout + done.stderr

@@ -1,10 +1,14 @@
 """Link: does the physics agree with the field, and how far does it reach.
 
-`terrain` has the ground and the profile toward a place, `way` what is in the way there; `margin` what is left at the wanted place, by the
-best basis there is; `tell` holds it against the field, in words.
+`budget` is what is asked for and what there is before the path, `margin` what is left at the wanted place by the best basis there is,
+`falls` how that falls over distance, `noise_there` what each end takes where it stands. `residual` holds the field against the physics,
+`causes` says what a misfit points to. `how_far`, `worth` and `both_ways` answer with it; `coverage` lays it over the ground (`cells`);
+`shared_band`, `trials` and `over_another` have others on the band, `aloft` what flew. `words`, `checks` and `drawn` tell it, `tell` puts
+all together.
 """
 
-from .margin import RECKONED, Margin
+from .budget import RECKONED
+from .margin import Margin
 from .tell import LinkFinding, find
 
 __all__ = ["RECKONED", "LinkFinding", "Margin", "find"]

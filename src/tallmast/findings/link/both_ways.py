@@ -6,7 +6,8 @@ from tallmast.physics.decibels import dbm_from_watt
 from tallmast.units import show
 
 from ..figure import Check
-from .margin import Ask, Margin
+from .budget import Ask
+from .margin import Margin
 
 ALIKE_DB = 1.0
 """Within this both ways are called alike."""

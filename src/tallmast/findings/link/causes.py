@@ -18,7 +18,7 @@ from ..field.group import Group
 from ..field.outliers import pads_known
 from ..field.path import PathFit
 from ..figure import Mark
-from .margin import Ask
+from .budget import Ask
 from .residual import Against, Key, Residual
 
 CauseKey = Literal["pad", "polarization", "pointing", "gain", "cable", "stands", "overload", "ground", "far"]

@@ -20,8 +20,9 @@ from tallmast.units import show
 
 from ..figure import Figure, Working
 from ..way.terrain import Heights, height_at
+from .budget import RECKONED, Ask
 from .cells import SECTORS, Coverage, Grid, Lines, Sector, contours, filled, ground_along
-from .margin import RECKONED, Ask, Margin
+from .margin import Margin
 
 CELLS = 1000
 """Each way."""

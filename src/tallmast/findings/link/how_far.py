@@ -15,8 +15,9 @@ from tallmast.units import show
 
 from ..aims import Options
 from ..figure import Figure, Working
+from .budget import Ask
 from .falls import reach_of
-from .margin import Ask, Margin
+from .margin import Margin
 
 SLOPES = (2.0, 3.77, 4.0)
 """Exponents that practitioners go by: free space, what was once fitted over land and sea, plane earth."""

@@ -16,8 +16,8 @@ from tallmast.units import show
 from ..field.group import Group
 from ..field.path import PathFit
 from ..figure import Check, Figure, Standing, Working
+from .budget import Ask, fixed_budget
 from .falls import NEAREST_M
-from .margin import Ask, fixed_budget
 
 Key = Literal["free", "ground", "plane"]
 NAMES: dict[Key, str] = {

@@ -21,7 +21,8 @@ from ..field import FieldFinding
 from ..figure import Check, Figure, Mark, Working
 from ..levels.pieces import Drawer, feed_loss, loss_of
 from ..polarization import loss_between
-from .margin import ASSUMED_SCATTER_DB, Ask, Margin
+from .budget import ASSUMED_SCATTER_DB, Ask
+from .margin import Margin
 from .trials import Breaks, Compared, breaks_of, filter_of
 
 TURNED_DB = 18.0

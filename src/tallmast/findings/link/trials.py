@@ -15,8 +15,9 @@ from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
 from ..figure import Check, Figure, Working
+from .budget import Ask
 from .falls import Falls, reach_of
-from .margin import Ask, Margin
+from .margin import Margin
 
 ONE_U_DB = 3.3
 """Of a single break, as a level: packets, fading, who calls it broken. Of several their own spread, pooled with this."""

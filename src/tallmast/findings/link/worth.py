@@ -10,7 +10,8 @@ from tallmast.units import show
 
 from ..figure import Figure, Working
 from ..levels.pieces import Drawer, feed_loss, loss_of
-from .margin import Ask, Margin
+from .budget import Ask
+from .margin import Margin
 
 HIGHER_M = 4.0
 """So much higher an antenna is tried."""
