@@ -91,3 +91,13 @@ def test_the_same_in_another_band():
     """20·log₁₀(435/870) = −6.02 dB: a quarter of the power."""
     (words,) = equal_bands_words(870e6, [435e6], 0.1)
     assert words.startswith("100 mW at 870 MHz does what 25 mW does at 435 MHz")
+
+
+def test_another_band_by_the_open_path():
+    """20·log₁₀(433/869) = −6.05 dB of loss: 6 dB more, twice as far in free space."""
+    made = high(book())
+    rows = made.climb(options=Options(powers_w=(0.001,), bands_hz=(433e6,))).link.how_far.rows
+    here, lower = rows
+    assert here.option.band_hz is None and lower.option.words == "1 mW, 433 MHz"
+    assert lower.margin.value - here.margin.value == pytest.approx(6.05, abs=0.01)
+    assert lower.by_slope_m[2.0] / here.by_slope_m[2.0] == pytest.approx(869 / 433, rel=0.01)

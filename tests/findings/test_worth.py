@@ -3,6 +3,8 @@
 import numpy as np
 import pytest
 
+from tallmast.notebook.records import Piece
+
 from .test_field import D
 from .test_link import book
 
@@ -84,3 +86,13 @@ def test_the_one_that_adds_most_is_first():
     _, link = options(priced())
     values = [one.adds.value for one in link.worth]
     assert values == sorted(values, reverse=True)
+
+
+def test_a_cable_of_the_drawer_that_takes_less():
+    made = priced()
+    made.add(made.records["home end"].revised(cable_loss_db=4.0))
+    made.add(Piece(name="thick coax", type="cable", loss_db=1.5, loss_u_db=0.2))
+    made.add(Piece(name="thin coax", type="cable", loss_db=6.0))
+    found, _ = options(made)
+    assert found["thick coax for the home cable"].adds.value == pytest.approx(2.5)
+    assert not [what for what in found if "thin coax" in what]

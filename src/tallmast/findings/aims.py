@@ -15,6 +15,8 @@ class Options:
     """Gain more, or less, at either end."""
     heights_m: tuple[float, ...] = ()
     """Of the antenna at home."""
+    bands_hz: tuple[float, ...] = ()
+    """Other bands, with antennas of equal gain."""
 
 
 @dataclass(frozen=True)

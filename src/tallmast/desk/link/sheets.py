@@ -8,7 +8,7 @@ from tallmast.findings.aims import Options
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Conditions, FarEnd, Neighbour, Obstacle, Terrain, Trial
 from tallmast.units import show
-from tallmast.units.quantity import DECIBEL, LENGTH, LEVEL, LOSS, POWER, several
+from tallmast.units.quantity import DECIBEL, FREQUENCY, LENGTH, LEVEL, LOSS, POWER, several
 
 from ..session import Session
 from ..sheets.entry import Form
@@ -130,12 +130,15 @@ def what_if_form(session: Session) -> Form:
         field_for("powers", "Powers", several(POWER), offered, "25 mW, 100 mW"),
         field_for("pads", "Pads in all", several(LOSS), tried.pads_db, "0 dB, 6 dB, 16 dB"),
         field_for("gains", "Gain more or less, at either end", several(DECIBEL), tried.more_db, "0 dB, 3 dB, -2 dB"),
+        field_for("bands", "In other bands too", several(FREQUENCY), tried.bands_hz, "433 MHz, 2.4 GHz"),
         field_for("heights", "Height of the antenna at home", several(LENGTH, 0.1), tried.heights_m, "6 m, 12 m"),
     ]
 
     def kept(v: dict[str, Any]) -> bool:
         session.aim(
-            options=Options(*(tuple(dict.fromkeys(v[key] or ())) for key in ("powers", "pads", "gains", "heights")))
+            options=Options(
+                *(tuple(dict.fromkeys(v[key] or ())) for key in ("powers", "pads", "gains", "heights", "bands"))
+            )
         )
         return True
 

@@ -32,13 +32,20 @@ class Option:
     pad_db: float
     more_db: float
     height_m: float
+    band_hz: float | None = None
+    """None: that of the question."""
 
     @property
     def words(self) -> str:
         parts = [show.power(self.power_w)]
         parts += [f"{self.pad_db:g} dB of pads"] if self.pad_db else []
         parts += [f"{show.plus(self.more_db, 1)} dB gain"] if self.more_db else []
+        parts += [show.frequency(self.band_hz, 0)] if self.band_hz is not None else []
         return ", ".join(parts)
+
+    def weaker_db(self, here_hz: float) -> float:
+        """What another band takes more of an open path, antennas of equal gain (Rec. ITU-R P.525: 20 log f)."""
+        return 20.0 * math.log10(self.band_hz / here_hz) if self.band_hz is not None else 0.0
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -79,7 +86,11 @@ def options_of(
             yield Option(tested_w, tested_pad_db, 0.0, height_m)
         return
     every = itertools.product(
-        asked.powers_w or (power_w,), asked.pads_db or (0.0,), asked.more_db or (0.0,), asked.heights_m or (height_m,)
+        asked.powers_w or (power_w,),
+        asked.pads_db or (0.0,),
+        asked.more_db or (0.0,),
+        asked.heights_m or (height_m,),
+        (None, *asked.bands_hz),
     )
     yield from (Option(*one) for one in itertools.islice(every, MOST_ROWS))
 
@@ -98,6 +109,7 @@ def how_far(ask: Ask, margin: Margin, options: Sequence[Option]) -> HowFar | Non
 def _row(ask: Ask, margin: Margin, option: Option) -> FarRow:
     falls = margin.falls
     step = dbm_from_watt(option.power_w) - dbm_from_watt(ask.power_w) - (option.pad_db - ask.pad_db) + option.more_db
+    step -= option.weaker_db(ask.frequency_hz)
     raised = falls.raised(option.height_m)
     left = falls.left(margin.figure)[0] + step + raised
     at_place = margin.figure.value + step + float(np.interp(ask.distance_m, falls.d, raised))
@@ -107,6 +119,10 @@ def _row(ask: Ask, margin: Margin, option: Option) -> FarRow:
     )
     known = margin.figure.working
     meaning = "The same path, another step of the staircase. What may be sent is for your licence to say."
+    if option.band_hz is not None:
+        meaning += (
+            " Of another band this is the open path alone: over ground a lower one loses less, a higher one more."
+        )
     working = Working(lines, known.parts, known.source, meaning)
     figure = Figure(f"margin with {option.words}", at_place, margin.figure.u, "dB", working, margin.figure.degrees)
     horizon = falls.horizon_m(option.height_m)

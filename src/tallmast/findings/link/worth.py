@@ -77,6 +77,7 @@ def _on_the_mast(ask: Ask) -> list[Worth]:
         u = math.hypot(ask.near.cable_u_db, line.line_u_db)
         adds = _adds("home cable", cable, u, (f"its loss {show.decibel(cable)}",), "power and pads, as noted")
         out.append(Worth("the radio at the antenna, no cable", "home", adds))
+        out += _other_cables(ask, drawer, cable, u)
     loss, u = loss_of(drawer, ask.far)
     if loss >= LEAST_DB:
         adds = _adds("far cable and pads", loss, u, (f"their loss {show.decibel(loss)}",), "the far end, as noted")
@@ -100,6 +101,24 @@ def _on_the_mast(ask: Ask) -> list[Worth]:
         out.append(Worth(f"{show.distance(HIGHER_M)} higher, {show.distance(height)} in all", end, adds, only=only))
     twice = _adds("twice the power", 10.0 * math.log10(2.0), 0.1, ("10·log₁₀ 2",), "both ends alike")
     out.append(Worth("twice the power", "home", twice, only="as far as your licence goes; the way back gains nothing"))
+    return out
+
+
+def _other_cables(ask: Ask, drawer: Drawer, now_db: float, now_u: float) -> list[Worth]:
+    """Cables of the drawer that take less than what is on the mast."""
+    placed = {one.piece_id for one in ask.near.placed}
+    out = []
+    for one in drawer.all():
+        adds = now_db - one.taken.loss_db
+        if one.piece.type != "cable" or one.piece.id in placed or adds < LEAST_DB:
+            continue
+        u = math.hypot(now_u, one.taken.whole_u_db)
+        lines = (
+            f"now {show.decibel(now_db)}",
+            f"{one.piece.title} {show.decibel(one.taken.loss_db)}, {one.taken.basis}",
+        )
+        made = _adds(one.piece.title, adds, u, lines, "power and pads, and the drawer")
+        out.append(Worth(f"{one.piece.title} for the home cable", "home", made, only="if it is long enough"))
     return out
 
 
