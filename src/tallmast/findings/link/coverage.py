@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -81,6 +80,8 @@ class Cover:
 
     def grow(self, reach_m: float | None = None, cells: int = CELLS) -> Iterator[Coverage]:
         """All of it coarsely, then again with each sector that has become fine. The arrays of one are its own."""
+        from concurrent.futures import ThreadPoolExecutor
+
         reach = reach_m or self.usual_reach_m
         coarse = Grid(reach, max(cells // COARSE, 1), 1)
         ground = self._ground_lines(reach)
