@@ -213,3 +213,9 @@ def test_another_on_the_band_is_held_against_the_wanted_signal(hands):
     hands.settle()
     assert any("over second boat" in t.check.text for t in view.tags.parts)
     assert view.shared.isVisibleTo(view)
+
+
+def test_a_trial_wants_somebody_else_on_the_band_first(hands):
+    on_link(hands)
+    hands.press("k")
+    assert hands.window.sheet is None and "another sender on the band first" in hands.trouble

@@ -87,7 +87,7 @@ def geojson(cover: Cover, coverage: Coverage, field: FieldFinding) -> bytes:
 
 
 def kml(cover: Cover, coverage: Coverage, field: FieldFinding) -> bytes:
-    """OGC KML 2.3, a folder each for places, lines and tracks."""
+    """OGC KML 2.2, a folder each for places, lines and tracks."""
     root = ET.Element("kml", xmlns="http://www.opengis.net/kml/2.2")
     document = ET.SubElement(root, "Document")
     ET.SubElement(document, "name").text = _title(cover, coverage)

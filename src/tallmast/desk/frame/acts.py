@@ -87,6 +87,12 @@ def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
         else:
             w.write(form_maker("field", "calls_forms.calls_form")(s, on("field", "start_live")))
 
+    def trial() -> None:
+        if not s.evidence.all(Neighbour):
+            s.trouble.emit("Note another sender on the band first (Link, N).")
+        else:
+            w.write_record(Trial)
+
     def new_state() -> None:
         antenna = s.focus_antenna
         if antenna is None:
@@ -130,7 +136,7 @@ def all_acts(w: Frame, files: Files, dialogs: Dialogs) -> dict[str, Act]:
         Act("far end", "The far end …", record(FarEnd), "Write"),
         Act("obstacle", "On the way: a ridge, woods, a house …", record(Obstacle), "Write"),
         Act("neighbour", "Another on the band …", record(Neighbour), "Write"),
-        Act("trial", "Gone out until another broke it …", record(Trial), "Write"),
+        Act("trial", "Gone out until another broke it …", trial, "Write"),
         Act("conditions", "Air and ground …", record(Conditions), "Write"),
         Act("place", "Place …", record(Place), "Write"),
         Act("run", "Run …", record(Run), "Write"),

@@ -217,6 +217,6 @@ def pointed_to(ask: Ask, group: Group | None, mine: Residual | None, others: Seq
 
 
 def likeliest(found: Sequence[Cause]) -> str:
-    """` It would be so if …` of the likeliest, to stand behind a sentence; nothing where there is none."""
+    """` A pad of 10 dB … would be just that.`: the likeliest, to stand behind a sentence; nothing where there is none."""
     first = next((one for one in found if one.mark != "fails"), None)
     return f" {show.upper_first(first.words)}." if first is not None else ""

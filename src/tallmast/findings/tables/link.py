@@ -63,7 +63,7 @@ def causes(finding: LinkFinding) -> Table:
     rows = [
         Row((Cell(show.upper_first(one.words), mark=one.mark), Cell(one.tell, tone="soft"))) for one in finding.causes
     ]
-    return Table("causes", "What the field points to", ("It would be so if", "What would tell"), tuple(rows))
+    return Table("causes", "What the field points to", ("What would make it so", "What would tell"), tuple(rows))
 
 
 def flown(finding: LinkFinding) -> Table:

@@ -134,7 +134,7 @@ class Trial(Record, frozen=True, kw_only=True):
     antenna_id: Annotated[str, Asked("Antenna that listened at home", of="antenna", none="the one in focus")] = ""
     sent_as: Annotated[str, Asked("The other’s polarization then", choices=SENT_AS)] = ""
     spacing_hz: Annotated[
-        NotNegative | None, Asked("Its channel lay off by", SPACING, "0: the same channel; empty: as noted of it")
+        NotNegative | None, Asked("Its channel lay off by", SPACING, "0: same channel; empty: as noted")
     ] = None
 
     @property
