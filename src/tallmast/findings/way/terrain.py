@@ -216,8 +216,8 @@ class Profile:
             self._over(self.top_m + self.height_u_m * self._inner)
             - self._over(self.top_m - self.height_u_m * self._inner)
         )
-        by_form = 0.3 * abs(self._over(self.top_m, 1.0) - self._over(self.top_m, 0.0))
-        return math.hypot(by_height, by_form, 0.1 * self.over_db)
+        by_form = 0.25 * abs(self._over(self.top_m, 1.0) - self._over(self.top_m, 0.0))
+        return math.hypot(by_height, by_form, 0.08 * self.over_db)
 
     @cached_property
     def _inner(self) -> Floats:
