@@ -88,3 +88,16 @@ def test_a_noisy_place_on_the_way_is_not_reached_and_the_one_behind_it_is():
     noted(made, "pumphouse", noise_dbm=-60.0)
     row = made.climb().link.how_far.rows[0]
     assert "Pumphouse" in row.missed and "Rock" in row.reached
+
+
+def test_levels_and_link_speak_of_the_same_noise():
+    """What the staircase leaves over the far end's sensitivity is the Link's margin, noise there in both; and the same back."""
+    made = noted(book(power_w=0.1, hears_dbm=-112.0), "rock", noise_dbm=-105.0)
+    noted(made, "home", noise_dbm=-100.0)
+    made.add(made.records["home end"].revised(power_w=0.1))
+    climb = made.climb()
+    margin = climb.link.margins[0]
+    for staircase, told, level in ((climb.levels.out, margin.figure, -95.0), (climb.levels.back, margin.back, -90.0)):
+        (met,) = [one for one in staircase.met if one.limit.name.endswith("sensitivity")]
+        assert met.limit.level_dbm == pytest.approx(level)
+        assert met.spare_db == pytest.approx(told.value, abs=0.1)

@@ -17,6 +17,7 @@ from tallmast.units import show
 from ..far import far_end_of
 from ..field import FieldFinding
 from ..figure import Figure
+from ..noise_there import Takes, takes
 from ..polarization import loss_between
 from ..rails import carried, exponent_trouble, model_u_db
 from ..way import Way
@@ -61,6 +62,9 @@ class PlanInputs:
     frequency_hz: float
     home_radio: Radio | None
     far_radio: Radio | None
+    takes_home: Takes | None
+    """The weakest that each receiver takes where it stands, noise there in it; None where that is not noted."""
+    takes_away: Takes | None
 
 
 def ends(
@@ -88,6 +92,8 @@ def ends(
         question.centre_hz,
         evidence.get(Radio, near.radio_id),
         evidence.get(Radio, far.radio_id) if far else None,
+        takes(evidence, near, evidence.home, question.centre_hz),
+        takes(evidence, far, way.profile.place if way is not None else None, question.centre_hz) if far else None,
     )
     path = _path(made, evidence, antenna, gains, field, way) if far is not None and way is not None else None
     return PlanInputs(**{**made.__dict__, "path": path})
@@ -218,15 +224,13 @@ def _far(e: PlanInputs, far: FarEnd, receiving: bool) -> list[Planned]:
     return steps[::-1] if receiving else steps
 
 
-def _receiver(
-    name: str, sensitivity_dbm: float | None, u_db: float, wanted_db: float, radio: Radio | None
-) -> list[Limit]:
+def _receiver(name: str, there: Takes | None, wanted_db: float, radio: Radio | None) -> list[Limit]:
     """Lines at a receiver's input."""
     limits = []
-    if sensitivity_dbm is not None:
-        limits.append(Limit(f"{name}’s sensitivity", sensitivity_dbm, "over", u_db=u_db))
+    if there is not None:
+        limits.append(Limit(f"{name}’s sensitivity", there.level_dbm, "over", u_db=there.u_db))
         if wanted_db:
-            limits.append(Limit(f"wanted at {name}", sensitivity_dbm + wanted_db, "over", u_db=u_db))
+            limits.append(Limit(f"wanted at {name}", there.level_dbm + wanted_db, "over", u_db=there.u_db))
     if radio is not None:
         if radio.overload_dbm is not None:
             limits.append(Limit(f"{name}’s overload", radio.overload_dbm, "under"))
@@ -278,7 +282,7 @@ def out(e: PlanInputs, changed: Mapping[str, float]) -> Plan:
         _antenna("antenna", e.antenna_name, e.gain.value, e.gain.u, "near", legal),
     ]
     if far is not None and e.path is not None:
-        limits = _receiver(far.name, far.sensitivity_dbm, far.sensitivity_u_db, far.wanted_db, e.far_radio)
+        limits = _receiver(far.name, e.takes_away, far.wanted_db, e.far_radio)
         steps += _across(e, far, e.path)
         steps.append(_antenna("far antenna", f"{far.name}’s antenna", far.gain_dbi, far.gain_u_db, "far"))
         steps += _far(e, far, receiving=True)
@@ -291,7 +295,7 @@ def back(e: PlanInputs, changed: Mapping[str, float]) -> Plan | None:
     far = e.far
     if far is None or e.path is None or far.power_w is None:
         return None
-    limits = _receiver(e.near.name, e.near.sensitivity_dbm, e.near.sensitivity_u_db, e.near.wanted_db, e.home_radio)
+    limits = _receiver(e.near.name, e.takes_home, e.near.wanted_db, e.home_radio)
     steps = [
         Planned(
             "far power", far.name, dbm_from_watt(far.power_w), far.power_u_db, 0.0, "near", None, (), -40.0, 60.0, 1.0

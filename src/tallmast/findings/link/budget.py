@@ -17,11 +17,11 @@ from ..field.group import Group
 from ..figure import named
 from ..gain import GainEvidence
 from ..levels.pieces import Drawer, feed_loss, loss_of
+from ..noise_there import Takes, takes
 from ..pattern import Mounted
 from ..polarization import loss_between
 from ..way import Way
 from .falls import Falls
-from .noise_there import Takes, takes
 
 if TYPE_CHECKING:
     from uncertainties import UFloat
