@@ -31,6 +31,15 @@ def high(made):
     return made
 
 
+def beam(made):
+    """Of A, 12·(φ/60)² dB down, 20 at most."""
+    angle = np.arange(0.0, 360.0, 10.0)
+    off = (angle + 180.0) % 360.0 - 180.0
+    key, series = new_series({"angle_deg": angle, "level_db": -np.minimum(12.0 * (off / 60.0) ** 2, 20.0)})
+    made.series.update(series)
+    made.add(Cut(id="cut", antenna_id="a", state_id=made.records["a"].state.id, series_id=key))
+
+
 def link_of(made, name="a"):
     return made.climb(made.records[name]).link
 
@@ -117,11 +126,7 @@ class TestWhatItPointsTo:
 
     def test_where_it_looked_is_not_noted(self):
         made = high(book())
-        angle = np.arange(0.0, 360.0, 10.0)
-        off = (angle + 180.0) % 360.0 - 180.0
-        key, series = new_series({"angle_deg": angle, "level_db": -np.minimum(12.0 * (off / 60.0) ** 2, 20.0)})
-        made.series.update(series)
-        made.add(Cut(id="cut", antenna_id="a", state_id=made.records["a"].state.id, series_id=key))
+        beam(made)
         ran(made, FREE - 9.0)
         (cause,) = [c for c in link_of(made).causes if c.key == "pointing"]
         # 12·(φ/60)² = 9 at 52°.
@@ -132,11 +137,7 @@ class TestWhatItPointsTo:
 
     def test_noted_to_look_aside_it_is_in_the_budget(self):
         made = high(book())
-        angle = np.arange(0.0, 360.0, 10.0)
-        off = (angle + 180.0) % 360.0 - 180.0
-        key, series = new_series({"angle_deg": angle, "level_db": -np.minimum(12.0 * (off / 60.0) ** 2, 20.0)})
-        made.series.update(series)
-        made.add(Cut(id="cut", antenna_id="a", state_id=made.records["a"].state.id, series_id=key))
+        beam(made)
         ran(made, FREE - 9.0)
         bearing = made.climb().field.wanted_bearing_deg()
         made.add(

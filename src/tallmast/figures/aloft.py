@@ -62,7 +62,7 @@ class AloftPicture(Picture):
         step = max(1, len(one.ground_m) // MOST_ROWS)
         s.dots(x.many(one.ground_m[::step]), y.many((one.up_m - drop)[::step]), colour("soft"), 2.2)
         s.unclip()
-        self._scales(s, x, y)
+        s.height_over_distance(x, y, "m over the ground at the antenna")
         for k, link in enumerate(one.links):
             self._link(s, link, x, y, rect.top() + (k + 0.5) * s.px(HEAD_PX), drop)
         s.rect(QRectF(x(0.0) - s.px(5), y(one.antenna_m) - s.px(5), s.px(10), s.px(10)), colour("accent"))
@@ -86,16 +86,6 @@ class AloftPicture(Picture):
         end = min(far, (y.high - one.antenna_m) / slope) if slope > 1e-6 else far
         words = f"beam {one.tilt_deg:+.0f}°" + (f", half its power ± {one.half_up_deg:.0f}°" if one.half_up_deg else "")
         s.text(x(end) + s.px(8), y(one.antenna_m + end * slope) + s.px(14), words, ink, 11, halo=True)
-
-    def _scales(self, s: Sheet, x: Axis, y: Axis) -> None:
-        soft = s.paper.colour("soft")
-        for tick in y.ticks(5):
-            s.line(x.start, y(tick), x.start - s.px(4), y(tick), s.paper.colour("line"))
-            s.text(x.start - s.px(7), y(tick), show.fixed(tick, 0), soft, 10.5, "right", mono=True)
-        for tick in x.ticks(6):
-            if tick > 0:
-                s.text(x(tick), y.start + s.px(12), show.distance(tick), soft, 10.5, "middle", mono=True)
-        s.text(x.start + s.px(4), y.start - s.px(9), "m over the ground at the antenna", soft, 10.5)
 
     def _link(self, s: Sheet, link: Carried, x: Axis, y: Axis, head: float, drop: np.ndarray) -> None:
         """A line over distance above the picture: thick where the link held; marks on the way where it was lost and back."""

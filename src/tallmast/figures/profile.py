@@ -85,7 +85,7 @@ class ProfilePicture(Picture):
         s.path(xs, y.many(top), colour("ink"), 1.4)
         s.path(xs, y.many(ray), colour("accent"), 1.8)
         s.unclip()
-        self._scales(s, x, y, rect)
+        s.height_over_distance(x, y, "m over the sea, the bulge of the earth drawn in")
         self._tightest(s, x, y, bulge)
         for at, name, height, side in (
             (0, self.home_name, p.home_height_m, 1.0),
@@ -113,16 +113,6 @@ class ProfilePicture(Picture):
         room = 0.08 * (high - low) + 0.5
         x = Axis(0.0, self.profile.whole_m, rect.left() + s.px(46), rect.right() - s.px(22))
         return x, Axis(low - 1.5 * room, high + room, rect.bottom() - s.px(26), rect.top() + s.px(4))
-
-    def _scales(self, s: Sheet, x: Axis, y: Axis, rect: QRectF) -> None:
-        soft = s.paper.colour("soft")
-        for tick in y.ticks(5):
-            s.line(x.start, y(tick), x.start - s.px(4), y(tick), s.paper.colour("line"))
-            s.text(x.start - s.px(7), y(tick), show.fixed(tick, 0), soft, 10.5, "right", mono=True)
-        for tick in x.ticks(6):
-            if tick > 0:
-                s.text(x(tick), y.start + s.px(12), show.distance(tick), soft, 10.5, "middle", mono=True)
-        s.text(x.start + s.px(4), y.start - s.px(9), "m over the sea, the bulge of the earth drawn in", soft, 10.5)
 
     def _tightest(self, s: Sheet, x: Axis, y: Axis, bulge: np.ndarray) -> None:
         p, at = self.profile, self.profile.tightest

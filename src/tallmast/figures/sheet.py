@@ -240,6 +240,17 @@ class Sheet:
                 last = x(tick)
         self.text(x.start + self.px(4), y.end - self.px(8), "dBm received", ink, 11)
 
+    def height_over_distance(self, x: Axis, y: Axis, words: str) -> None:
+        """The scales of every picture from the side: metres up, distance along the ground."""
+        soft = self.paper.colour("soft")
+        for tick in y.ticks(5):
+            self.line(x.start, y(tick), x.start - self.px(4), y(tick), self.paper.colour("line"))
+            self.text(x.start - self.px(7), y(tick), show.fixed(tick, 0), soft, 10.5, "right", mono=True)
+        for tick in x.ticks(6):
+            if tick > 0:
+                self.text(x(tick), y.start + self.px(12), show.distance(tick), soft, 10.5, "middle", mono=True)
+        self.text(x.start + self.px(4), y.start - self.px(9), words, soft, 10.5)
+
     def spot(self, rect: QRectF, payload: Any, label: str) -> None:
         self.spots.append(Spot(rect, payload, label))
 
