@@ -66,6 +66,15 @@ def test_what_was_noted_on_levels_of_the_noise_at_home_counts_too():
     assert margin_of(made).back.value == pytest.approx(quiet - 20.0)
 
 
+def test_a_feed_weakens_what_the_antenna_hears_of_the_noise():
+    """−104 dBm at the antenna's connector, 3 dB of feed, 12 dB over it: −95 dBm at the receiver."""
+    made = book(power_w=0.1, hears_dbm=-112.0)
+    quiet = margin_of(made).back.value
+    site = NoiseSite(bandwidth_hz=50e3, receiver_figure_db=6.0, snr_db=12.0, floor_dbm=-104.0, feed_loss_db=3.0)
+    made.add(site)
+    assert margin_of(made).back.value == pytest.approx(quiet - 17.0)
+
+
 def test_more_power_at_home_does_nothing_where_noise_at_home_rules():
     made = book(power_w=0.1, hears_dbm=-112.0)
     link = noted(made, "home", noise_dbm=-95.0).climb().link

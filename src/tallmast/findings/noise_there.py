@@ -43,8 +43,8 @@ def takes(evidence: Evidence, end: HomeEnd | FarEnd, place: Place | None, freque
     site = next(iter(evidence.all(NoiseSite)), None)
     at_home = isinstance(end, HomeEnd)
     measured = place.noise_dbm if place is not None else None
-    if measured is None and at_home and site is not None:
-        measured = site.floor_dbm
+    if measured is None and at_home and site is not None and site.floor_dbm is not None:
+        measured = site.floor_dbm - site.feed_loss_db  # as the antenna's connector has it, and behind the feed
     snr, snr_u = _snr(evidence, end, site if at_home else None)
     if measured is not None:
         # It holds the receiver's own noise already.
@@ -61,7 +61,7 @@ def takes(evidence: Evidence, end: HomeEnd | FarEnd, place: Place | None, freque
         figure = physics.external_figure_db(kind, frequency_hz)
     except ValueError:
         return Takes(own, own_u, 0.0, "")
-    outside = physics.thermal_dbm(width) + figure + snr
+    outside = physics.thermal_dbm(width) + figure - end.cable_loss_db + snr
     level = float(power_db(power_ratio(own) + power_ratio(outside)))
     share = float(power_ratio(outside - level))
     u = math.hypot((1.0 - share) * own_u, share * math.hypot(TABLE_U_DB, snr_u))
