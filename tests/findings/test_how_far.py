@@ -30,6 +30,13 @@ def test_in_free_space_four_times_the_power_is_twice_the_range():
     assert km[0.1, 3.0103] == pytest.approx(km[0.1, 0.0] / np.sqrt(2), rel=0.01)
 
 
+def test_the_table_has_the_margin_that_the_sentence_tells():
+    link = high(book()).climb().link
+    there, (row, *_) = link.margins[0].there, link.how_far.rows
+    assert (row.margin.value, row.margin.half) == pytest.approx((there.value, there.half))
+    assert there.half > 1.3 * link.margins[0].figure.half
+
+
 def test_the_range_by_hand():
     # 20 dBm + 2.15 + 85 dBm = 107.15 dB of free space: 10^((107.15 − 32.45 − 20·log 869)/20) = 6.26 km.
     (row,) = far(high(book(sensitivity_dbm=-85.0)), powers_w=(0.1,)).rows

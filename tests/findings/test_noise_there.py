@@ -47,7 +47,19 @@ def test_by_the_recommendation_both_noises_add():
 
 
 def test_without_a_bandwidth_the_kind_of_place_tells_nothing():
-    assert margin_of(noted(book(), "rock", surroundings="city")).figure.value == margin_of(book()).figure.value
+    made = noted(book(), "rock", surroundings="city")
+    assert margin_of(made).figure.value == margin_of(book()).figure.value
+    (check,) = [one for one in made.climb().link.checks if "can’t be reckoned with" in one.text]
+    assert "bandwidth" in check.why
+
+
+def test_a_band_that_the_recommendation_has_no_noise_for_is_said():
+    """Of a city it goes to 250 MHz."""
+    made = noted(book(), "rock", surroundings="city")
+    made.add(Radio(id="set", name="set", bandwidth_hz=12_500.0))
+    made.add(made.records["far end"].revised(radio_id="set"))
+    (check,) = [one for one in made.climb().link.checks if "can’t be reckoned with" in one.text]
+    assert "250 MHz" in check.why and "read the noise there" in check.why
 
 
 def test_the_way_back_goes_by_noise_at_home():

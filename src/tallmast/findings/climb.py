@@ -233,7 +233,7 @@ class Climb:
         return self._safely(
             "levels",
             lambda: levels.find(
-                self.evidence, self.aims, self.gains, self.field, self.way, self.displays, self.compared
+                self.evidence, self.aims, self.gains, self.field, self.way, self.mounted, self.displays, self.compared
             ),
             levels.LevelsFinding,
         )

@@ -14,7 +14,8 @@ from tallmast.units import show
 USUAL_SNR_DB, SNR_U_DB = 10.0, 2.0
 """Wanted over the noise, where nobody noted what the receiver asks."""
 MEASURED_U_DB, TABLE_U_DB = 1.5, 5.0
-"""Standard uncertainty of a noise that somebody read, and of a median of P.372 at one place."""
+"""Standard uncertainty of a noise that somebody read, and of a P.372 median at one place: its deciles over time and place are 5 to 11 dB
+from it."""
 RULES_DB = 3.0
 """From so much more than the receiver takes on, noise rules."""
 
@@ -29,6 +30,8 @@ class Takes:
     """What noise takes of the receiver’s sensitivity there."""
     words: str
     """How the noise is known; empty: nobody noted any."""
+    trouble: str = ""
+    """Why noise that is noted can't be reckoned with, and what to do."""
 
     @property
     def noise_rules(self) -> bool:
@@ -45,7 +48,7 @@ def takes(evidence: Evidence, end: HomeEnd | FarEnd, place: Place | None, freque
     measured = place.noise_dbm if place is not None else None
     if measured is None and at_home and site is not None and site.floor_dbm is not None:
         measured = site.floor_dbm - site.feed_loss_db  # as the antenna's connector has it, and behind the feed
-    snr, snr_u = _snr(evidence, end, site if at_home else None)
+    snr, snr_u = _snr(evidence, end, site)
     if measured is not None:
         # It holds the receiver's own noise already.
         heard, u = measured + snr, math.hypot(MEASURED_U_DB, snr_u)
@@ -55,12 +58,14 @@ def takes(evidence: Evidence, end: HomeEnd | FarEnd, place: Place | None, freque
     if not kind and at_home and site is not None:
         kind = site.surroundings
     width = _bandwidth(evidence, end, site)
-    if not kind or width is None:
+    if not kind:
         return Takes(own, own_u, 0.0, "")
+    if width is None:
+        return Takes(own, own_u, 0.0, "", "Note its radio with its bandwidth, or the noise there as read.")
     try:
         figure = physics.external_figure_db(kind, frequency_hz)
-    except ValueError:
-        return Takes(own, own_u, 0.0, "")
+    except ValueError as error:
+        return Takes(own, own_u, 0.0, "", f"{show.upper_first(str(error))}: read the noise there instead.")
     outside = physics.thermal_dbm(width) + figure - end.cable_loss_db + snr
     level = float(power_db(power_ratio(own) + power_ratio(outside)))
     share = float(power_ratio(outside - level))
@@ -73,10 +78,12 @@ def _radio(evidence: Evidence, end: Station) -> Radio | None:
 
 
 def _snr(evidence: Evidence, end: Station, site: NoiseSite | None) -> tuple[float, float]:
+    """What home's receiver asks serves the far end as the likeliest: both hear one kind of signal."""
     radio = _radio(evidence, end)
     if radio is not None and radio.snr_db is not None:
         return radio.snr_db, 0.5
-    return (site.snr_db, 0.5) if site is not None else (USUAL_SNR_DB, SNR_U_DB)
+    usual = site.snr_db if site is not None else USUAL_SNR_DB
+    return usual, 0.5 if site is not None and isinstance(end, HomeEnd) else SNR_U_DB
 
 
 def _bandwidth(evidence: Evidence, end: Station, site: NoiseSite | None) -> float | None:

@@ -19,6 +19,9 @@ LEAST_EXPONENT, MOST_EXPONENT = 1.5, 6.0
 FREE_SPACE, PLANE_EARTH = 2.0, 4.0
 MOST_MARGIN_DB = 60.0
 """More than this to spare asks for a second look at what was noted."""
+OPEN_PATH_U_DB = 6.0
+"""Doubt of what is reckoned of a path that nobody measured; one place on it strays from that once more (`./run truth`: where nothing was
+run)."""
 
 
 def exponent_trouble(exponent: Figure) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from tallmast.notebook.records import FarEnd, Radio
 
 from ...findings.build import HOME
@@ -32,9 +34,9 @@ def margin_back_through_noise(rng) -> list[Answer]:
     book.levels(power_w=0.01, full_power_w=0.01, sensitivity_dbm=own, sensitivity_u_db=0.7, radio_id="set")
     book.add(FarEnd(sensitivity_dbm=-110.0, sensitivity_u_db=0.0, gain_dbi=0.0, power_w=0.02))
     found = book.climb(antennas["A"]).link.margins[0].back
-    sent = 13.01 + rng.normal(0, 0.5)
+    sent = 13.01 + rng.normal(0, 0.5) + rng.normal(0, 3.0) + rng.normal(0, 1.5)
     taken = max(noise + snr, own + rng.normal(0, 0.7))
-    return [(found, sent + gains["A"] - ground.median(1500.0) - taken)]
+    return [(found, sent + gains["A"] - float(ground.loss(np.array([1500.0]))[0]) - taken)]
 
 
 @quantity(

@@ -143,6 +143,30 @@ for one, words, high, why in (
     quantity("link", f"margin beyond the places, {words}", 0.85, high, why)(_beyond(one))
 
 
+@quantity(
+    "link",
+    "margin where nothing was run, at one place",
+    0.85,
+    0.95,
+    "reckoned before anything was tried: 85 to 95 % is asked",
+)
+def margin_reckoned(rng) -> list[Answer]:
+    """Over any of these ways, what stands there noted as people note it; the place is shadowed by 5.5 dB of its own."""
+    way, book = Way(rng, str(rng.choice(["rays", "sea", "ridge", "woods", "breaking", "power"]))), Book()
+    gain, wanted_m = rng.uniform(3, 9), rng.uniform(400, 5000)
+    antenna = book.antenna("A", known_gain_dbi=gain)
+    book.home(wanted_m)
+    book.add(HOME.revised(height_m=way.h1))
+    book.add(book.records["rock"].revised(height_m=way.h2))
+    book.levels(power_w=0.01, full_power_w=0.01)
+    book.far(gain_dbi=0.0, gain_u_db=0.5, sensitivity_dbm=-120.0)
+    obstacle = noted(rng, way)
+    if obstacle is not None:
+        book.add(obstacle)
+    level = 10.0 + rng.normal(0, 0.5) + gain + rng.normal(0, 0.5) - way.median(wanted_m) + rng.normal(0, 5.5)
+    return [(book.climb(antenna).link.margins[0].there, level + 120.0)]
+
+
 def _ellipse(ratio_db: float, right: bool, tilt: float) -> np.ndarray:
     long, short = 1.0, 10 ** (-ratio_db / 20) * (1j if right else -1j)
     e = np.array([np.cos(tilt) * long - np.sin(tilt) * short, np.sin(tilt) * long + np.cos(tilt) * short])

@@ -14,13 +14,12 @@ from tallmast.physics.field_strength import field_of_received
 from tallmast.units import show
 
 from ..figure import Figure, Working
+from ..noise_there import TABLE_U_DB
 
 RULES_BY_DB = 3.0
 """Outside noise rules from so far over the receiver's own; the receiver rules from so far over the outside's."""
 WORTH_DB = 1.0
 """An improvement under this is not worth a trip up the mast."""
-TABLE_U_DB = 5.0
-"""Standard uncertainty of a P.372 median at one place: its deciles over time and place are 5 to 11 dB from it."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)

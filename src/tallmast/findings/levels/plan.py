@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
@@ -18,8 +18,10 @@ from ..far import far_end_of
 from ..field import FieldFinding
 from ..figure import Figure
 from ..noise_there import Takes, takes
+from ..pattern import Mounted
+from ..pointed import LEAST_DB, pointed
 from ..polarization import loss_between
-from ..rails import carried, exponent_trouble, model_u_db
+from ..rails import OPEN_PATH_U_DB, carried, exponent_trouble, model_u_db
 from ..way import Way
 from .pieces import Drawer, feed_loss, loss_of
 from .staircase import Limit, Part, Plan, Planned
@@ -27,8 +29,6 @@ from .staircase import Limit, Part, Plan, Planned
 if TYPE_CHECKING:
     from ..gain import GainEvidence
 
-OPEN_PATH_U_DB = 6.0
-"""Doubt of a path that was not measured (place to place over land 5 to 8 dB: Rec. ITU-R P.1546)."""
 LEAST_TOLD_DB = 0.5
 PAD_MOST_DB = 60.0
 
@@ -65,10 +65,18 @@ class PlanInputs:
     takes_home: Takes | None
     """The weakest that each receiver takes where it stands, noise there in it; None where that is not noted."""
     takes_away: Takes | None
+    looks: tuple[tuple[str, float, float], ...] = ()
+    """(name, what it gives toward the other end against its peak, u) dB of each antenna whose mount is noted, where the path does not hold
+    it already."""
 
 
 def ends(
-    evidence: Evidence, antenna: Antenna | None, gains: Mapping[str, GainEvidence], field: FieldFinding, way: Way | None
+    evidence: Evidence,
+    antenna: Antenna | None,
+    gains: Mapping[str, GainEvidence],
+    field: FieldFinding,
+    way: Way | None,
+    mounted: Mapping[str, Mounted],
 ) -> PlanInputs | None:
     """Everything for a plan; None without a question and home’s power."""
     question, near, far = evidence.question, evidence.home_end, far_end_of(evidence, gains)
@@ -95,8 +103,36 @@ def ends(
         takes(evidence, near, evidence.home, question.centre_hz),
         takes(evidence, far, way.profile.place if way is not None else None, question.centre_hz) if far else None,
     )
-    path = _path(made, evidence, antenna, gains, field, way) if far is not None and way is not None else None
-    return PlanInputs(**{**made.__dict__, "path": path})
+    if far is None or way is None:
+        return made
+    path, walked = _path(made, evidence, antenna, gains, field, way)
+    return replace(made, path=path, looks=_looks(way, field.wanted_bearing_deg(), mounted, antenna, far, walked))
+
+
+def _looks(
+    way: Way,
+    toward_deg: float | None,
+    mounted: Mapping[str, Mounted],
+    antenna: Antenna | None,
+    far: FarEnd,
+    walked: Antenna | None,
+) -> tuple[tuple[str, float, float], ...]:
+    """Both ends' of a path that was not measured; by another antenna's runs, against that one."""
+    if antenna is None:
+        return ()
+
+    def at_home(one: Antenna) -> tuple[float, float]:
+        return pointed(way, toward_deg, mounted.get(one.id), "home")
+
+    level, u = at_home(antenna)
+    if walked is None:
+        told = [(antenna.name, level, u), (far.name, *pointed(way, toward_deg, mounted.get(far.antenna_id), "away"))]
+    elif walked.id != antenna.id:
+        theirs, theirs_u = at_home(walked)
+        told = [(antenna.name, level - theirs, math.hypot(u, theirs_u))]
+    else:
+        told = []
+    return tuple(one for one in told if abs(one[1]) >= LEAST_DB)
 
 
 def _path(
@@ -106,12 +142,11 @@ def _path(
     gains: Mapping[str, GainEvidence],
     field: FieldFinding,
     way: Way,
-) -> Path | None:
-    """The way to the wanted place: as the runs tell it, else free space and what the way takes. The path is the same for every antenna, so
-    where the one in focus made no run, that of the antenna with most of them serves."""
+) -> tuple[Path, Antenna | None]:
+    """The way to the wanted place: as the runs tell it, and of which antenna; else free space and what the way takes. The path is the same
+    for every antenna, so where the one in focus made no run, that of the antenna with most of them serves."""
     distance = way.distance_m
-    if e.far is None:
-        return None
+    assert e.far is not None
     group = field.main
     fit = group.fit if group else None
     walked = antenna
@@ -123,7 +158,7 @@ def _path(
         loss = float(free_space_loss_db(distance, e.frequency_hz)) + taken
         over = f" and {show.decibel(taken)} on the way" if taken >= LEAST_TOLD_DB else ""
         words = f"free space{over} at {show.distance(distance)}, not measured"
-        return Path(loss, math.hypot(OPEN_PATH_U_DB, way.profile.u_db), distance, words)
+        return Path(loss, math.hypot(OPEN_PATH_U_DB, way.profile.u_db), distance, words), None
     # As the Link carries it: the two rungs speak of one path.
     if way.beyond is not None and distance > way.beyond.farthest_m:
         over_mean, u = way.beyond.at_place
@@ -143,7 +178,7 @@ def _path(
     # Its own gain cancels where the same antenna stands at the end of the sum; another's does not.
     own = antenna is not None and walked.id == antenna.id
     words = f"the runs with {group.names[tried]}, carried to {show.distance(distance)} with {how}"
-    return Path(loss, u if own else math.hypot(u, gain.u, crossed.u), distance, words, True)
+    return Path(loss, u if own else math.hypot(u, gain.u, crossed.u), distance, words, True), walked
 
 
 def _piece_step(drawer: Drawer, piece: Piece, setting: float, part: Part, frequency_hz: float) -> Planned:
@@ -249,6 +284,9 @@ def _across(e: PlanInputs, far: FarEnd, path: Path) -> list[Planned]:
     ]
     if e.polarization is not None and (e.polarization.value > 0.05 or e.polarization.u > 0.05):
         steps.append(Planned("polarization", "Polarization", -e.polarization.value, e.polarization.u, part="path"))
+    steps += [
+        Planned(f"looks {i}", f"Where {name} looks", db, u, part="path") for i, (name, db, u) in enumerate(e.looks)
+    ]
     return steps
 
 

@@ -16,6 +16,7 @@ from tallmast.units import show
 from ..aims import Aims
 from ..field import FieldFinding
 from ..figure import Check, Figure, Finding, Mark, Standing, Working
+from ..pattern import Mounted
 from ..rails import exponent_trouble
 from ..way import Way
 from . import plan as plans
@@ -94,12 +95,13 @@ def find(
     gains: Mapping[str, GainEvidence],
     found: FieldFinding,
     way: Way | None,
+    mounted: Mapping[str, Mounted],
     displays: Mapping[str, DisplayFinding],
     compared: tuple[Compared, ...],
 ) -> LevelsFinding:
     """The Levels' finding for the antenna in focus."""
     antenna = evidence.antenna(aims.focus_id) or (evidence.antennas[0] if evidence.antennas else None)
-    ends = plans.ends(evidence, antenna, gains, found, way)
+    ends = plans.ends(evidence, antenna, gains, found, way, mounted)
     question, home = evidence.question, evidence.home_end
     drawer = Drawer(evidence, question.centre_hz) if question else None
     if ends is None or home is None or question is None:

@@ -43,9 +43,13 @@ def both_ways_words(ask: Ask, margin: Margin) -> str:
 
 
 def noise_checks(ask: Ask) -> list[Check]:
-    """An end at which noise rules, with what does and does not help there."""
+    """An end at which noise rules, with what does and does not help there; and noise of which nothing can be told."""
     out = []
     ends = ((ask.takes_away, ask.far.name, "home"), (ask.takes_home, "home", ask.far.name))
+    for there, name, _ in ends:
+        if there is not None and there.trouble:
+            text = f"the noise noted at {name} can’t be reckoned with"
+            out.append(Check("open", text, None, there.trouble))
     for there, name, other in ends:
         if there is None or not there.noise_rules:
             continue

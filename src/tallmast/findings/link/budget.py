@@ -19,6 +19,7 @@ from ..gain import GainEvidence
 from ..levels.pieces import Drawer, feed_loss, loss_of
 from ..noise_there import Takes, takes
 from ..pattern import Mounted
+from ..pointed import LEAST_DB, pointed
 from ..polarization import loss_between
 from ..way import Way
 from .falls import Falls
@@ -29,7 +30,6 @@ if TYPE_CHECKING:
 ASSUMED_SCATTER_DB = 6.0
 """Place-to-place scatter taken where no field run has shown it (Rec. ITU-R P.1546 gives 5 to 8 dB over land)."""
 
-LEAST_POINTED_DB = 0.05
 LEAST_TAKEN_DB = 0.5
 """So much the ground takes before it is spoken of."""
 RECKONED = ("free space only", "over the ground", "over level ground")
@@ -99,7 +99,10 @@ def fixed_budget(ask: Ask, antenna: Antenna, power_w: float, pad_db: float) -> t
     drawer = Drawer(ask.evidence, ask.frequency_hz)
     home = feed_loss(drawer, near.placed)
     home_db, (away_db, away_u) = near.cable_loss_db + home.line_db, loss_of(drawer, far)
-    pointed = [(name, *level) for name, level in _pointed(ask, antenna) if abs(level[0]) >= LEAST_POINTED_DB]
+    away = pointed(ask.way, ask.toward_deg, ask.mounted.get(far.antenna_id), "away")
+    looks = [
+        (n, *one) for n, one in ((antenna.name, pointed_db(ask, antenna)), (far.name, away)) if abs(one[0]) >= LEAST_DB
+    ]
     total = (
         named(dbm_from_watt(power_w), near.power_u_db, "transmitter")
         - named(pad_db, pads_u_db(near, drawer, pad_db), "pad")
@@ -109,7 +112,7 @@ def fixed_budget(ask: Ask, antenna: Antenna, power_w: float, pad_db: float) -> t
         - named(away_db, away_u, "far cable and pads")
         - named(polarization.value, polarization.u, "polarization")
     )
-    for name, level, u in pointed:
+    for name, level, u in looks:
         total = total + named(level, u, f"where {name} looks")
     lines = [
         f"transmitter   {show.fixed(dbm_from_watt(power_w), 1)} dBm",
@@ -119,30 +122,14 @@ def fixed_budget(ask: Ask, antenna: Antenna, power_w: float, pad_db: float) -> t
         f"polarization  {show.fixed(-polarization.value, 1)}",
         f"{far.name[:13]:<13} {show.plus(far.gain_dbi, 1)} dBi",
         *([f"far cable     {show.fixed(-away_db, 1)}"] if away_db else []),
-        *(f"pointing      {show.fixed(level, 1)} dB, {name}" for name, level, _ in pointed),
+        *(f"pointing      {show.fixed(level, 1)} dB, {name}" for name, level, _ in looks),
     ]
     return total, lines
 
 
-def _pointed(ask: Ask, antenna: Antenna) -> list[tuple[str, tuple[float, float]]]:
-    """(name, (level toward the other end against its peak, u) dB) of the antennas whose mount is noted."""
-    profile, toward = ask.way.profile, ask.toward_deg
-    up = math.degrees(math.atan2(profile.other_m - profile.one_m, profile.whole_m))
-    out = []
-    for one, name, turn, elevation in (
-        (ask.mounted.get(antenna.id), antenna.name, 0.0, up),
-        (ask.mounted.get(ask.far.antenna_id), ask.far.name, 180.0, -up),
-    ):
-        if (
-            one is None
-            or (one.looks_deg is None and one.tilt_deg is None)
-            or (toward is None and one.looks_deg is not None)
-        ):
-            continue
-        bearing = ((toward or 0.0) + turn) % 360.0
-        level = float(one.level_db(bearing, elevation, bearing))
-        out.append((name, (level, float(one.u_db(level)))))
-    return out
+def pointed_db(ask: Ask, antenna: Antenna) -> tuple[float, float]:
+    """(what an antenna at home gives toward the place against its peak, u) dB."""
+    return pointed(ask.way, ask.toward_deg, ask.mounted.get(antenna.id), "home")
 
 
 def pads_u_db(near: HomeEnd, drawer: Drawer, pad_db: float) -> float:

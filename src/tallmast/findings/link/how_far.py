@@ -117,14 +117,14 @@ def _row(ask: Ask, margin: Margin, option: Option) -> FarRow:
         f"as it stands {show.plus(margin.figure.value, 1)} dB",
         f"{option.words}: {show.plus(at_place - margin.figure.value, 1)} dB",
     )
-    known = margin.figure.working
+    known = margin.there.working
     meaning = "The same path, another step of the staircase. What may be sent is for your licence to say."
     if option.band_hz is not None:
         meaning += (
             " Of another band this is the open path alone: over ground a lower one loses less, a higher one more."
         )
     working = Working(lines, known.parts, known.source, meaning)
-    figure = Figure(f"margin with {option.words}", at_place, margin.figure.u, "dB", working, margin.figure.degrees)
+    figure = Figure(f"margin with {option.words}", at_place, margin.there.u, "dB", working, margin.there.degrees)
     horizon = falls.horizon_m(option.height_m)
     found = reach_of(falls, margin.figure, step, option.height_m, f"range with {option.words}")
     there = float(np.interp(falls.last_m, falls.d, left))

@@ -18,10 +18,11 @@ from ..field.path import PathFit
 from ..field.runs import Tried
 from ..figure import Figure, Working, named, parts_of
 from ..levels.pieces import Drawer
+from ..pointed import LEAST_DB
 from ..polarization import loss_between
-from ..rails import carried, model_u_db
+from ..rails import OPEN_PATH_U_DB, carried, model_u_db
 from ..way.beyond import NAMES
-from .budget import ASSUMED_SCATTER_DB, LEAST_TAKEN_DB, RECKONED, Ask, fixed_budget, pads_u_db
+from .budget import ASSUMED_SCATTER_DB, LEAST_TAKEN_DB, RECKONED, Ask, fixed_budget, pads_u_db, pointed_db
 from .falls import Falls, Reach, reach_of
 
 if TYPE_CHECKING:
@@ -110,7 +111,7 @@ def margin_of(ask: Ask, antenna: Antenna) -> Margin:
         at.basis,
         falls,
         reach_of(falls, figure),
-        _way_back(ask, figure),
+        way_back(ask, here),
     )
 
 
@@ -144,7 +145,7 @@ def _as_reckoned(ask: Ask, total: UFloat, lines: list[str]) -> _Level:
     """By free space, and by what the way takes beside: as it is noted, else over level ground."""
     loss = float(propagation.free_space_loss_db(ask.distance_m, ask.frequency_hz))
     lines = [*lines, f"free space at {show.distance(ask.distance_m)}  {show.fixed(-loss, 1)} dB"]
-    level = total - named(loss, ASSUMED_SCATTER_DB, "the path, not measured")
+    level = total - named(loss, OPEN_PATH_U_DB, "the path, not measured")
     basis, source = "free space only", "Rec. ITU-R P.525, free space"
     profile = ask.way.profile
     if profile.known or profile.loss_db >= LEAST_TAKEN_DB:
@@ -204,24 +205,28 @@ def _as_another(ask: Ask, group: Group, fit: PathFit, antenna: Antenna, other: A
         loss_between(one.polarization, one.axial_ratio_db, far.polarization, far.axial_ratio_db)
         for one in (antenna, other)
     )
+    (one_looks, one_u), (other_looks, other_u) = pointed_db(ask, antenna), pointed_db(ask, other)
+    looks, looks_u = one_looks - other_looks, math.hypot(one_u, other_u)
     level = (
         at.level
         + named(mine.value, mine.u, f"gain of {antenna.name}")
         - named(theirs.value, theirs.u, f"gain of {other.name}")
         - named(p_mine.value - p_other.value, math.hypot(p_mine.u, p_other.u), "polarization")
+        + named(looks, looks_u, "where they look")
     )
     lines = [
         f"{other.name} {at.by} at {show.distance(ask.distance_m)}  {show.decibel(at.at_dbm, unit='dBm')}",
         f"pad and power  {show.plus(at.step_db, 1)} dB",
         f"gain against it  {show.plus(mine.value - theirs.value, 1)} dB",
         f"polarization against it  {show.plus(p_other.value - p_mine.value, 1)} dB",
+        *([f"pointing against it  {show.plus(looks, 1)} dB"] if abs(looks) >= LEAST_DB else []),
     ]
     scatter = fit.own_scatter_db[tried]
     return _Level("by its gain on the measured path", level, lines, scatter, at.degrees, fit.path_degrees)
 
 
-def _way_back(ask: Ask, out: Figure) -> Figure | None:
-    """The margin from the far end's transmitter to home; None where its power or home's receiver is not noted."""
+def way_back(ask: Ask, out: Figure) -> Figure | None:
+    """The margin from the far end's transmitter to home by that out; None where its power or home's receiver is not noted."""
     near, far = ask.near, ask.far
     home, away = ask.takes_home, ask.takes_away
     if not far.power_w or home is None:

@@ -21,8 +21,8 @@ from ..field import FieldFinding
 from ..figure import Check, Figure, Mark, Working
 from ..levels.pieces import Drawer, feed_loss, loss_of
 from ..polarization import loss_between
-from .budget import ASSUMED_SCATTER_DB, Ask
-from .margin import Margin
+from .budget import ASSUMED_SCATTER_DB, RECKONED, Ask
+from .margin import Margin, way_back
 from .trials import Breaks, Compared, breaks_of, filter_of
 
 TURNED_DB = 18.0
@@ -228,11 +228,12 @@ def _nearest(ask: Ask, over: Figure, needed_db: float, at: Stands, listens_m: fl
 
 def shared_band(ask: Ask, margin: Margin, field: FieldFinding, pairs: Sequence[Compared]) -> tuple[Shared, ...]:
     """Every neighbour at both ends, where there is a signal to be heard and its place is known; `pairs` as they were tried."""
-    levels: list[tuple[ListeningEnd, Figure]] = [
-        ("away", _level(margin.figure, ask.takes_away.level_dbm, "at the far end"))
-    ]
-    if margin.back is not None and ask.takes_home is not None:
-        levels.append(("home", _level(margin.back, ask.takes_home.level_dbm, "at home")))
+    # What nobody measured of the ground both paths share, and only one of the two doubts of a reckoned margin is its own.
+    there = margin.figure if margin.basis in RECKONED else margin.there
+    levels: list[tuple[ListeningEnd, Figure]] = [("away", _level(there, ask.takes_away.level_dbm, "at the far end"))]
+    back = way_back(ask, there)
+    if back is not None and ask.takes_home is not None:
+        levels.append(("home", _level(back, ask.takes_home.level_dbm, "at home")))
     out = []
     for neighbour in ask.evidence.all(Neighbour):
         for end, level in levels:
