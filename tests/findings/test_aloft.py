@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tallmast.findings.link.aloft import aloft_words
+from tallmast.findings.link.aloft_words import aloft_words
 from tallmast.formats import log as logs
 from tallmast.notebook.entry import new_series
 from tallmast.notebook.records import Beside, Branch, Cut, Log, Lost
@@ -157,3 +157,16 @@ def test_what_was_logged_beside_comes_in_with_it():
     assert found.columns["beside_2"][3] == 97.0 and "beside_3" not in found.columns
     plain = logs.read_csv(text.encode(), "flown.csv", {"beside_1": "", "beside_2": ""})
     assert "beside_1" not in plain.columns
+
+
+def test_a_limit_without_a_column_is_named():
+    columns = {"rssi": np.where(OUT > 1000, -95.0, -60.0)}
+    link = flight(OUT, NORTH, 100.0, columns, [Lost(name="picture", below=-90.0), Lost(name="control", below=50.0)])
+    assert [c.text.split(" has ")[1] for c in link.checks if "no column" in c.text] == ["no column for control"]
+    clean = flight(OUT, NORTH, 100.0, columns, [Lost(name="picture", below=-90.0)])
+    assert not any("column" in c.text for c in clean.checks)
+
+
+def test_a_limit_of_a_log_without_heights_is_not_passed_over():
+    link = flight(OUT, NORTH, np.nan, {"picture": np.full(len(OUT), -70.0)}, [Lost(name="picture", below=-90.0)])
+    assert link.flown == () and any("its links were lost can’t be told" in c.text for c in link.checks)

@@ -57,7 +57,7 @@ NEW = {
     "pad check": PadCheck(piece_id="none", frequency_hz=1e8, series_id="new"),
     "obstacle": Obstacle(from_m=800.0, height_m=20.0),
     "neighbour": Neighbour(name="other", power_w=0.01, distance_m=900.0),
-    "trial": Trial(neighbour_id="other", broke_m=[300.0, 320.0]),
+    "trial": Trial(neighbour_id="none", antenna_id="none", broke_m=[300.0, 320.0]),
     "conditions": Conditions(rain_mm_h=5.0),
     "gain table": GainTable(antenna_id="none", series_id="new"),
     "recording": Recording(run_id="run-1", series_id="new"),

@@ -81,6 +81,21 @@ class TestLevelAndSlope:
         assert link.residual.of("ground").at_level
         assert link.residual.free.level.value < -8.0 and not link.residual.free.fits
 
+    def test_what_stands_on_another_way_than_the_runs_is_not_held_against_them(self):
+        """The crag is on the way to the rock; the runs went off to the side of it."""
+        from tallmast.notebook.records import Obstacle
+
+        made = book()
+        made.add(Obstacle(name="the crag", from_m=60.0, height_m=25.0))
+        random = np.random.default_rng(1)
+        for number in (1, 2):
+            level = FREE + random.normal(0, 0.8, len(D))
+            made.log(made.run(made.records["a"], number, power_w=0.01), D, level, bearing_deg=140.0)
+        residual = link_of(made).residual
+        ground = residual.of("ground")
+        assert ground is None or ground.level.value == pytest.approx(residual.free.level.value, abs=6.0)
+        assert residual.free.at_level
+
 
 class TestWhatItPointsTo:
     def test_a_pad_that_nobody_noted(self):

@@ -10,7 +10,8 @@ import numpy as np
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor
 
-from tallmast.findings.link.aloft import Aloft, Carried, Moment, off_beam_words, way_words
+from tallmast.findings.link.aloft import Aloft, Carried, Moment
+from tallmast.findings.link.aloft_words import off_beam_words, way_words
 from tallmast.physics.diffraction import EARTH_M
 from tallmast.units import show
 

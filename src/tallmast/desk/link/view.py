@@ -50,7 +50,7 @@ def _aloft(climb: Climb) -> Picture | None:
 
 
 def _two_senders(climb: Climb) -> Picture | None:
-    shared = next((one for one in climb.link.shared if one.breaks is not None), None)
+    shared = climb.link.breaks_first
     return TwoSendersPicture(finding=climb.link, shared=shared) if shared is not None else None
 
 

@@ -14,7 +14,7 @@ from ..field import FieldFinding
 from ..field.path import PathFit
 from ..figure import Check
 from ..rails import MOST_MARGIN_DB, exponent_trouble
-from .budget import ASSUMED_SCATTER_DB, RECKONED, Ask
+from .budget import RECKONED, Ask
 from .margin import Margin
 from .residual import Residual, fit_check
 
@@ -31,7 +31,7 @@ def link_checks(
     if margin.back is not None:
         holds = margin.back.interval[0] > 0
         out.append(Check("holds" if holds else "open", f"way back {margin.back.text}", margin.back))
-    return [*out, *_heard_there(ask.evidence, margin, fit, field), *_free_space_check(ask, margin)]
+    return [*out, *_heard_there(ask.evidence, margin, field), *_free_space_check(ask, margin)]
 
 
 def _of_the_fall(fit: PathFit | None, residual: Residual | None) -> Iterator[Check]:
@@ -56,7 +56,7 @@ def _too_good(margins: Sequence[Margin]) -> Iterator[Check]:
         yield Check("open", f"{one.antenna.name}: {show.plus(one.figure.value, 0)} dB of margin?", one.figure, why)
 
 
-def _heard_there(evidence: Evidence, margin: Margin, fit: PathFit | None, field: FieldFinding) -> Iterator[Check]:
+def _heard_there(evidence: Evidence, margin: Margin, field: FieldFinding) -> Iterator[Check]:
     """What was heard at the wanted place, at whatever power, against what the budget says there."""
     near, wanted = evidence.home_end, field.wanted
     if near is None or wanted is None or field.wanted_distance_m() is None:
@@ -67,10 +67,8 @@ def _heard_there(evidence: Evidence, margin: Margin, fit: PathFit | None, field:
         mine = report.place.id == wanted.id and run.antenna_id == margin.antenna.id
         if not mine or not report.away or sent_w is None or full_w is None:
             continue
-        here = margin.figure.value + dbm_from_watt(sent_w) - dbm_from_watt(full_w) - run.pad_db
-        # One place strays from the path as a place does, beside what the margin itself leaves open.
-        strays = coverage_factor(math.inf) * (fit.scatter_db if fit else ASSUMED_SCATTER_DB)
-        half = math.hypot(margin.figure.half, strays)
+        here = margin.there.value + dbm_from_watt(sent_w) - dbm_from_watt(full_w) - run.pad_db
+        half = margin.there.half
         expected = f"a margin of {show.plus_minus(here, half, 'dB')} is expected"
         heard = any(reading.heard for reading in report.away)
         if heard and here < -half:

@@ -113,6 +113,8 @@ def _models(ask: Ask, fit: PathFit) -> dict[Key, Floats]:
     free = -propagation.free_space_loss_db(d, ask.frequency_hz)
     heights = max(profile.home_height_m, 0.5), max(profile.away_height_m, 0.5)
     ground, _ = ask.reckoned.shape(d)
+    if not ask.way.along:
+        ground = ground + ask.reckoned.beside(d)  # it stands on another way than that of the runs
     others: dict[Key, Floats] = {
         "ground": ground,
         "plane": -propagation.plane_earth_loss_db(d, *heights, ask.frequency_hz),
@@ -139,7 +141,7 @@ def residual_of(ask: Ask, antenna: Antenna, group: Group | None, power_w: float,
     every = []
     for key, level in _models(ask, fit).items():
         told = base + float(np.mean(level))
-        beside_u = ask.way.profile.u_db if key == "ground" else 0.0
+        beside_u = ask.way.profile.u_db if key == "ground" and ask.way.along else 0.0
         every.append(
             _against(key, fit, middle, (measured, run_u, degrees), (told, math.hypot(base_u, beside_u)), level, own_u)
         )

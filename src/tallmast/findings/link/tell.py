@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, HomeEnd, Neighbour
@@ -20,7 +20,8 @@ from ..pattern import Mounted
 from ..way import Way
 from ..way.terrain import heights_of
 from ..way.words import steady_checks, taken_figure, way_checks
-from .aloft import Aloft, aloft, aloft_checks, aloft_words
+from .aloft import Aloft, aloft
+from .aloft_words import aloft_checks, aloft_words, limits_checks
 from .both_ways import both_ways_words, noise_checks
 from .budget import Ask
 from .causes import Cause, pointed_to
@@ -32,12 +33,9 @@ from .margin import Margin, margin_of
 from .over_another import OverAnother, over_another
 from .residual import Residual, residual_of, standing_of
 from .shared_band import Shared, shared_band, shared_checks
-from .trials import Compared, Tried, compared, trial_checks, trial_words, tried
+from .trials import Compared, Tried, compared, trial_checks, trial_words, tried, untold_checks
 from .words import sentence_and_detail, would_narrow
 from .worth import Worth, dear_words, worth_of
-
-if TYPE_CHECKING:
-    pass
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -71,6 +69,12 @@ class LinkFinding(Finding):
     over: tuple[OverAnother, ...] = ()
     """Every other sender at either end, to be laid over the ground."""
 
+    @property
+    def breaks_first(self) -> Shared | None:
+        """Of the others on the band, the one that breaks the wanted one at home the nearest; None where none is told."""
+        told = [one for one in self.shared if one.breaks is not None]
+        return min(told, key=lambda one: at.value if one.breaks and (at := one.breaks.at) else math.inf, default=None)
+
 
 def find(
     evidence: Evidence,
@@ -93,32 +97,20 @@ def find(
     }
     missing = [what for what, wanted in wanting.items() if wanted]
     if question is None or near is None or full_w is None or far is None or way is None or missing:
-        return _not_yet(missing, way, flown)
+        return _not_yet(evidence, missing, way, flown)
     tested = _as_run(group, near, full_w)
     options = list(options_of(aims.options, full_w, *tested, way.profile.home_height_m))
-    ask = Ask(
-        evidence,
-        near,
-        far,
-        gains,
-        group,
-        way,
-        full_w,
-        0.0,
-        max(o.height_m for o in options),
-        mounted,
-        field.wanted_bearing_deg(),
-    )
+    highest = max(o.height_m for o in options)
+    ask = Ask(evidence, near, far, gains, group, way, full_w, 0.0, highest, mounted, field.wanted_bearing_deg())
     margins = tuple(margin_of(ask, antenna) for antenna in evidence.antennas)
     focus = evidence.antenna(aims.focus_id) or evidence.antennas[0]
     margin = next(m for m in margins if m.antenna.id == focus.id)
     residuals = {a.id: residual_of(ask, a, group, *tested) for a in evidence.antennas}
     mine = residuals.pop(focus.id)
-    drawn = draw(ask, field, focus, tested, mine)
-    pointed = pointed_to(ask, group, mine, [one for one in residuals.values() if one is not None])
-    sentence, detail = sentence_and_detail(margin, mine, pointed, way.distance_m, field)
+    causes = pointed_to(ask, group, mine, [one for one in residuals.values() if one is not None])
+    sentence, detail = sentence_and_detail(margin, mine, causes, way.distance_m, field)
     worth = worth_of(ask, margin, margins)
-    trials = tried(ask, focus, margin.falls)
+    trials = tried(ask, margin.falls)
     pairs = compared(trials)
     shared = shared_band(ask, margin, field, pairs)
     cover = cover_of(ask, margin, field.home)
@@ -137,7 +129,9 @@ def find(
         *noise_checks(ask),
         *shared_checks(shared, evidence.all(Neighbour), far.name),
         *trial_checks(trials, pairs, _breaks_at(shared), focus),
+        *untold_checks(ask, margin.falls),
         *aloft_checks(flown),
+        *limits_checks(evidence, flown),
     )
     return LinkFinding(
         sentence,
@@ -145,41 +139,42 @@ def find(
         standing_of(mine),
         checks,
         margin.there,
-        margins,
-        focus,
-        drawn,
-        ask.takes_away.level_dbm,
-        how_far(ask, margin, options),
-        worth,
-        shared,
-        way,
-        taken_figure(way.profile),
-        cover,
-        mine,
-        pointed,
-        flown,
-        trials,
-        pairs,
-        over_another(cover, shared) if cover is not None else (),
+        margins=margins,
+        focus=focus,
+        drawn=draw(ask, field, focus, tested, mine),
+        sensitivity_dbm=ask.takes_away.level_dbm,
+        how_far=how_far(ask, margin, options),
+        worth=worth,
+        shared=shared,
+        way=way,
+        taken=taken_figure(way.profile),
+        cover=cover,
+        residual=mine,
+        causes=causes,
+        flown=flown,
+        trials=trials,
+        pairs=pairs,
+        over=over_another(cover, shared) if cover is not None else (),
     )
 
 
-def _not_yet(missing: Sequence[str], way: Way | None, flown: tuple[Aloft, ...]) -> LinkFinding:
+def _not_yet(evidence: Evidence, missing: Sequence[str], way: Way | None, flown: tuple[Aloft, ...]) -> LinkFinding:
     """What is still wanted for a budget; what flew is told without one."""
     ask = f"Link answers: does the physics agree, and how far does it reach? Still wanted: {show.join(missing)}."
     return LinkFinding(
         "The budget can't be drawn up yet.",
         " ".join(filter(None, (ask, aloft_words(flown)))),
         Standing("some", "flown, no budget yet") if flown else Standing("nothing", "no budget yet"),
-        tuple(aloft_checks(flown)),
+        (*aloft_checks(flown), *limits_checks(evidence, flown)),
         way=way,
         flown=flown,
     )
 
 
-def _breaks_at(shared: Sequence[Shared]) -> Figure | None:
-    """Where the first neighbour breaks the wanted one at home."""
-    return next((one.breaks.at for one in shared if one.breaks is not None), None)
+def _breaks_at(shared: Sequence[Shared]) -> dict[str, Figure]:
+    """By neighbour, where it breaks the wanted one at home."""
+    told = ((one.neighbour.id, one.breaks.at) for one in shared if one.breaks is not None)
+    return {key: at for key, at in told if at is not None}
 
 
 def _as_run(group: Group | None, near: HomeEnd, full_w: float) -> tuple[float, float]:

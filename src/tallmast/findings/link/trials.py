@@ -4,7 +4,7 @@ of the pair of antennas and of the receiver's filter."""
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -98,15 +98,16 @@ def breaks_of(ask: Ask, margin: Margin, over: Figure, needed_db: float) -> Break
     )
 
 
-def tried(ask: Ask, focus: Antenna, falls: Falls) -> tuple[Tried, ...]:
-    """Every trial whose neighbour is noted, in the order they were made; none where the places don't tell how the level falls."""
+def tried(ask: Ask, falls: Falls) -> tuple[Tried, ...]:
+    """Every trial whose neighbour and antenna are noted, in the order they were made; none where the places don't tell how the level falls.
+    Of those, `untold_checks` has the word."""
     if falls.trouble:
         return ()
     out = []
     for trial in ask.evidence.all(Trial):
         neighbour = ask.evidence.get(Neighbour, trial.neighbour_id)
-        antenna = ask.evidence.antenna(trial.antenna_id) or focus
-        if neighbour is None or not trial.broke_m:
+        antenna = ask.evidence.antenna(trial.antenna_id)
+        if neighbour is None or antenna is None or not trial.broke_m:
             continue
         then: dict[str, object] = {"polarization": trial.sent_as} if trial.sent_as else {}
         if trial.spacing_hz is not None:
@@ -181,9 +182,9 @@ def filter_of(neighbour: Neighbour, found: Sequence[Compared]) -> Figure | None:
 
 
 def trial_checks(
-    found: Sequence[Tried], pairs: Sequence[Compared], reckoned: Figure | None, focus: Antenna
+    found: Sequence[Tried], pairs: Sequence[Compared], reckoned: Mapping[str, Figure], focus: Antenna
 ) -> list[Check]:
-    """Which parts better, told or not; and whether it broke where it was reckoned to."""
+    """Which parts better, told or not; and whether it broke where it was reckoned to, by neighbour."""
     out = []
     for one in [pair for pair in pairs if pair.alike_channel][:3]:
         once = min(one.better.times, one.other.times) == 1
@@ -198,20 +199,39 @@ def trial_checks(
             text = f"{one.better.words} and {one.other.words} can’t be told apart within {show.decibel(one.figure.value + one.figure.half, 0)}"
             out.append(Check("open", text, one.figure, "Fly each again, in turn, with nothing else changed."))
     as_noted = [t for t in found if t.antenna.id == focus.id and not t.trial.sent_as and t.trial.spacing_hz is None]
-    if reckoned is not None and as_noted:
-        low, high = reckoned.interval
-        k = coverage_factor(math.inf)
-        for mine in as_noted[:1]:
-            # As distances: the trial's own spread beside what was reckoned.
-            wide = 10.0 ** (k * mine.level.u / 20.0)
-            fits = low * 1e3 / wide <= mine.at_m <= high * 1e3 * wide
-            text = f"it broke at {show.distance(mine.at_m)}, reckoned {reckoned.text}"
-            why = (
-                ""
-                if fits
-                else "Look at the axial ratios of both ends, at what stands near and reflects, and at the filter as noted."
+    for mine in as_noted:
+        at = reckoned.get(mine.neighbour.id)
+        if at is None:
+            continue
+        low, high = at.interval
+        # As distances: the trial's own spread beside what was reckoned.
+        wide = 10.0 ** (coverage_factor(math.inf) * mine.level.u / 20.0)
+        fits = low * 1e3 / wide <= mine.at_m <= high * 1e3 * wide
+        text = f"{mine.neighbour.name} broke it at {show.distance(mine.at_m)}, reckoned {at.text}"
+        look = "Look at the axial ratios of both ends, at what stands near and reflects, and at the filter as noted."
+        out.append(Check("holds" if fits else "disagrees", text, at, "" if fits else look))
+    return out
+
+
+def untold_checks(ask: Ask, falls: Falls) -> list[Check]:
+    """Trials of which nothing can be told, and why."""
+    noted = ask.evidence.all(Trial)
+    if noted and falls.trouble:
+        text = f"{show.count(len(noted), 'trial')} against another can’t be compared"
+        return [Check("open", text, None, f"{show.upper_first(falls.trouble)}.")]
+    out = []
+    for trial in noted:
+        gone = [
+            what
+            for what, there in (
+                ("who else sent", ask.evidence.get(Neighbour, trial.neighbour_id)),
+                ("the antenna that listened at home", ask.evidence.antenna(trial.antenna_id)),
+                ("where it broke", trial.broke_m or None),
             )
-            out.append(Check("holds" if fits else "disagrees", text, reckoned, why))
+            if there is None
+        ]
+        if gone:
+            out.append(Check("open", "a trial against another can’t be compared", None, f"Say {show.join(gone)}."))
     return out
 
 

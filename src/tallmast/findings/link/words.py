@@ -24,6 +24,7 @@ RECKONED_WORDS = {
 def sentence_and_detail(
     margin: Margin, residual: Residual | None, causes: Sequence[Cause], distance_m: float, field: FieldFinding
 ) -> tuple[str, str]:
+    """(whether the place is reached, by what that is known and how far it goes)."""
     name = margin.antenna.name
     where = field.wanted.name if field.wanted else show.distance(distance_m)
     low, high = margin.there.interval

@@ -99,7 +99,7 @@ def _on_the_mast(ask: Ask) -> list[Worth]:
         adds = _adds(f"{end} higher", value, max(0.5, 0.3 * value), lines, "Rec. ITU-R P.526-15 §4.5.3")
         only = "keep clear of power lines; raise it by local rules"
         out.append(Worth(f"{show.distance(HIGHER_M)} higher, {show.distance(height)} in all", end, adds, only=only))
-    twice = _adds("twice the power", 10.0 * math.log10(2.0), 0.1, ("10·log₁₀ 2",), "both ends alike")
+    twice = _adds("twice the power", 10.0 * math.log10(2.0), 0.0, ("10·log₁₀ 2",), "both ends alike")
     out.append(Worth("twice the power", "home", twice, only="as far as your licence goes; the way back gains nothing"))
     return out
 
@@ -129,7 +129,7 @@ def worth_of(ask: Ask, focus: Margin, margins: tuple[Margin, ...]) -> tuple[Wort
 
 
 def dear_words(focus: Margin, found: tuple[Worth, ...]) -> str:
-    """`Gull Collinear at 54 buys −4.3 ± 0.9 dB against Shed Yagi at 18.` of the dearest other one; nothing without two prices."""
+    """`Gull Collinear costs 36 more than Shed Yagi and loses 4.3 ± 0.9 dB.` of the one whose price is farthest off; nothing without two prices."""
     mine = focus.antenna.price
     priced = [w for w in found if w.antenna is not None and w.price is not None]
     if mine is None or not priced:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from tallmast.units import show
 
 from ..link import LinkFinding
-from ..link.aloft import Spell, off_beam_words, way_words
+from ..link.aloft import Spell
+from ..link.aloft_words import off_beam_words, way_words
 from ..link.how_far import SLOPES, FarRow
 from ..table import Cell, Row, Table, antenna, figure
 from ..way.beyond import NAMES

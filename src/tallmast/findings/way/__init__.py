@@ -18,6 +18,8 @@ from .beyond import Beyond, beyond_of
 from .terrain import Heights, Profile, along, heights_of
 
 __all__ = ["Beyond", "Profile", "Way", "between"]
+ALONG_DEG = 20.0
+"""Places whose bearing is within this of the wanted one's lie on the way there."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -32,6 +34,8 @@ class Way:
     """(name, the way there) of every place of a known distance, nearest first."""
     heights: tuple[Heights, ...] = ()
     """Of the ground about home, where there are any."""
+    along: bool = True
+    """Whether the runs went this way, so that what stands on it stood before them too."""
 
 
 def _vertical(evidence: Evidence) -> bool:
@@ -56,6 +60,18 @@ def _toward(
     return tuple(out)
 
 
+def _runs_along(field: FieldFinding) -> bool:
+    """Whether the places that were run lie on the way to the wanted one; taken so where no bearing is known."""
+    group, toward = field.main, field.wanted_bearing_deg()
+    ran = [s.at_distance.bearing_deg for s in field.samples if group is not None and s.run.id in group.run_ids]
+    bearings = [float(np.median(b)) for b in ran if len(b)]
+    known = [b for b in bearings if math.isfinite(b)]
+    if toward is None or not known:
+        return True
+    off = np.abs((np.array(known) - toward + 180.0) % 360.0 - 180.0)
+    return float(np.median(off)) < ALONG_DEG
+
+
 def between(evidence: Evidence, field: FieldFinding) -> Way | None:
     """None where no distance is known, or nobody asked anything."""
     question, wanted = evidence.question, field.wanted
@@ -71,9 +87,6 @@ def between(evidence: Evidence, field: FieldFinding) -> Way | None:
     )
     if profile is None:
         profile = along(evidence, heights, field.home, wanted, distance, question.centre_hz, vertical)
-    group = field.main
-    ran = [s.at_distance.bearing_deg for s in field.samples if group is not None and s.run.id in group.run_ids]
-    bearings = [float(np.median(b)) for b in ran if len(b)]
-    fit = group.fit if group is not None else None
-    path = beyond_of(fit, profile, [b for b in bearings if math.isfinite(b)], field.wanted_bearing_deg())
-    return Way(distance, profile, path, others, heights)
+    along_it = _runs_along(field)
+    path = beyond_of(field.main.fit if field.main is not None else None, profile, along_it)
+    return Way(distance, profile, path, others, heights, along_it)

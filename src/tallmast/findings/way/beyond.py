@@ -9,7 +9,6 @@ known to stand on the way is taken out of all of them first.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -41,8 +40,6 @@ NEWS = 0.4
 MOST_NEWS = 30.0
 PLACE_U_DB = 3.0
 LEAST_PLACES = 5
-ALONG_DEG = 20.0
-"""Places whose bearing is within this of the wanted one's lie on the way there."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -276,12 +273,8 @@ class Beyond:
         return np.asarray(mean - taken), np.asarray(np.sqrt(square + u**2))
 
 
-def beyond_of(
-    fit: PathFit | None, profile: Profile | None, bearings_deg: Sequence[float], toward_deg: float | None
-) -> Beyond | None:
+def beyond_of(fit: PathFit | None, profile: Profile, along: bool) -> Beyond | None:
     """None where there are too few places, or too near together, to foretell anything from."""
-    if fit is None or profile is None or len(fit.place_m) < LEAST_PLACES or fit.reach_m[1] < 1.5 * fit.reach_m[0]:
+    if fit is None or len(fit.place_m) < LEAST_PLACES or fit.reach_m[1] < 1.5 * fit.reach_m[0]:
         return None
-    off = [abs((b - toward_deg + 180.0) % 360.0 - 180.0) for b in bearings_deg] if toward_deg is not None else []
-    along = not off or float(np.median(off)) < ALONG_DEG
     return Beyond(fit, profile, along)

@@ -131,7 +131,7 @@ class Trial(Record, frozen=True, kw_only=True):
     broke_m: Annotated[
         list[Positive], Asked("The wanted one broke at, each time", DISTANCES, "340 m, 310 m, 360 m from home")
     ]
-    antenna_id: Annotated[str, Asked("Antenna that listened at home", of="antenna", none="the one in focus")] = ""
+    antenna_id: Annotated[str, Asked("Antenna that listened at home", of="antenna")]
     sent_as: Annotated[str, Asked("The other’s polarization then", choices=SENT_AS)] = ""
     spacing_hz: Annotated[
         NotNegative | None, Asked("Its channel lay off by", SPACING, "0: same channel; empty: as noted")
