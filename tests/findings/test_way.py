@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from tallmast.findings.way.terrain import along, height_at, heights_of
+from tallmast.findings.way.heights import height_at, heights_of
+from tallmast.findings.way.terrain import along
 from tallmast.notebook.records import Conditions, Obstacle, Place, Terrain
 from tallmast.physics.absorption import fog_water_g_m3, woods_db
 from tallmast.physics.constants import wavelength

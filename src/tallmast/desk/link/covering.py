@@ -72,8 +72,9 @@ class Covering(QObject):
         def grow() -> None:
             for margin in cover.grow(reach):
                 coverage = over.of(margin) if over is not None else margin
+                _ = coverage.shares  # here, and not while it is painted
                 if coverage.done == 1.0:
-                    _ = coverage.lines  # here, and not while it is painted
+                    _ = coverage.lines
                 if number != self._taken:
                     return
                 self._part.emit(number, coverage)

@@ -14,7 +14,7 @@ from tallmast.physics.decibels import Floats
 from tallmast.physics.geodesy import around
 from tallmast.physics.radials import Rays
 
-from ..way.terrain import Heights, height_at
+from ..way.heights import Heights, height_at
 
 SECTORS = 8
 RAYS_A_CELL = 4

@@ -18,7 +18,7 @@ from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
 from ..figure import Figure, Working
-from ..way.terrain import Heights, height_at
+from ..way.heights import Heights, height_at
 from .budget import RECKONED, Ask
 from .cells import SECTORS, Coverage, Grid, Lines, Sector, contours, filled, ground_along
 from .margin import Margin

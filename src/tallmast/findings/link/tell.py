@@ -18,7 +18,7 @@ from ..figure import Figure, Finding, Standing
 from ..gain import GainEvidence
 from ..pattern import Mounted
 from ..way import Way
-from ..way.terrain import heights_of
+from ..way.heights import heights_of
 from ..way.words import steady_checks, taken_figure, way_checks
 from .aloft import Aloft, aloft
 from .aloft_words import aloft_checks, aloft_words, limits_checks

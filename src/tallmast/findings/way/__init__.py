@@ -1,6 +1,6 @@
 """The way between both ends: the ground as the notebook has it, and how the level goes on beyond the places measured.
 
-`terrain` has heights and the profile toward a place, `beyond` the models of the path, `words` what is in the way there. Levels and Link
+`heights` has the ground anywhere, `terrain` the profile toward a place, `beyond` the models of the path, `words` what is in the way there. Levels and Link
 speak of the same way.
 """
 
@@ -15,7 +15,8 @@ from tallmast.notebook.evidence import Evidence
 
 from ..field import FieldFinding
 from .beyond import Beyond, beyond_of
-from .terrain import Heights, Profile, along, heights_of
+from .heights import Heights, heights_of
+from .terrain import Profile, along
 
 __all__ = ["Beyond", "Profile", "Way", "between"]
 ALONG_DEG = 20.0
