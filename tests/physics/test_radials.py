@@ -1,9 +1,11 @@
 """Over the ground along many rays at once: the same as one path at a time, over ground that was made up of hills of all sizes."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
-from tallmast.physics.diffraction import EARTH_M, Section, knife_edge_db, smooth_earth_db
+from tallmast.physics.diffraction import EARTH_M, Section, knife_edge_db, off_the_end, smooth_earth_db
 from tallmast.physics.radials import Fan, between_laid
 
 STEP_M, HZ = 15.0, 869e6
@@ -39,6 +41,26 @@ def test_each_point_is_what_its_own_path_is(high_m):
     beside = fan.beside_smooth_db((end, ray)) - [path.beside_smooth_db() for path in alone]
     assert np.percentile(np.abs(one), 95) < 0.4 and np.max(np.abs(one)) < 1.5
     assert np.percentile(np.abs(beside), 95) < 0.6 and np.median(np.abs(beside)) < 0.1
+
+
+def test_what_heights_are_doubtful_by_is_that_of_each_path():
+    fan = Fan(STEP_M, hills(400, 8, 40.0, seed=5), 60.0, 3.0, HZ)
+    end, ray = (axis.ravel() for axis in np.meshgrid(np.arange(80, 400, 16), [0, 4]))
+    told, alone = fan.by_heights_db((end, ray), 3.0), []
+    for e, r in zip(end, ray, strict=True):
+        path = section(fan, r, e)
+        d = path.distance_m
+        own = 3.0 * off_the_end(d) * off_the_end(d[-1] - d)
+        one, other = (replace(path, height_m=path.height_m + sign * own).bullington_db() for sign in (1.0, -1.0))
+        alone.append(0.5 * (one - other))
+    assert np.median(alone) > 0.5  # there is something to tell
+    off = np.abs(told - np.array(alone))
+    assert np.median(off) < 0.3 and np.percentile(off, 90) < 2.5
+
+
+def test_neighbours_in_a_raster_are_wrong_alike():
+    """Nothing where the antenna stands, 1 − 1/e after 100 m, all of it far off."""
+    assert off_the_end([0.0, 100.0, 5000.0]) == pytest.approx([0.0, 1.0 - 1.0 / np.e, 1.0])
 
 
 def test_one_edge_by_hand():

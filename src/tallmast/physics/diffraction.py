@@ -25,6 +25,11 @@ SEEN_FROM = -0.78
 """Of ν: below it an edge costs nothing."""
 
 
+ALIKE_M = 100.0
+"""Over which errors of a raster of heights are alike, roughly; published figures for rasters made from orbit go from one cell to a few
+hundred metres."""
+
+
 def knife_edge_db(v: ArrayLike) -> Floats:
     """J(ν) = 6.9 + 20·log₁₀(√((ν − 0.1)² + 1) + ν − 0.1) for ν > −0.78, else 0: shape of ν. P.526 (31)."""
     v = np.asarray(v)
@@ -36,6 +41,12 @@ def bulge_m(distance_m: ArrayLike, whole_m: float, k: float = USUAL_K) -> Floats
     """How much the earth between two ends stands up at a distance from the first: d₁d₂/2ka, shape of `distance_m`."""
     d = np.asarray(distance_m, dtype=float)
     return np.asarray(d * (whole_m - d) / (2.0 * k * EARTH_M))
+
+
+def off_the_end(distance_m: ArrayLike) -> Floats:
+    """Share of an error of a height that is not shared by the ground under an antenna so far off: neighbours in a raster are wrong alike, as
+    `ALIKE_M` has it."""
+    return np.asarray(-np.expm1(-np.asarray(distance_m) / ALIKE_M))
 
 
 def fresnel_m(distance_m: ArrayLike, whole_m: float, frequency_hz: float) -> Floats:

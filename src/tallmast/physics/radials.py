@@ -9,7 +9,7 @@ so that a ridge is never lost and stands within that share of where it is.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, cached_property
 
 import numpy as np
@@ -17,13 +17,15 @@ from numpy.typing import ArrayLike, NDArray
 
 from .constants import wavelength
 from .decibels import Floats
-from .diffraction import EARTH_M, USUAL_K, bullington_edge_db, smooth_earth_db
+from .diffraction import EARTH_M, USUAL_K, bullington_edge_db, off_the_end, smooth_earth_db
 
 Rays = NDArray[np.floating]
 """[points along each, rays]."""
 FINE = 5
 SMOOTH_EVERY = 8
 """Points of a ray at which the smooth surface is laid: between them it hardly changes."""
+THIN, THINNED_POINTS = 4, 40
+"""Of rays and points by which a doubt is told: every so many, as long as so many points are left."""
 SHARES = np.linspace(0.0, 1.0, 34)[1:-1]
 """Of a smooth path, at which its bulge is looked at."""
 
@@ -103,6 +105,8 @@ class Fan:
     k: float = USUAL_K
     added: float = 1.0
     """Share of what the Recommendation adds for real ground."""
+    raised_m: float = 0.0
+    """By which the ground between both antennas stands higher than it is given."""
 
     @cached_property
     def distance_m(self) -> Floats:
@@ -123,7 +127,8 @@ class Fan:
     def _ahead(self) -> Rays:
         """Steepest rise from the antenna to what lies before each point [points, rays]."""
         d = np.maximum(self.distance_m, 0.5 * self.step_m).astype(np.float32)[:, None]
-        rise = ((self._over_flat_m - np.float32(self.one_m)) / d)[1:-1]
+        own = (self.raised_m * off_the_end(d)).astype(np.float32)
+        rise = ((self._over_flat_m + own - np.float32(self.one_m)) / d)[1:-1]
         out = np.full(self.height_m.shape, -np.inf, dtype=np.float32)
         np.maximum.accumulate(rise, axis=0, out=out[2:])
         return out
@@ -141,6 +146,8 @@ class Fan:
             rest = (end - between.middle) * step
             rises = np.take(pyramid.height_m, pyramid.rows(between), axis=0, out=room[: len(rest)], mode="clip")
             rises -= other_m[end]
+            if self.raised_m:
+                rises += (self.raised_m * off_the_end(rest) * off_the_end(between.middle * step))[:, None]
             rises *= (1.0 / rest)[:, None]
             rises.max(axis=0, out=rise[end])
             # Over the straight line, as a rise from the point: with the weight of ν it is what the point sees.
@@ -166,6 +173,17 @@ class Fan:
         back, seen = self._back
         loss = self._edge_db(d, np.float32(self.one_m), other, self._ahead[at], back[at], seen[at])
         return np.where(at[0] < 2, np.float32(0.0), loss)
+
+    def by_heights_db(self, at: At, u_m: float) -> Rays:
+        """Standard uncertainty of that by ground higher or lower than it is thought between both antennas, at places [n]. By every few rays
+        and points: it changes little from one to the next."""
+        every = max(1, min(THIN, len(self.height_m) // THINNED_POINTS))
+        thin = replace(self, step_m=self.step_m * every, height_m=self.height_m[::every, ::every])
+        whole = np.indices(thin.height_m.shape)
+        higher, lower = (replace(thin, raised_m=m).bullington_db((whole[0], whole[1])) for m in (u_m, -u_m))
+        point, ray = (np.minimum(i // every, n - 1) for i, n in zip(at, thin.height_m.shape, strict=True))
+        half: Rays = 0.5 * np.abs(higher - lower)
+        return np.asarray(half[point, ray])
 
     def _smooth_ends(self, every: int) -> tuple[Rays, Rays]:
         """Heights of the smooth surface at the antenna and at each point of `every`. P.526-15 §4.5.2 (47 to 54)."""

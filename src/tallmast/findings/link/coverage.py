@@ -18,6 +18,7 @@ from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
 from ..figure import Figure, Working
+from ..way import ALONG_DEG
 from ..way.heights import Heights, height_at
 from .budget import RECKONED, Ask
 from .cells import SECTORS, Coverage, Grid, Lines, Sector, contours, filled, ground_along
@@ -34,8 +35,10 @@ ABOUT = 1.15
 LEAST_M, MOST_M = 500.0, 50_000.0
 SOURCE = "the margin at the place to be reached; Rec. ITU-R P.526-15 §4.5 along each ray"
 HALF = coverage_factor(math.inf)
-BESIDE_U_SHARE = 0.15
-"""Standard uncertainty of what the ground takes, a share of it."""
+BESIDE_U_SHARE = 0.3
+"""Standard uncertainty of what the ground takes, a share of it: one edge stands for all that are there."""
+OTHER_WAY_U_DB = 5.0
+"""Of what the runs say of a way that they did not go, from ALONG_DEG off it on."""
 GROUND_CELLS, GROUND_LINES = 200, 5
 LEAST_GROUND_M = 2.0
 
@@ -124,10 +127,12 @@ class Cover:
         laid = level - self._behind(fan) if self.heights else level
         margin = left[sector.point] + between_laid(laid, at)
         half2 = np.square(half)[sector.point] + np.square(np.float32(HALF) * between_laid(level_u, at))
+        half2 += np.square(HALF * self._other_way_u(sector.bearing_deg)).astype(np.float32)[sector.ray]
         if self.heights:
             beside = fan.beside_smooth_db(at)
             margin -= beside
             half2 += np.square(np.float32(HALF * BESIDE_U_SHARE) * beside)
+            half2 += np.square(np.float32(HALF) * fan.by_heights_db(at, profile.height_u_m))
         margin[unknown[at]] = np.nan
         into.margin_db.ravel()[sector.cells] = margin
         into.half_db.ravel()[sector.cells] = np.sqrt(half2)
@@ -166,6 +171,7 @@ class Cover:
         out = []
         falls = self.margin.falls
         left, half = falls.left(self.margin.figure)
+        half = self._own_half(half)
         assert self.home.position is not None
         for name, way in self.ask.way.others:
             if way.place is None or way.place.position is None:
@@ -174,7 +180,8 @@ class Cover:
             bearing = math.degrees(math.atan2(east, north)) % 360.0
             up = math.degrees(math.atan2(way.other_m - way.one_m, way.whole_m))
             level, level_u = (float(v) for v in self._against_wanted(np.array(bearing), np.array(up)))
-            half_there = math.hypot(float(np.interp(way.whole_m, falls.d, half)), HALF * level_u)
+            doubts = HALF * np.array([level_u, float(self._other_way_u(np.array(bearing))), way.u_db])
+            half_there = math.hypot(float(np.interp(way.whole_m, falls.d, half)), *doubts)
             value = falls.left_at(left, way) + level - self.ask.noisier_db(way.place)
             figure = self._moved(f"at {name}", way.whole_m, value, half_there)
             wanted = way.place is self.ask.way.profile.place
@@ -213,7 +220,21 @@ class Cover:
         value = value + np.minimum(slope, 0.0) * np.maximum(np.log(d) - x[-1], 0.0)
         lost = sum(loss.loss_db for loss in profile.losses if loss.kind in ("rain", "fog", "air"))
         weather = lost / profile.whole_m * d
-        return (value - weather).astype(np.float32), np.interp(np.log(d), x, half).astype(np.float32)
+        return (value - weather).astype(np.float32), self._own_half(np.interp(np.log(d), x, half)).astype(np.float32)
+
+    def _own_half(self, half_db: Floats) -> Floats:
+        """Less what is doubtful of the way to the place, where the margin there is reckoned with it: elsewhere is another way."""
+        if self.margin.basis not in RECKONED:
+            return half_db
+        return np.sqrt(np.maximum(np.square(half_db) - (HALF * self.ask.way.profile.u_db) ** 2, 0.0))
+
+    def _other_way_u(self, bearing_deg: Floats) -> Floats:
+        """What is not known of ways that the runs did not go, dB; nothing where all is reckoned."""
+        group, toward = self.ask.group, self.ask.toward_deg
+        if self.margin.basis in RECKONED or group is None or toward is None:
+            return np.zeros(np.shape(bearing_deg))
+        off = np.abs((bearing_deg - toward + 180.0) % 360.0 - 180.0)
+        return OTHER_WAY_U_DB * np.minimum(off / ALONG_DEG, 1.0)
 
     def _behind(self, fan: Fan) -> Rays:
         """What the smooth earth takes more than it does on the way to the place, laid at every few points. The runs' own path holds it already,

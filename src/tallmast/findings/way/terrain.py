@@ -171,19 +171,17 @@ class Profile:
         """By heights that are not known better, and by what real ground adds to a bare edge or does not."""
         if self.over_db <= 0.0 and (self.tightest is None or self.tightest.share > 1.0):
             return 0.0
-        by_height = 0.5 * abs(
-            self._over(self.top_m + self.height_u_m * self._inner)
-            - self._over(self.top_m - self.height_u_m * self._inner)
-        )
+        # What is smoothed is right in the mean where single heights are not: only the edge is doubtful.
+        higher, lower = (self._section(self.top_m + m * self._inner) for m in (self.height_u_m, -self.height_u_m))
+        by_height = 0.5 * abs(higher.bullington_db() - lower.bullington_db())
         by_form = 0.25 * abs(self._over(self.top_m, 1.0) - self._over(self.top_m, 0.0))
         return math.hypot(by_height, by_form, 0.08 * self.over_db)
 
-    @cached_property
+    @property
     def _inner(self) -> Floats:
-        """One but at both ends, where the antennas stand on the ground."""
-        inner = np.ones(len(self.distance_m))
-        inner[[0, -1]] = 0.0
-        return inner
+        """Share of an error of height between the antennas that they don't share with the ground they stand on."""
+        d = self.distance_m
+        return diffraction.off_the_end(d) * diffraction.off_the_end(d[-1] - d)
 
     @cached_property
     def depth_m(self) -> float:
