@@ -1,11 +1,11 @@
 """Every ± by hand: which doubts are in it, how they add, and how few degrees of freedom they rest on."""
 
-import dataclasses
 import math
 import re
 
 import numpy as np
 import pytest
+from msgspec.structs import astuple
 
 from tallmast.demo import campaign
 from tallmast.findings.aims import Aims
@@ -14,6 +14,7 @@ from tallmast.findings.field.path import PathFit
 from tallmast.findings.field.spread import RunSpread
 from tallmast.findings.figure import Figure, Working
 from tallmast.findings.levels.verify import verify
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Pad, PadCheck, Piece
 from tallmast.physics.statistics import coverage_factor
 
@@ -164,8 +165,8 @@ def figures(found: object, seen: dict[int, Figure] | None = None, done: set[int]
     elif id(found) not in done:
         done.add(id(found))
         inner = (
-            [getattr(found, f.name) for f in dataclasses.fields(found)]
-            if dataclasses.is_dataclass(found) and not isinstance(found, type)
+            list(astuple(found))
+            if isinstance(found, Frozen)
             else list(found.values())
             if isinstance(found, dict)
             else list(found)

@@ -1,9 +1,8 @@
 """Over the ground along many rays at once: the same as one path at a time, over ground that was made up of hills of all sizes."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from tallmast.physics.diffraction import EARTH_M, Section, knife_edge_db, off_the_end, smooth_earth_db
 from tallmast.physics.radials import Fan, between_laid

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
 
 import numpy as np
 
+from tallmast.frozen import Frozen, field
 from tallmast.physics.decibels import Floats, amplitude_db, dbm_from_watt
 from tallmast.physics.reflection import Complexes, gamma_from_impedance
 
@@ -30,8 +30,7 @@ UP_M = {"Inner Holm": 6.0, "Kelp Rock": 5.5, "Ness Head": 46.0, "Outer Stack": 5
 """The same at the places, on their rocks."""
 
 
-@dataclass(frozen=True)
-class TrueAntenna:
+class TrueAntenna(Frozen, eq=True):
     """Gain in its own polarization; the match as a series resonance at the feedpoint."""
 
     gain_dbi: float
@@ -48,8 +47,7 @@ class TrueAntenna:
         return gamma_from_impedance(self.resistance_ohm * (1 + 1j * x))
 
 
-@dataclass(frozen=True)
-class Truth:
+class Truth(Frozen, eq=True):
     """One draw of everything that the stated uncertainties leave open."""
 
     antennas: dict[str, TrueAntenna]

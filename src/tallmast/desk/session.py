@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import TYPE_CHECKING, Any, TypeVar
 
+from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication, QDeadlineTimer, QEventLoop, QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from tallmast.findings.aims import Aims

@@ -10,6 +10,7 @@ from PySide6.QtCore import QRectF
 from tallmast.findings.figure import Figure
 from tallmast.findings.levels import LevelsFinding
 from tallmast.findings.levels.staircase import LimitMargin, Staircase, Step
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import watt_from_dbm
 from tallmast.units import show
 
@@ -17,8 +18,7 @@ from .picture import Picture
 from .sheet import Axis, Sheet, spread
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class StepPick:
+class StepPick(Frozen):
     """A step picked on the staircase: by its key, and the figure of the level after it."""
 
     key: str

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from PySide6.QtCore import QRectF
 
 from tallmast.findings.bench.live import LiveReading
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Question
 from tallmast.physics.decibels import Floats
 from tallmast.physics.reflection import gamma_from_swr
@@ -17,8 +16,7 @@ from .bench import SWR_TICKS, TOP_SWR
 from .sheet import Axis, Sheet
 
 
-@dataclass(frozen=True)
-class LiveFrame:
+class LiveFrame(Frozen, eq=True):
     """What stands still while sweeps come in: drawn once for each size and plan."""
 
     start_hz: float

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 from typing import Literal
 
+from msgspec.structs import replace
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
 from tallmast.findings.table import Cell
+from tallmast.frozen import Frozen
 
 Appearance = Literal["Day", "Night", "Sun"]
 Glyph = Literal["disc", "square", "triangle", "diamond", "ring", "cross", "bar", "wedge"]
@@ -27,8 +28,7 @@ DASHES: tuple[tuple[float, ...], ...] = (
 )
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Palette:
+class Palette(Frozen):
     """Colours as #RRGGBB. Text on `ground` and `sheet` keeps 4.5:1, lines 3:1 (a test holds that)."""
 
     ground: str
@@ -139,8 +139,7 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFont(str(file))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Paper:
+class Paper(Frozen):
     """A palette at a size; `heavy` widens lines for bright sun."""
 
     palette: Palette = DAY

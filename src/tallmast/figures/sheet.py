@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -13,6 +12,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
 from shiboken6 import VoidPtr
 
+from tallmast.frozen import Frozen
 from tallmast.units import show
 
 from .paper import Glyph, Paper, dash, glyph
@@ -21,8 +21,7 @@ ROUND_FROM = 3.0
 """Size of a dot."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Spot:
+class Spot(Frozen):
     """A place on the picture that stands for something: a figure, a run, a place."""
 
     rect: QRectF
@@ -31,8 +30,7 @@ class Spot:
     """What a screen reader says of it."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Axis:
+class Axis(Frozen):
     """Values to pixels along one direction, linear or by a function."""
 
     low: float

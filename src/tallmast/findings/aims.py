@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from tallmast.frozen import Frozen
 
 
-@dataclass(frozen=True)
-class Options:
+class Options(Frozen, eq=True):
     """What is tried on the Link: every combination of it is told; empty: as it stands."""
 
     powers_w: tuple[float, ...] = ()
@@ -19,8 +18,7 @@ class Options:
     """Other bands, with antennas of equal gain."""
 
 
-@dataclass(frozen=True)
-class Aims:
+class Aims(Frozen, eq=True):
     """The antenna in focus, the frequency read off, and the what-if of the Link rung, and what is
     tried on the staircase."""
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
-from dataclasses import replace
 from functools import cached_property
 from typing import ClassVar, TypeVar
+
+from msgspec.structs import replace
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import (

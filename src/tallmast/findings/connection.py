@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna, Connector, Question
 from tallmast.units import show
 
@@ -19,8 +19,7 @@ WORSE: tuple[Mark, ...] = ("holds", "open", "disagrees", "fails")
 """Marks from the best to the worst."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Connection:
+class Connection(Frozen):
     """A chain of connectors end to end: each joint, what all of it loses, and the least that it carries."""
 
     check: Check

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Literal
 
+from msgspec.structs import replace
+
+from tallmast.frozen import Frozen, field
 from tallmast.physics.statistics import bounded_factor, coverage_factor
 from tallmast.units import show
 
@@ -19,8 +21,7 @@ Mark = Literal["holds", "fails", "disagrees", "open"]
 """✓ holds, ✕ fails, ! disagrees, – not shown yet."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Working:
+class Working(Frozen):
     """How a number came about, to be read beside it."""
 
     lines: tuple[str, ...] = ()
@@ -31,8 +32,7 @@ class Working:
     meaning: str = ""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Figure:
+class Figure(Frozen):
     """A headline number: value, standard uncertainty `u`, unit, degrees of freedom of `u`, working.
 
     `low` and `high` override the symmetrical 90 % interval where it is lopsided, as for SWR; `bound` says that
@@ -126,8 +126,7 @@ class Figure:
         return show.fixed(value, 1)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Check:
+class Check(Frozen):
     """A small tag under the finding: a mark and words, and the figure behind it."""
 
     mark: Mark
@@ -136,16 +135,14 @@ class Check:
     why: str = ""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Standing:
+class Standing(Frozen):
     """How far a rung's evidence has come, in three or four words."""
 
     mark: Literal["nothing", "some", "done", "disagreement"]
     words: str
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Finding:
+class Finding(Frozen):
     """What the evidence of one rung amounts to now. Each rung adds what its picture needs."""
 
     sentence: str

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna
 from tallmast.physics.statistics import chi2_tail, coverage_factor
@@ -34,8 +34,7 @@ MANNER_WORDS = {
 }
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class GainEvidence:
+class GainEvidence(Frozen):
     """Gain of one antenna toward its front, in its own polarization, dBi."""
 
     antenna: Antenna

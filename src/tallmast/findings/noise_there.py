@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import FarEnd, HomeEnd, NoiseSite, Place, Radio, Station
 from tallmast.physics import noise as physics
@@ -20,8 +20,7 @@ RULES_DB = 3.0
 """From so much more than the receiver takes on, noise rules."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Takes:
+class Takes(Frozen):
     """The weakest signal that an end takes, dBm, with its standard uncertainty."""
 
     level_dbm: float

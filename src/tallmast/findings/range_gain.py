@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Comparison, RangeGain
 from tallmast.physics import gain_range, reflection
@@ -49,8 +49,7 @@ PARTS = {
 """The parts of the standard's table, by key."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class RangeGainReading:
+class RangeGainReading(Frozen):
     """The gain of one antenna by one measurement."""
 
     record: RangeGain

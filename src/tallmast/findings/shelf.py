@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Claim, Question
 from tallmast.physics import aperture
@@ -28,8 +28,7 @@ PaperStanding = Literal["possible", "doubted", "impossible"]
 """Before anything is measured: physics allows it; it would be better than anything published; physics forbids it."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class ClaimOnPaper:
+class ClaimOnPaper(Frozen):
     """A claim before anything was measured."""
 
     claim: Claim
@@ -45,8 +44,7 @@ class ClaimOnPaper:
         return self.standing == "impossible"
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class ShelfRow:
+class ShelfRow(Frozen):
     """One antenna on the shelf."""
 
     antenna: Antenna
@@ -59,7 +57,6 @@ class ShelfRow:
     longest_m: float | None
 
 
-@dataclass(frozen=True, eq=False, repr=False)
 class ShelfFinding(Finding):
     rows: tuple[ShelfRow, ...] = ()
     wavelength_m: float = 0.0

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, Literal
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna, Record
 
 from .figure import Figure, Mark
@@ -14,8 +14,7 @@ TONES: dict[Mark, Tone] = {"holds": "holds", "fails": "fails", "disagrees": "dis
 """How the words of a mark are meant."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Cell:
+class Cell(Frozen):
     """Words, and how they are meant; whoever shows them finds the ink."""
 
     text: str
@@ -30,16 +29,14 @@ class Cell:
     """Of the antenna whose colour the words wear."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Row:
+class Row(Frozen):
     cells: tuple[Cell, ...]
     record: Record | None = None
     """What the row is of, to be opened."""
     antenna_id: str = ""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Table:
+class Table(Frozen):
     """`key` names it; a table without rows is not shown."""
 
     key: str

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+
+from tallmast.frozen import Frozen
 
 from . import table
 from .errors import FormatError
@@ -19,8 +20,7 @@ Scale = Literal["dB", "relative field"]
 SCALES: dict[str, str] = {"dB": "decibels", "relative field": "relative field, E/Emax"}
 
 
-@dataclass(frozen=True)
-class CutFile:
+class CutFile(Frozen, eq=True):
     """Angles in degrees as written, levels in dB; how the columns were taken, and what was odd."""
 
     angle_deg: NDArray[np.float64]

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+
+from tallmast.frozen import Frozen
 
 from . import table
 from .cut import SCALES, Scale
@@ -22,8 +23,7 @@ TURNS: dict[str, str] = {"left": "counter-clockwise, as φ does", "right": "cloc
 LEAST_DB = -80.0
 
 
-@dataclass(frozen=True)
-class DesignFile:
+class DesignFile(Frozen, eq=True):
     """Azimuth clockwise from the front and elevation over the equator, degrees; levels in dB; how the columns were taken."""
 
     azimuth_deg: NDArray[np.float64]

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+
+from tallmast.frozen import Frozen
 
 from . import table
 from .errors import FormatError
@@ -17,8 +18,7 @@ ATTENUATION = re.compile(r"atten|\bpad\b|\bset\b.*db|db.*\bset\b", re.IGNORECASE
 SHOWN = re.compile(r"shown|display|reading|bars|\bs.?unit|rate|grade|meter|delay|level|value", re.IGNORECASE)
 
 
-@dataclass(frozen=True)
-class DisplayFile:
+class DisplayFile(Frozen, eq=True):
     """In the order in which they were read."""
 
     attenuation_db: NDArray[np.float64]

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import PurePath
 from typing import Any
+
+from tallmast.frozen import Frozen, field
 
 from . import table
 from .errors import FormatError
@@ -16,8 +17,7 @@ Columns = Mapping[str, str]
 """By a role's key the column of the file that has it, or one of the role's own choices; empty: none."""
 
 
-@dataclass(frozen=True)
-class Role:
+class Role(Frozen, eq=True):
     """What a column of a table can be."""
 
     key: str
@@ -31,8 +31,7 @@ class Role:
     """Folded away while nothing is chosen."""
 
 
-@dataclass(frozen=True)
-class Seen:
+class Seen(Frozen, eq=True):
     """What a format sees in a file: how sure it is (0 to 1), and by what."""
 
     sure: float
@@ -63,8 +62,7 @@ class Start:
             return None
 
 
-@dataclass(frozen=True)
-class Format:
+class Format(Frozen, eq=True):
     """One format of files.
 
     `recognise` says what it sees, or None. `read(data, name, columns)` reads the whole; `columns` overrides the guess.

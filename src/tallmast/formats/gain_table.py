@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.physics.constants import DIPOLE_GAIN_DBI
 from tallmast.physics.field_strength import gain_dbi_of_factor
 
@@ -24,8 +24,7 @@ USUAL_U_DB = 1.0
 """Where the table gives none."""
 
 
-@dataclass(frozen=True)
-class GainFile:
+class GainFile(Frozen, eq=True):
     """Frequencies ascending; u is a standard uncertainty."""
 
     frequency_hz: NDArray[np.float64]

@@ -10,12 +10,13 @@ import math
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
+
+from tallmast.frozen import Frozen
 
 from .errors import FormatError
 
@@ -34,8 +35,7 @@ FEET_M = {"foot": 0.3048, "feet": 0.3048, "ft": 0.3048, "us survey foot": 1200.0
 DEGREES = "EPSG:4326"
 
 
-@dataclass(frozen=True)
-class HeightGrid:
+class HeightGrid(Frozen, eq=True):
     """Heights m over latitude and longitude [row, column], south and west first; NaN where there is no data."""
 
     south_deg: float
@@ -46,8 +46,7 @@ class HeightGrid:
     notes: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class HeightFile:
+class HeightFile(Frozen, eq=True):
     """A raster that was looked at: what it covers, and in what it is. `around` reads of it."""
 
     path: Path

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import io
 import re
-from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen, field
 from tallmast.notebook.records import RECORDED_AS, BesideKey, RecordedAs
 
 from . import header, table
@@ -49,8 +49,7 @@ BESIDE_WORDS = r"telem|control|rc\b|video|picture|lq|link|snr|rssi|dbm|signal"
 OPTIONAL = ("time_s", "height_m", "heading_deg", "pitch_deg", "roll_deg", *BESIDE)
 
 
-@dataclass(frozen=True)
-class LogFile:
+class LogFile(Frozen, eq=True):
     """Columns by our names (NaN in `level_dbm`: not heard there), from which of theirs, and what was odd."""
 
     columns: dict[str, Floats]
@@ -154,15 +153,13 @@ def _read_on(name: str, said: str) -> RecordedAs:
     raise FormatError(name, f"“{said}” is nothing that a level is read on", todo="Choose what it is")
 
 
-@dataclass(frozen=True)
-class Waypoint:
+class Waypoint(Frozen, eq=True):
     name: str
     latitude_deg: float
     longitude_deg: float
 
 
-@dataclass(frozen=True)
-class GpxFile:
+class GpxFile(Frozen, eq=True):
     """What a GPX file holds for us: named points, and the track with levels where it has them."""
 
     waypoints: tuple[Waypoint, ...]

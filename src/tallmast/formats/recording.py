@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import RECORDED_AS, RECORDED_AT, RecordedAs, RecordedAt
 
 from . import cut, header, log, table
@@ -39,8 +39,7 @@ LONGEST_S = 400 * 86_400.0
 MOST_VALUE = 1e12
 
 
-@dataclass(frozen=True)
-class RecordingFile:
+class RecordingFile(Frozen, eq=True):
     """Seconds from the first row on, and the values of each quantity by its key (NaN: nothing was read)."""
 
     time_s: Floats

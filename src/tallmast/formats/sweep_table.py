@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import re
-from dataclasses import asdict, dataclass, replace
 from typing import Literal
 
 import numpy as np
+from msgspec.structs import asdict, replace
 from numpy.typing import NDArray
+
+from tallmast.frozen import Frozen
 
 from . import table
 from .errors import FormatError
@@ -44,8 +46,7 @@ WANTED: tuple[tuple[Meaning, str, str], ...] = (
 """Meanings with what their columns are called, in the order in which they are looked for."""
 
 
-@dataclass(frozen=True)
-class Mapping:
+class Mapping(Frozen, eq=True):
     """Which columns hold what. `second` is empty where one column says it all."""
 
     frequency: str
@@ -55,8 +56,7 @@ class Mapping:
     second: str = ""
 
 
-@dataclass(frozen=True)
-class SweepTable:
+class SweepTable(Frozen, eq=True):
     """A table read as a sweep: Γ, how it was taken, and the columns there were to choose from."""
 
     reflection: Reflection

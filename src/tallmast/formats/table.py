@@ -7,12 +7,13 @@ import io
 import re
 import warnings
 from collections.abc import Callable, Collection, Iterable
-from dataclasses import dataclass
 from functools import cache, lru_cache
 from typing import TYPE_CHECKING, AnyStr
 
 import numpy as np
 from numpy.typing import NDArray
+
+from tallmast.frozen import Frozen
 
 from .errors import FormatError
 from .text import decode
@@ -28,8 +29,7 @@ LONGEST_LINE = 20_000
 """Characters of a line from which on a file is no table that a person or instrument made."""
 
 
-@dataclass(frozen=True)
-class Table:
+class Table(Frozen, eq=True):
     """Named columns of numbers, of equal length (NaN: empty). Columns of words are left out."""
 
     columns: dict[str, NDArray[np.float64]]
@@ -107,8 +107,7 @@ def _after(text: AnyStr, newline: AnyStr, lines: int) -> int:
     return at
 
 
-@dataclass(frozen=True)
-class _Layout:
+class _Layout(Frozen, eq=True):
     """How a table is written, by its first lines."""
 
     separator: str

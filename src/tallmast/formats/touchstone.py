@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import io
 import re
-from dataclasses import dataclass
 from functools import cache
 from pathlib import PurePath
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+
+from tallmast.frozen import Frozen
 
 from .errors import FormatError
 from .format import Format, Seen, Start
@@ -31,8 +32,7 @@ REFERENCE = re.compile(r"\([-+.\de]+j\)")
 """A complex reference, as some programs write it: (50+10j)."""
 
 
-@dataclass(frozen=True)
-class Reflection:
+class Reflection(Frozen, eq=True):
     """Γ of one port over frequency (Hz, ascending), referred to 50 Ω, and what was odd about the file."""
 
     frequency_hz: NDArray[np.float64]

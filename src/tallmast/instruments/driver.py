@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.physics.reflection import Complexes
 
@@ -20,8 +20,7 @@ class InstrumentError(Exception):
         self.what, self.todo = what, todo
 
 
-@dataclass(frozen=True)
-class SweepPlan:
+class SweepPlan(Frozen, eq=True):
     """What is to be swept. Raises ValueError for a plan that no analyzer can follow."""
 
     start_hz: float
@@ -42,8 +41,7 @@ class SweepPlan:
         return np.linspace(self.start_hz, self.stop_hz, self.points)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class RawSweep:
+class RawSweep(Frozen):
     """One sweep as the instrument gave it: its own Γ, before any calibration of ours."""
 
     frequency_hz: Floats

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from dataclasses import dataclass
 from typing import Any
 
+from tallmast.frozen import Frozen
 
-@dataclass(frozen=True)
-class Change:
+
+class Change(Frozen, eq=True):
     """One field of a record before and after an act; `field` is its name in `records`."""
 
     record_id: str

@@ -5,18 +5,18 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
 
 import numpy as np
 
+from tallmast.frozen import Frozen, field
+
 from .evidence import Series
 from .records import Record, new_id
 
 
-@dataclass(frozen=True)
-class Act:
+class Act(Frozen, eq=True):
     """One entry of the tape."""
 
     number: int
@@ -27,8 +27,7 @@ class Act:
     reason: str | None = None
 
 
-@dataclass(frozen=True)
-class RawFile:
+class RawFile(Frozen, eq=True):
     """Bytes as they came in."""
 
     name: str
@@ -39,8 +38,7 @@ class RawFile:
         return hashlib.sha256(self.data).hexdigest()
 
 
-@dataclass(frozen=True)
-class Entry:
+class Entry(Frozen, eq=True):
     """All that one act writes."""
 
     label: str

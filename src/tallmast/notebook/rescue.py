@@ -7,8 +7,9 @@ import shutil
 import sqlite3
 import time
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from pathlib import Path
+
+from tallmast.frozen import Frozen
 
 from . import schema
 from .entry import unpack_series
@@ -17,8 +18,7 @@ from .records import from_json
 from .store import Notebook
 
 
-@dataclass(frozen=True)
-class Rescue:
+class Rescue(Frozen, eq=True):
     """The notebook of what was read (read-only), and how much that is."""
 
     notebook: Notebook

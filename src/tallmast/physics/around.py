@@ -10,12 +10,13 @@ from __future__ import annotations
 
 import itertools
 import math
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+
+from tallmast.frozen import Frozen
 
 from .attitude import pointing
 from .decibels import Floats
@@ -49,8 +50,7 @@ STEEPER = 1.9
 """How much steeper a pattern is over short ways than over those that were seen, where these are wider than the reach."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Cells:
+class Cells(Frozen):
     """Readings gathered by direction and pass, all [n], in the order in which they were taken."""
 
     azimuth_deg: Floats
@@ -110,8 +110,7 @@ def gather(
     return made.where(order)  # type: ignore[arg-type]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _Laid:
+class _Laid(Frozen):
     """Planes through the cells about some directions [m]: weight of each cell in each, as pairs [k]."""
 
     at: NDArray[np.int64]
@@ -131,8 +130,7 @@ class _Laid:
         return np.asarray(np.sqrt(np.bincount(self.at, self.weight**2, len(self.told))))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Shape:
+class Shape(Frozen):
     """Cells and how they are joined: at any direction a level, with its standard uncertainty from their own scatter."""
 
     cells: Cells

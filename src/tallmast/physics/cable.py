@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
+
+from tallmast.frozen import Frozen
 
 from .constants import SPEED_OF_LIGHT
 from .decibels import Floats, amplitude_db
@@ -15,8 +16,7 @@ from .reflection import Complexes
 BLOCKS = 12
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class LossFit:
+class LossFit(Frozen):
     """One-way loss a·√f + b·f, dB with f in MHz, and the standard uncertainty of the fitted curve."""
 
     a: float
@@ -85,8 +85,7 @@ def fit_loss(frequency_hz: ArrayLike, gamma: ArrayLike) -> LossFit:
     return LossFit(float(solution[0]), float(solution[1]), covariance, scatter, float(degrees))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class TimeResponse:
+class TimeResponse(Frozen):
     """What comes back over the way it went: distance of each step from the plane, m, and its size."""
 
     distance_m: Floats
@@ -121,8 +120,7 @@ def time_response(
     return TimeResponse(distance[:half], response[:half], 1.8 * speed / (2.0 * float(f[-1] - f[0])))
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(Frozen, eq=True):
     """Something that reflects: where, how much, and the standard uncertainty of where."""
 
     distance_m: float

@@ -9,11 +9,12 @@ changed together are aliased, and only their sum is.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from itertools import combinations, pairwise
 
 import numpy as np
+
+from tallmast.frozen import Frozen
 
 from .decibels import Floats
 
@@ -22,8 +23,7 @@ MOST_PAIRED, MOST_STEPS = 4, 8
 """Levels of a factor up to which every two are compared; and up to which each is with the one before it."""
 
 
-@dataclass(frozen=True)
-class Change:
+class Change(Frozen, eq=True):
     """A factor that went from one level to another."""
 
     factor: str

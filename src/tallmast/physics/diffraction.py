@@ -9,10 +9,12 @@ losses in dB over free space. From 30 MHz up; below, the earth's own constants c
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import ArrayLike
+
+from tallmast.frozen import Frozen
 
 from .constants import wavelength
 from .decibels import Floats
@@ -55,8 +57,7 @@ def fresnel_m(distance_m: ArrayLike, whole_m: float, frequency_hz: float) -> Flo
     return np.asarray(np.sqrt(wavelength(frequency_hz) * np.maximum(d * (whole_m - d), 0.0) / whole_m))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Tightest:
+class Tightest(Frozen):
     """Where a path is tightest: by the clearance as a share of the first Fresnel zone."""
 
     at: int
@@ -149,8 +150,7 @@ def bullington_edge_db(
     return np.asarray(loss + added * (1.0 - np.exp(-loss / 6.0)) * (10.0 + 0.02 * whole / 1000.0))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Section:
+class Section(Frozen):
     """The ground between two antennas: a profile, both heights above the sea, and how the air bends the ray."""
 
     distance_m: Floats

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+
+from tallmast.frozen import Frozen
 
 from .attitude import axes, pointing
 from .decibels import Floats
@@ -58,8 +59,7 @@ def received(
     return out
 
 
-@dataclass(frozen=True, eq=False)
-class Together:
+class Together(Frozen):
     """Two antennas on one receiver over everything flown; levels in dB against two isotropic antennas that agree."""
 
     one: int

@@ -7,10 +7,12 @@ them: right-hand turns clockwise as seen from behind the wave.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import ArrayLike
+
+from tallmast.frozen import Frozen
 
 from .decibels import Floats
 from .statistics import coverage_factor, normal_draws
@@ -21,8 +23,7 @@ MOST_DB = 60.0
 """An axial ratio is given up to this; a wave that is linearer than any probe tells."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Ellipse:
+class Ellipse(Frozen):
     """What turning a linear probe tells; `low` to `high` hold the axial ratio nine times in ten."""
 
     axial_ratio_db: float

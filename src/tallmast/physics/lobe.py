@@ -9,12 +9,13 @@ local parabola (Savitzky and Golay 1964; Cleveland 1979). Angles in degrees, lev
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+
+from tallmast.frozen import Frozen
 
 from .decibels import Floats
 from .statistics import median
@@ -25,8 +26,7 @@ GAP_STEPS = 3.0
 """A stretch this many times the usual step without a sample ends a lobe."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Lobe:
+class Lobe(Frozen):
     """A fitted lobe. Uncertainties are what the samples' own scatter leaves."""
 
     top_deg: float
@@ -230,8 +230,7 @@ def _fit_stretch(x: Floats, y: Floats, drop_db: float, half_deg: float | None = 
     )
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Smooth:
+class Smooth(Frozen):
     """Levels by local parabolas at the angles asked for."""
 
     level_db: Floats

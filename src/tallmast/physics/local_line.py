@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+
+from tallmast.frozen import Frozen
 
 from .decibels import Floats
 
 FEWEST = 4
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Line:
+class Line(Frozen):
     """At each place asked [m]: value, standard uncertainty from the points' own scatter, slope; NaN where there are no points."""
 
     value: Floats

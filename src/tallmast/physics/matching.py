@@ -8,11 +8,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 from numpy.typing import ArrayLike
+
+from tallmast.frozen import Frozen
 
 from .constants import SPEED_OF_LIGHT, SYSTEM_IMPEDANCE
 from .decibels import Floats
@@ -57,8 +58,7 @@ def stock_value(value: float) -> float:
     return min(choices, key=lambda choice: abs(math.log(choice / value)))
 
 
-@dataclass(frozen=True)
-class Part:
+class Part(Frozen, eq=True):
     """A coil or capacitor of an L network; farad or henry."""
 
     kind: Literal["capacitor", "coil"]
@@ -83,8 +83,7 @@ class Part:
         return Part(self.kind, self.place, stock_value(self.value))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Match:
+class Match(Frozen):
     """A way to match: its name, its parts in words from the load to the radio, and what it makes of a load."""
 
     name: str

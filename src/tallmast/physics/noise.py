@@ -7,8 +7,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Literal
+
+from tallmast.frozen import Frozen
 
 from .constants import BOLTZMANN, REFERENCE_TEMPERATURE_K
 from .decibels import dbm_from_watt, power_db, power_ratio
@@ -41,8 +42,7 @@ def figure_of_temperature(temperature_k: float) -> float:
     return float(power_db(1.0 + temperature_k / REFERENCE_TEMPERATURE_K))
 
 
-@dataclass(frozen=True)
-class Stage:
+class Stage(Frozen, eq=True):
     """One stage of a receiver: gain (negative: loss) and noise figure, dB. A matched loss at T₀ has NF = its loss."""
 
     name: str

@@ -8,18 +8,18 @@ Fundamentals of Vector Network Analysis, §3.2. The terms are held against sciki
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
+
+from tallmast.frozen import Frozen
 
 from .constants import SYSTEM_IMPEDANCE
 from .decibels import Floats
 from .reflection import Complexes, gamma_from_impedance
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class ErrorTerms:
+class ErrorTerms(Frozen):
     """Directivity, source match and reflection tracking at each frequency (complex, [frequency])."""
 
     directivity: Complexes

@@ -10,13 +10,13 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Hashable, Sequence
-from dataclasses import dataclass
+
+from tallmast.frozen import Frozen
 
 from .statistics import beta_quantile
 
 
-@dataclass(frozen=True)
-class Better:
+class Better(Frozen, eq=True):
     """Chance that A is better at the same spot, its 90 % interval, over so many cells; share of pairs that tie."""
 
     chance: float

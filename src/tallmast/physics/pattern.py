@@ -7,16 +7,16 @@ as in IEEE Std 145-2013.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from tallmast.frozen import Frozen
+
 from .decibels import Floats
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Lobe:
+class Lobe(Frozen):
     """A local extreme of a cut: where, and how far below the peak (dB, positive)."""
 
     angle_deg: float

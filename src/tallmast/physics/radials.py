@@ -9,11 +9,13 @@ so that a ridge is never lost and stands within that share of where it is.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from functools import cache, cached_property
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import ArrayLike, NDArray
+
+from tallmast.frozen import Frozen
 
 from .constants import wavelength
 from .decibels import Floats
@@ -30,8 +32,7 @@ SHARES = np.linspace(0.0, 1.0, 34)[1:-1]
 """Of a smooth path, at which its bulge is looked at."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _Blocks:
+class _Blocks(Frozen):
     """Blocks of points between both ends: which of which level of the pyramid, and where their middles lie, in steps [blocks]."""
 
     level: NDArray[np.intp]
@@ -53,8 +54,7 @@ def _between(end: int) -> _Blocks:
     return _Blocks(columns[0].astype(np.intp), columns[1].astype(np.intp), columns[2].astype(np.float32))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _Pyramid:
+class _Pyramid(Frozen):
     """All points, then the highest of each two, of each four and so on, one under the other."""
 
     height_m: Rays
@@ -90,8 +90,7 @@ def between_laid(laid: ArrayLike, at: At) -> Rays:
     return np.asarray(near + share * (rows[high, ray] - near))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Fan:
+class Fan(Frozen):
     """The ground along rays that leave one antenna, and another antenna that may stand at any point of it."""
 
     step_m: float

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from tallmast.frozen import Frozen
 
 PRIOR_LOG10 = 0.1
 """Standard deviation of log₁₀ d from run to run that is taken before any repeat has shown it: 3.5 dB and n = 3.5. Runs over
@@ -18,8 +19,7 @@ PRIOR_DEGREES = 3.0
 """Degrees of freedom that this guess is worth: as many as 2 to 6 dB among days and people leave it."""
 
 
-@dataclass(frozen=True)
-class Failed:
+class Failed(Frozen, eq=True):
     """One run: good to `good_m`, lost by `lost_m`; None: it ended while still good."""
 
     good_m: float
@@ -36,8 +36,7 @@ class Failed:
         return 0.0 if self.lost_m is None else (math.log10(self.lost_m / self.good_m)) ** 2 / 12.0
 
 
-@dataclass(frozen=True)
-class Ratio:
+class Ratio(Frozen, eq=True):
     """log₁₀ of how many times as far, its standard uncertainty and degrees of freedom; `bound`: only one side is known."""
 
     log10: float

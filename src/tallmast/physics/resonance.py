@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
+
+from tallmast.frozen import Frozen
 
 from .decibels import Floats
 from .reflection import Complexes, gamma_from_impedance, gamma_from_swr
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Resonance:
+class Resonance(Frozen):
     """Z = R·(1 + jQ(f/f₀ − f₀/f)) seen through a residual delay; each with its standard uncertainty."""
 
     f0_hz: float
@@ -56,8 +56,7 @@ def series_gamma(
     return np.asarray(gamma_from_impedance(resistance_ohm * (1 + 1j * x)) * turn)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Minimum:
+class Minimum(Frozen):
     """Where a sum of squares is least, half of that sum, and the Jacobian there."""
 
     at: Floats
@@ -180,8 +179,7 @@ def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Reso
     )
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Tuned:
+class Tuned(Frozen):
     """Where a sweep matches best, Hz: its resonance, wherever along a line the sweep is referred to."""
 
     f_hz: float

@@ -6,16 +6,15 @@ A reading stands until the next one; the last as long as the one before. A dropo
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
+
+from tallmast.frozen import Frozen
 
 from .decibels import Floats
 
 
-@dataclass(frozen=True)
-class Usable:
+class Usable(Frozen, eq=True):
     """Of a stretch: how long it took, the share of it that was usable, and the dropouts in it, each in seconds."""
 
     seconds: float
@@ -52,8 +51,7 @@ def usable(time_s: Floats, good: NDArray[np.bool_]) -> Usable:
     return Usable(whole, share, tuple(spells))
 
 
-@dataclass(frozen=True)
-class Dying:
+class Dying(Frozen, eq=True):
     """How a stretch goes from its usual reading to nothing usable and back; None where it never did."""
 
     warning_s: float | None

@@ -10,10 +10,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+
+from tallmast.frozen import Frozen
 
 from .decibels import Floats
 
@@ -24,8 +25,7 @@ LEAST = 1e-6
 """Of a gain or a length: below it nothing is told from rounding."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Wave:
+class Wave(Frozen):
     """An antenna as a source of waves, in its own frame (front, right, up)."""
 
     gain: Pattern

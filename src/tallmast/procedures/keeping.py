@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from tallmast.findings.bench.live import noise_of
 from tallmast.findings.bench.trust import CalibrationReading
+from tallmast.frozen import Frozen
 from tallmast.instruments.driver import RawSweep, SweepPlan
 from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.records import (
@@ -39,8 +39,7 @@ def _columns(raw: RawSweep) -> dict[str, Floats]:
     return {"frequency_hz": raw.frequency_hz, "re": raw.gamma.real.copy(), "im": raw.gamma.imag.copy()}
 
 
-@dataclass(frozen=True)
-class Setting:
+class Setting(Frozen, eq=True):
     """Under what a sweep is taken."""
 
     analyzer: str

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from contextlib import suppress
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
+
+from tallmast.frozen import Frozen
 
 from .practising import PRACTICE
 from .procedure import Procedure, Workplace
@@ -13,8 +14,7 @@ if TYPE_CHECKING:
     from tallmast.instruments.practice.server import PracticeServer
 
 
-@dataclass(frozen=True)
-class Addresses:
+class Addresses(Frozen, eq=True):
     """Where the instruments are. Source, meter and turntable are all of the practice bench, or none."""
 
     source: str = PRACTICE

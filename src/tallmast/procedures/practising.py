@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import zlib
 from collections.abc import Sequence
-from dataclasses import replace
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from tallmast.notebook.records import Antenna, StandardSet
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from operator import attrgetter
 from typing import Any, ClassVar, Protocol
 
 from tallmast.findings.climb import Climb
 from tallmast.findings.figure import Figure
+from tallmast.frozen import Frozen
 from tallmast.notebook.entry import Entry
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Question
@@ -42,8 +42,7 @@ class Workplace(Protocol):
         """Say what went wrong; empty: nothing does any more."""
 
 
-@dataclass(frozen=True)
-class Key:
+class Key(Frozen, eq=True):
     """`press`: a letter, Space, Enter or Backspace; `does`: the method, of a part where it has a dot in it."""
 
     press: str
@@ -51,8 +50,7 @@ class Key:
     does: str
 
 
-@dataclass(frozen=True)
-class Row:
+class Row(Frozen, eq=True):
     """Keys that belong together; `big`: for cold hands."""
 
     title: str

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import partialmethod
 from typing import Literal
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.entry import Entry
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import ListeningEnd, Place, Reading, Run
@@ -20,8 +20,7 @@ Cell = tuple[str, str]
 """A place and a run, by id."""
 
 
-@dataclass(frozen=True)
-class State:
+class State(Frozen, eq=True):
     """Where it stands, for another look of the window."""
 
     cells: tuple[Cell, ...]

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 import numpy as np
+from msgspec.structs import replace
 
 from tallmast.findings.levels.display import DisplayFinding, told_of
 from tallmast.findings.levels.display_curve import fit
+from tallmast.frozen import Frozen
 from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.records import DisplayRun, DisplayScale
 from tallmast.units import read, show
@@ -21,8 +22,7 @@ SOURCE_DBM = -45.0
 """Level of the practice source: its receivers are loud with it, and lost behind the whole attenuator."""
 
 
-@dataclass(frozen=True)
-class DisplayPlan:
+class DisplayPlan(Frozen, eq=True):
     """How a display is to be stepped. `by`: 'hand' or 'practice'."""
 
     receiver: str

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from tallmast.figures.all_directions import AllDirectionsPicture
 from tallmast.figures.aloft import AloftPicture
@@ -33,12 +32,12 @@ from tallmast.findings.field.decision import decision_of
 from tallmast.findings.figure import Check, Figure
 from tallmast.findings.levels import LevelsFinding
 from tallmast.findings.table import Cell, Row, Table
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna
 from tallmast.units import show
 
 
-@dataclass(frozen=True)
-class Chapter:
+class Chapter(Frozen, eq=True):
     """One rung, told to a reader who was not there."""
 
     key: str
@@ -54,8 +53,7 @@ class Chapter:
     cautions: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class Report:
+class Report(Frozen, eq=True):
     title: str
     subtitle: str
     verdict: str

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
 from xml.etree import ElementTree as ET
@@ -14,6 +13,7 @@ import numpy as np
 from tallmast.findings.field import FieldFinding
 from tallmast.findings.link.cells import Coverage
 from tallmast.findings.link.coverage import Cover
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.physics.geodesy import around
 from tallmast.units import show
@@ -26,8 +26,7 @@ MOST_TRACK = 2000
 Kind = Literal["line", "place", "track"]
 
 
-@dataclass(frozen=True)
-class _Feature:
+class _Feature(Frozen, eq=True):
     """Something on the map: its degrees [n], and what it says."""
 
     kind: Kind

@@ -8,15 +8,15 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 from typing import Any
+
+from tallmast.frozen import Frozen
 
 from . import read, show
 
 
-@dataclass(frozen=True)
-class Quantity:
+class Quantity(Frozen, eq=True):
     """`read` takes what was typed and raises `UnitError`; `echo` says how it was read; `write` is what stands in the
     field when it is opened again, in few digits, and is read back as the same."""
 

@@ -9,8 +9,8 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
 
+from tallmast.frozen import Frozen
 from tallmast.physics.constants import DIPOLE_GAIN_DBI
 from tallmast.physics.decibels import dbm_from_watt, power_ratio, s9_dbm, s_unit_dbm, watt_from_dbm
 from tallmast.physics.reflection import SWR_CEILING
@@ -266,8 +266,7 @@ def swr(text: str) -> float:
     raise UnitError(expected, text)
 
 
-@dataclass(frozen=True)
-class Gain:
+class Gain(Frozen, eq=True):
     """A gain as written: dB over `reference`, which is 'dBi', 'dBd', or 'dB' when none was named."""
 
     value: float

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import (
     dbm_from_dbuv,
     dbm_from_volt,
@@ -24,8 +24,7 @@ from tallmast.physics.noise import figure_of_temperature, temperature_of_figure
 RESISTANCES_OHM = (50.0, 75.0)
 
 
-@dataclass(frozen=True)
-class Scale:
+class Scale(Frozen, eq=True):
     """`inward` turns a number on this scale into the base, `outward` back; both take the resistance in Ω."""
 
     name: str

@@ -6,13 +6,13 @@ Each kind of display has its own scale: how it is written, in which unit it is s
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from tallmast.frozen import Frozen
 
 from .read import NUMBER, UnitError, clean, number
 
 
-@dataclass(frozen=True)
-class Scale:
+class Scale(Frozen, eq=True):
     """What a kind of display shows."""
 
     unit: str
@@ -55,8 +55,7 @@ PICTURES = {"gone": 0.0, "black": 0.0, "snow": 2.0, "heavy snow": 1.0, "light sn
 EXPECTED = "what a display showed, with its unit (3 bars, 31 Mbit/s, 28 ms, 64 %, 3 dropouts in 40 s)"
 
 
-@dataclass(frozen=True)
-class Shown:
+class Shown(Frozen, eq=True):
     """A display's reading on its scale."""
 
     scale: str

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from tallmast.frozen import Frozen
 
 from .read import UnitError, clean
 
@@ -19,8 +20,7 @@ GRADES: dict[int, tuple[str, ...]] = {
 """Readability as the Q code's QRK has it (ITU-R M.1172): 1 bad to 5 excellent, and the words that people use."""
 
 
-@dataclass(frozen=True)
-class Said:
+class Said(Frozen, eq=True):
     """A spoken report: heard or not, readability 1 to 5 where it was given, strength as an S unit where it was."""
 
     heard: bool

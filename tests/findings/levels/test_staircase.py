@@ -1,12 +1,12 @@
 """The staircase: sums, intervals and limits, against hand-worked chains and the closed form."""
 
 import math
-from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from tallmast.findings.levels.staircase import Limit, Plan, Planned, climb, with_more_power
 from tallmast.physics.statistics import normal_draws, rectangle_draws

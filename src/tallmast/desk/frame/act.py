@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from tallmast.frozen import Frozen
 
 
-@dataclass(frozen=True)
-class Act:
+class Act(Frozen, eq=True):
     """`key`: a single letter that is the same on every rung and works while no field has the caret, or a chord; letters of
     the rungs stand in `keys.BY_RUNG`."""
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from tallmast.frozen import Frozen
 
 
-@dataclass(frozen=True)
-class RungHelp:
+class RungHelp(Frozen, eq=True):
     answers: str
     steps: tuple[str, ...]
     """In the order in which they are done. A key stands in brackets, or in front of a colon."""

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any, NamedTuple
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import KINDS, Record
 
@@ -103,8 +103,7 @@ def thing(words: str, where: str, payload: Any, key: str = "", also: str = "") -
     return Thing(words, where, payload, key, also, f"{words} {where} {also}".lower())
 
 
-@dataclass(frozen=True)
-class HelpPage:
+class HelpPage(Frozen, eq=True):
     """The help page of a rung."""
 
     rung: str

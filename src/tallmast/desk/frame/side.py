@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, cast
 
+from msgspec.structs import astuple
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QFrame,
@@ -53,7 +54,7 @@ class Working(QWidget):
         self.figure = figure
         if caution is not None:
             self.caution = caution
-        words = (self.caution, figure and (figure.name, figure.text, *vars(figure.working).values()))
+        words = (self.caution, figure and (figure.name, figure.text, *astuple(figure.working)))
         if words == self._words:
             return
         self._words = words

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from pathlib import Path
 from threading import Thread
 from types import MappingProxyType
@@ -12,6 +11,7 @@ from typing import Any
 from tallmast.formats import heights, sniff, table, text
 from tallmast.formats.errors import FormatError
 from tallmast.formats.format import Format
+from tallmast.frozen import Frozen, field
 from tallmast.notebook.entry import RawFile
 
 from ..session import LARGE_BYTES
@@ -20,8 +20,7 @@ Corrected = Mapping[str, tuple[str, dict[str, str]]]
 """By the shape of a table the kind and columns that a person said the last time."""
 
 
-@dataclass(frozen=True)
-class Arrived:
+class Arrived(Frozen, eq=True):
     """One file: its kind, and a first reading of it; None where a table could not be read as it looked."""
 
     path: Path

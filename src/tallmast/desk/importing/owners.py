@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from tallmast.formats import cut, design, gain_table, log, sweep_table, touchstone
 from tallmast.formats.display_log import DisplayFile

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import time
 from collections import deque
-from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer
 
 from tallmast.formats.errors import FormatError
 from tallmast.formats.sniff import is_notebook
+from tallmast.frozen import Frozen, field
 from tallmast.notebook.entry import Entry
 from tallmast.units import show
 
@@ -29,8 +30,7 @@ if TYPE_CHECKING:
 MOMENT_S, PAINTED_MS = 0.15, 20
 
 
-@dataclass(frozen=True)
-class Question:
+class Question(Frozen, eq=True):
     """A sheet that asks where something belongs, and the rung that it is asked on."""
 
     form: Form

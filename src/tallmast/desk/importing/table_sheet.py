@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any, Protocol
 
 import numpy as np
@@ -11,6 +10,7 @@ import numpy as np
 from tallmast.formats import sniff, table
 from tallmast.formats.format import Format, Role
 from tallmast.formats.text import decode
+from tallmast.frozen import Frozen
 from tallmast.notebook.entry import Entry
 from tallmast.units import show
 
@@ -29,8 +29,7 @@ class Memory(Protocol):
     def correct(self, shape: str, kind: str, columns: Mapping[str, str]) -> None: ...
 
 
-@dataclass(frozen=True)
-class Owner:
+class Owner(Frozen, eq=True):
     """Whose a table of some kind is: the rung it is asked on, the fields, and the entry that is made of what was read.
 
     `of` reads the fields and raises `FieldError`; what it returns makes the entry.

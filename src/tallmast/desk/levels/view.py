@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, TypeVar
+
+from msgspec.structs import replace
 
 from tallmast.figures.levels import StaircasePicture, StepPick
 from tallmast.figures.levels_display import DisplayPicture
@@ -15,6 +16,7 @@ from tallmast.findings.levels import LevelsFinding
 from tallmast.findings.levels.staircase import Staircase, climb
 from tallmast.findings.table import Table
 from tallmast.findings.tables import levels as tables
+from tallmast.frozen import Frozen
 
 from ..ledger import Ledger
 from ..parts import Switch, label
@@ -31,8 +33,7 @@ P = TypeVar("P", bound=KeyPanel[Any])
 LOOKS = ("the way out", "the way back", "noise", "displays", "the drawer")
 
 
-@dataclass(frozen=True)
-class Look:
+class Look(Frozen, eq=True):
     """What the card shows: a picture, a table under it, or words that say how to get there."""
 
     picture: Picture | None = None

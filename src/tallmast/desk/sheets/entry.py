@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
 from typing import Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QPlainTextEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from tallmast.frozen import Frozen, field
 from tallmast.units import show
 from tallmast.units.read import UnitError
 
@@ -23,8 +23,7 @@ Later = Callable[[Finish], None]
 """Keeping that takes a while: starts it, and calls `Finish` in the window's thread when it is over."""
 
 
-@dataclass(frozen=True)
-class Form:
+class Form(Frozen, eq=True):
     """A sheet: its title, its fields, and what happens when it is kept.
 
     `keep` gets the values by key (None where an optional field was left empty) and returns True when it was kept, or

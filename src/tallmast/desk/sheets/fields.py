@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QSize, QStringListModel, SignalInstance
 from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
+from tallmast.frozen import Frozen
 from tallmast.units.read import UnitError
 
 from ..parts import label
@@ -25,8 +25,7 @@ class Shown(str):
         return made
 
 
-@dataclass(frozen=True)
-class Field:
+class Field(Frozen, eq=True):
     """One thing to be written. Text fields have a `read`er and an `echo`; choices have `choices`."""
 
     key: str

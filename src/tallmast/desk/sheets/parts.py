@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Cable, Connector, Part
 from tallmast.physics.constants import SPEED_OF_LIGHT
 from tallmast.units import quantity, read
@@ -22,8 +22,7 @@ HALVES = [
 ]
 
 
-@dataclass(frozen=True)
-class PartFields:
+class PartFields(Frozen, eq=True):
     """`fields(key, words, part)` are those of a part that is there already, or None; `of(values, key, part)` is what they say."""
 
     fields: Callable[[str, str, Any], Sequence[Field]]

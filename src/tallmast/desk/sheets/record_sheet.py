@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass, replace
 from functools import cache, partial
 from importlib import import_module
 from typing import Any, Generic, TypeVar, cast
 
 from msgspec import structs
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import KINDS, Antenna, Record, Run
 from tallmast.notebook.records.asked import AskedField, asked_of
@@ -34,8 +35,7 @@ FIRST: dict[str, str] = {
 """What there has to be before something can refer to it."""
 
 
-@dataclass(frozen=True)
-class RecordSheet(Generic[R]):
+class RecordSheet(Frozen, Generic[R], eq=True):
     """What a kind of record can't declare of its sheet."""
 
     model: type[R]

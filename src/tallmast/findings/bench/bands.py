@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Band
 
@@ -12,8 +13,7 @@ from ..figure import Figure, Mark
 from .tell import find
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class InBand:
+class InBand(Frozen):
     """One antenna in one band."""
 
     antenna: Antenna
@@ -23,8 +23,7 @@ class InBand:
     """What became of its claimed SWR there; empty: none was claimed."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class BandBench:
+class BandBench(Frozen):
     band: Band
     number: int
     antennas: tuple[InBand, ...]

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Cable, CableSweep, Question
 from tallmast.physics import cable as physics
@@ -29,8 +29,7 @@ MOST_LOSS_DB_PER_M = 0.12
 """Times √(f/MHz): twice what the thinnest coaxial leads lose in a metre."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class CableReading:
+class CableReading(Frozen):
     """One cable: loss at the band's centre, length, and what reflects on the way."""
 
     sweep: CableSweep

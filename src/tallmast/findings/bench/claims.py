@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Claim
 from tallmast.physics import reflection
 from tallmast.physics.decibels import Floats
@@ -20,8 +20,7 @@ RESONANCE_SHARE = 0.005
 """A claimed resonance is held to within half a per cent: makers write it as a round number."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class BenchClaim:
+class BenchClaim(Frozen):
     """A claim with what the bench says of it."""
 
     claim: Claim

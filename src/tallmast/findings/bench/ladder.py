@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna, Question
 from tallmast.physics import reflection
 from tallmast.units import show
@@ -14,8 +14,7 @@ from .reading import SweepReading
 from .swr import judge_limit
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class LadderRung:
+class LadderRung(Frozen):
     """One state by its newest sweep."""
 
     state: str

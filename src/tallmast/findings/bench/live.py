@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Cable, Calibration, Fixture, Question
 from tallmast.physics import reflection
@@ -22,8 +21,7 @@ USUAL_DIRECTIVITY_DB = 30.0
 """Taken for an analyzer without a calibration of ours."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class LiveReading:
+class LiveReading(Frozen):
     """One live sweep at the antenna: magnitude of Γ over frequency, and the numbers worth saying."""
 
     frequency_hz: Floats

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Question
 from tallmast.physics import matching, reflection
 from tallmast.physics.decibels import Floats
@@ -16,8 +15,7 @@ from .reading import SweepReading
 from .swr import swr_interval
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class MatchProposal:
+class MatchProposal(Frozen):
     """A network, what it would make of the sweep, and how well that would do in the band."""
 
     match: matching.Match

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import MeterReading
 from tallmast.units import show
 
@@ -16,8 +16,7 @@ from .swr import NORMAL_90, swr_figure
 from .trust import seconds_between
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class MeterJudgement:
+class MeterJudgement(Frozen):
     """A meter reading held against the analyzer at the same frequency and state."""
 
     reading: MeterReading

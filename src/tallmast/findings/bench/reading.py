@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Question, Sweep
 from tallmast.physics import reflection, resonance
@@ -23,8 +22,7 @@ from .trust import CalibrationReading
 WINDOW_LIMITS = (1.5, 2.0, 3.0)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class SweepReading:
+class SweepReading(Frozen):
     """One sweep brought to the antenna's connector and read."""
 
     sweep: Sweep

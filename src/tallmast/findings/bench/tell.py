@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-
 import numpy as np
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, CableSweep, Calibration, Fixture, Question, Sweep
 from tallmast.units import show
@@ -28,8 +28,7 @@ MOST_READ = 24
 """Sweeps of one antenna that are read each time, besides the newest of every state."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class AntennaBench:
+class AntennaBench(Frozen):
     """All that the bench says of one antenna."""
 
     antenna: Antenna
@@ -56,7 +55,6 @@ class AntennaBench:
     """How far a hand near moves the resonance, where both were swept."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
 class BenchFinding(Finding):
     antennas: tuple[AntennaBench, ...] = ()
     focus: AntennaBench | None = None

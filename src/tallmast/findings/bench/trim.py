@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna, Question
 from tallmast.physics import reflection
 from tallmast.units import show
@@ -18,8 +18,7 @@ MEASURING_A_CUT_M = 0.05e-3
 """Standard uncertainty of a cut, by calliper."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class OwnSlope:
+class OwnSlope(Frozen):
     """How far an antenna's own resonance moved for what was cut off it, Hz/m of each part."""
 
     hz_per_m: float

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Calibration, Fixture, Qualification, Question, StandardCheck, StandardSet, Sweep
 from tallmast.physics import oneport
@@ -42,8 +42,7 @@ def ideal_gamma(standards: StandardSet, which: str, frequency_hz: Floats) -> Com
     return oneport.offset(gamma, frequency_hz, delay, standards.delay_loss_db_at_1ghz if delay else 0.0)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class CalibrationReading:
+class CalibrationReading(Frozen):
     """A calibration worked out: its terms, what is left of the directivity, and whether it can be trusted."""
 
     calibration: Calibration
@@ -142,8 +141,7 @@ def why_not_trusted(reading: CalibrationReading, sweep: Sweep) -> str:
     return ""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class FixtureReading:
+class FixtureReading(Frozen):
     """A fixture and how its newest qualification came out."""
 
     fixture: Fixture

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Place, Reading
 from tallmast.units import show
@@ -15,8 +15,7 @@ from .own_scale import HEARD, scale_of
 from .runs import RunRow, Tried
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Attempt:
+class Attempt(Frozen):
     """One attempt: how good it was, from 0, not heard, to 1; None: heard, and nobody said how well."""
 
     reading: Reading
@@ -24,16 +23,14 @@ class Attempt:
     words: str
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Column:
+class Column(Frozen):
     tried: Tried
     antenna: str
     block: str
     """Mode, day, listener, where they differ."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Calls:
+class Calls(Frozen):
     """Places by antennas and blocks, every attempt, none hides another."""
 
     scale: str

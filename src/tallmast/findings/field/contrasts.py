@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.physics import repeats
 from tallmast.physics.decibels import Floats
 from tallmast.physics.design import Change, Design, order_of, pairs_of
@@ -36,8 +37,7 @@ Levels = Mapping[str, str]
 """Level by factor."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Contrast:
+class Contrast(Frozen):
     """What one change of a factor does, and what it rests on: to the level, dB; or, on a scale of its own, the chance in per
     cent that it is better at the same spot; or how many times as far it was heard."""
 
@@ -95,8 +95,7 @@ class Contrast:
         return bool(self.blocks) and (self.agree == "disagrees" or (self.alike and told))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _Part:
+class _Part(Frozen):
     """A contrast cell by cell, within one block."""
 
     block: str
@@ -108,8 +107,7 @@ class _Part:
     """Standard uncertainty of the sum over the cells by what was read off."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _Told:
+class _Told(Frozen):
     """The mean of a contrast over the cells of one or more blocks, dB, and where its uncertainty comes from."""
 
     mean: float

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from tallmast.frozen import Frozen
 from tallmast.units import show
 
 from ..figure import Figure
@@ -17,8 +16,7 @@ from .words import ALIKE_DB, most_told
 MOST_LINES = 9
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Line:
+class Line(Frozen):
     """One contrast."""
 
     better: str
@@ -34,8 +32,7 @@ class Line:
         return self.contrast.figure
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Decision:
+class Decision(Frozen):
     """Contrasts on one scale, the better first in each."""
 
     title: str

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Reading
 from tallmast.physics.decibels import power_db
@@ -31,8 +31,7 @@ POWER_U_DB = 1.0
 """Standard uncertainty of what two radios are said to send, against each other."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Noisy:
+class Noisy(Frozen):
     """A place at which one end hears worse than the path explains."""
 
     place: str
@@ -42,8 +41,7 @@ class Noisy:
     other: float
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Ends:
+class Ends(Frozen):
     """Levels at the far end over those at home, dB, what powers make of that, and noise by place."""
 
     difference: Figure | None
@@ -51,8 +49,7 @@ class Ends:
     noisy: tuple[Noisy, ...]
 
 
-@dataclass(frozen=True)
-class _Both:
+class _Both(Frozen, eq=True):
     """At one place, of all runs: the far end over home in grades and in dB, and what each heard."""
 
     place_id: str

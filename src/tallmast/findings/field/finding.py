@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 
+from tallmast.frozen import Frozen, field
 from tallmast.notebook.records import Place, Reading
 
 from ..figure import Figure, Finding
@@ -22,8 +22,7 @@ from .trace import Trace
 from .tracks import Walk
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class PlaceReading:
+class PlaceReading(Frozen):
     """Reports from both ends at one place, for one run: every attempt, none hides another."""
 
     place: Place
@@ -32,8 +31,7 @@ class PlaceReading:
     away: tuple[Reading, ...]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Reach:
+class Reach(Frozen):
     """How far an antenna was heard in a run, and whether that is a range or only 'at least'."""
 
     row: RunRow
@@ -45,7 +43,6 @@ class Reach:
     """Distances where it was heard once in a while, in fewer than half of the attempts, m."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
 class FieldFinding(Finding):
     rows: tuple[RunRow, ...] = ()
     places: tuple[PlaceFix, ...] = ()

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
+from msgspec.structs import replace
+
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import DistanceNote, Place
 from tallmast.physics.geodesy import distance_and_bearing
@@ -24,8 +26,7 @@ SAID_U = 0.05
 """Relative standard uncertainty of a distance that somebody knows: off a map, an odometer, or paced."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class PlaceFix:
+class PlaceFix(Frozen):
     place: Place
     distance: Figure
     bearing_deg: float | None

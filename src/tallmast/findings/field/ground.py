@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 
 from ..figure import Figure
@@ -24,8 +24,7 @@ ALIKE_DB = 1.0
 """Closer than this, a cell says nothing of which is better."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Heard:
+class Heard(Frozen):
     """One antenna by cells of ground: east and north of home, m, and its level at the baseline's power and pads, dBm (NaN: less
     than most of it was heard). [cell]"""
 
@@ -36,8 +35,7 @@ class Heard:
     level_dbm: Floats
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class OverGround:
+class OverGround(Frozen):
     """The pair that the Field speaks of, and the first less the second where both were heard. [shared cell]"""
 
     both: tuple[Heard, Heard]

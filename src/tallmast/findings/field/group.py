@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats, power_db
 from tallmast.physics.design import Change
 
@@ -24,8 +25,7 @@ from .steps import Step, steps_of
 from .tracks import LEGS
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Group:
+class Group(Frozen):
     """Runs of one manner that can be compared, and what they say."""
 
     manner: str

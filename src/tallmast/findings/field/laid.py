@@ -5,10 +5,10 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import coverage_factor, median
 from tallmast.physics.traces import durations, share_above, shift_by_likeness, warped
@@ -24,8 +24,7 @@ BINS = 160
 """Along the way, for the difference of two antennas."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Aligned:
+class Aligned(Frozen):
     """Traces of one quantity laid over each other by their marks: each stretch as long as it is in the middle of them."""
 
     read_on: str
@@ -93,8 +92,7 @@ def _moved(trace: Trace, longest: Trace) -> float:
     return by if likeness >= ALIKE else 0.0
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Along:
+class Along(Frozen):
     """One antenna less another along the way, in the mean of their runs, with a 90 % band where both were run again."""
 
     first: Tried
@@ -139,8 +137,7 @@ def _between(time: Floats, at: Floats, values: Floats) -> Floats:
     return np.asarray(values[stands])
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Often:
+class Often(Frozen):
     """Share of the time, %, that an antenna was at each of some levels or better."""
 
     tried: Tried

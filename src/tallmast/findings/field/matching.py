@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Generic, TypeVar
 
+from tallmast.frozen import Frozen
 from tallmast.physics.design import Change, pairs_of
 
 from .group import level_of_tried
@@ -14,8 +14,7 @@ from .runs import ANTENNA, RunRow, Tried
 MANNER = "manner"
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Set:
+class Set(Frozen):
     """A run as it was set up."""
 
     number: int
@@ -40,8 +39,7 @@ def changes_of(runs: Sequence[Set]) -> list[Change]:
     return out
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Block(Generic[S]):
+class Block(Frozen, Generic[S]):
     """Runs of either level that are the same in all else."""
 
     apart: tuple[Change, ...]

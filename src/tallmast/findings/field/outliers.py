@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Piece, Run
 from tallmast.physics.decibels import Floats
@@ -29,8 +29,7 @@ LOOSE_DB = (15.0, 20.0, 25.0)
 """What a lost connector takes, by the accounts of those who had one."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Outlier:
+class Outlier(Frozen):
     """One run, by how much it stands off, and what would explain it."""
 
     run: Run

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Reading
 from tallmast.physics.decibels import Floats
@@ -40,7 +40,6 @@ Cell = tuple[str, str]
 Values = dict[Cell, list[float]]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
 class _Run(Set):
     """A run on one scale, and what was noted in each cell, more being better."""
 
@@ -215,8 +214,7 @@ def _by_run(blocks: Sequence[Block[_Run]]) -> _Cells:
     return out
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _RunOff:
+class _RunOff(Frozen):
     """What whole runs are off by: standard uncertainty of the difference of the two sides, degrees of freedom; assumed where
     no run was repeated."""
 

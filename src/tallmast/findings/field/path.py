@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.units import show
 
@@ -16,8 +16,7 @@ from .samples import HOME_END, Cells
 from .spread import RunSpread
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class PathFit:
+class PathFit(Frozen):
     """level(tried, d) = offset[antenna] − 10·n·log₁₀(d / 1 km), by places, for the baseline's power and pad."""
 
     exponent: Figure
@@ -93,8 +92,7 @@ CLEAR_OF_FLOOR = 2.0
 weak places are lost, and those left would bend the line."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _Line:
+class _Line(Frozen):
     """One pass of the fit: run effects at mean x, slope, and what it rests on."""
 
     run: Floats

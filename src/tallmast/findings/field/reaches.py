@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Literal
 
 from tallmast.notebook.evidence import Evidence
@@ -80,7 +79,6 @@ def reach_of(
     return Reach(row, figure, lost, gaps, tuple(luck))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
 class _Run(Set):
     failed: reach.Failed
 

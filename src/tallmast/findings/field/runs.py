@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
 from functools import partial
 from typing import Literal
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Branch, Run
 from tallmast.notebook.records.lists import Treatment
@@ -30,8 +30,7 @@ def tried(evidence: Evidence, run: Run) -> Tried:
     return run.antenna_id, run.state_id or (antenna.state.id if antenna else "")
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Factor:
+class Factor(Frozen):
     """Something that may differ from run to run; `level` tells how it was, in short words, empty where nobody noted it."""
 
     name: str
@@ -132,8 +131,7 @@ def own_name(name: str) -> str:
     return OWN + name if name.lower() in NAMES else name
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class RunRow:
+class RunRow(Frozen):
     """One run in the what-changed table."""
 
     run: Run

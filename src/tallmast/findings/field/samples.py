@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Log, Reading, Run
 from tallmast.physics.decibels import Floats
@@ -31,8 +32,7 @@ HOME_END = 1_000_000
 """Added to the number of a place's cell for what the home end heard."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class CellSums:
+class CellSums(Frozen):
     """One run by its cells: how many samples, how many of them heard, and sums over those."""
 
     numbers: NDArray[np.int64]
@@ -45,8 +45,7 @@ class CellSums:
     """Over all samples, log₁₀ of metres."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class RunSamples:
+class RunSamples(Frozen):
     """Levels of one run; NaN means listened and not heard."""
 
     run: Run
@@ -122,8 +121,7 @@ class RunSamples:
         return CellSums(numbers, count[there], summed(None), summed(levels), u2, far)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Cells:
+class Cells(Frozen):
     """Runs by places: the level of each run in each cell where it was heard well enough, else NaN."""
 
     numbers: NDArray[np.int64]
@@ -174,8 +172,7 @@ def level_of(
     return told.level.value, told.own_u_db, curve.zero_u_db
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _Read:
+class _Read(Frozen):
     """What one run has: columns of distance, bearing, level, place, uncertainty and leg, all [sample]."""
 
     columns: list[Floats]

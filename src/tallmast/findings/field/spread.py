@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.physics.design import Design, order_of
 from tallmast.physics.statistics import coverage_factor
@@ -24,8 +24,7 @@ LEAST_OWN = 0.5
 """Share of what was seen between repeats that stays the runs' own, however much the readings of a run stray."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class RunSpread:
+class RunSpread(Frozen):
     """How far repeats of one setting differ, dB, and the degrees of freedom; infinite when assumed."""
 
     s_db: float
@@ -77,8 +76,7 @@ def squares_of_runs(block: Floats) -> tuple[float, float]:
     return seen, float(np.sum(left**2) / ((places - 1) * places))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Drift:
+class Drift(Frozen):
     """What a session drifted from its first run to its last, dB; `told` where the order lets it be told from the rest."""
 
     value_db: float

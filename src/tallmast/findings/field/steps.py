@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.physics.design import Change
 from tallmast.units import show
@@ -16,8 +16,7 @@ from .samples import HOME_END, Cells
 STEP = "step"
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Step:
+class Step(Frozen):
     """What two settings of power and pads did against each other, dB, and what they should have done."""
 
     figure: Figure

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.units import show

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import ListeningEnd, Recording, Run
 from tallmast.physics.decibels import Floats
 from tallmast.physics.traces import Dying, Usable, usable
@@ -17,8 +17,7 @@ LEVEL = "level in dBm"
 """Of a recording that is in dBm."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Stretch:
+class Stretch(Frozen):
     """From one mark to the next."""
 
     name: str
@@ -32,8 +31,7 @@ class Stretch:
     """How it is lost, by what is usable."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Trace:
+class Trace(Frozen):
     """One quantity of a recording."""
 
     recording: Recording

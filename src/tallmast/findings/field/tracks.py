@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence, Series
 from tallmast.notebook.records import Log, Run
 from tallmast.physics.decibels import Floats
@@ -37,8 +37,7 @@ GROUND = "ground "
 """Before the number of such a stretch, where it stands among places."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Walk:
+class Walk(Frozen):
     """Where a run went, by a track that says nothing of what was heard."""
 
     run: Run

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import get_args
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.physics import exposure
 from tallmast.physics.decibels import watt_from_dbm
@@ -21,8 +21,7 @@ HOT_SHARE = 0.25
 """Of its rating: from here on a pad gets too hot to hold."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Clear:
+class Clear(Frozen):
     """Clear distance by one limit, with and without the ground."""
 
     limit: exposure.Limit

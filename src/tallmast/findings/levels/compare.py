@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Averaging, Comparison, Run
 from tallmast.physics import repeats
@@ -24,8 +25,7 @@ COMPRESSES_DB = 0.5
 """A shortfall smaller than this is not worth a name, however sure."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Compared:
+class Compared(Frozen):
     """The second label over the first."""
 
     comparison: Comparison
@@ -257,8 +257,7 @@ def _as_set(figure: Figure, set_db: float) -> Check:
     return Check("disagrees", words, figure, "The difference seen is not the one set: something else changed too.")
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class PowerPair:
+class PowerPair(Frozen):
     """Two runs of one antenna at two powers: the difference seen, against the one set."""
 
     weaker: Run

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import DisplayRun
 from tallmast.units import show
@@ -12,8 +11,7 @@ from ..figure import Check
 from .display_curve import Curve, DisplayLevel, fit
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class DisplayFinding:
+class DisplayFinding(Frozen):
     """One receiver's display, the newest run of it."""
 
     curve: Curve

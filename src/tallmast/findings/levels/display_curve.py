@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Series
 from tallmast.notebook.records import DisplayRun
 from tallmast.physics import repeats
@@ -42,8 +42,7 @@ FEW = 8.0
 """Degrees of freedom of a reading's scatter at one step, about."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class DisplayLevel:
+class DisplayLevel(Frozen):
     """What one reading of a display is worth."""
 
     state: State
@@ -71,8 +70,7 @@ def monotone(values: Floats, weights: Floats) -> Floats:
     return np.repeat([b[0] for b in blocks], [int(b[2]) for b in blocks])
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Steps:
+class Steps(Frozen):
     """What was shown at each level: ascending levels, means, scatter of one reading, counts."""
 
     level_db: Floats
@@ -124,8 +122,7 @@ def _grain(shown: Floats) -> float:
     return float(gaps.min()) if 0 < len(gaps) < 200 else 0.0
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Curve:
+class Curve(Frozen):
     """A display against level: the monotone fit `value` (turned so that it rises) at `steps.level_db`."""
 
     run: DisplayRun

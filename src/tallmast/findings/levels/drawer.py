@@ -6,8 +6,8 @@ import heapq
 import itertools
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Connector, Piece
 from tallmast.physics.decibels import dbm_from_watt, power_ratio, watt_from_dbm
 from tallmast.physics.field_strength import received_dbm
@@ -26,8 +26,7 @@ MOST_PIECES = 4
 SAME_DB = 1e-9
 
 
-@dataclass(frozen=True)
-class Stacked:
+class Stacked(Frozen, eq=True):
     """One piece of a stack, from the transmitter on: its setting, whether turned round, what stays in it."""
 
     piece: Piece
@@ -37,8 +36,7 @@ class Stacked:
     dissipated_w: float
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Stack:
+class Stack(Frozen):
     """A way to make an attenuation."""
 
     laid: tuple[Stacked, ...]
@@ -216,8 +214,7 @@ def stack_figure(stack: Stack, power_w: float) -> Figure:
     )
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class ForDistance:
+class ForDistance(Frozen):
     """The attenuation that makes a link fail at a distance, for one exponent."""
 
     exponent: float

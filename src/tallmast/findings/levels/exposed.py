@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Emitter, GainTable
 from tallmast.physics.field_strength import (
@@ -29,16 +29,14 @@ EMITTER_U_DB = 3.0
 """Doubt of somebody else's EIRP and of the way to him."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Seen:
+class Seen(Frozen):
     """One transmitter as it arrives at the receiver's input."""
 
     emitter: Emitter
     level: Figure
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Exposed:
+class Exposed(Frozen):
     seen: tuple[Seen, ...]
     total: Figure
 

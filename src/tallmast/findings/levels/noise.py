@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 
+from tallmast.frozen import Frozen, field
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import NoiseSite
 from tallmast.physics import noise as physics
@@ -22,8 +22,7 @@ WORTH_DB = 1.0
 """An improvement under this is not worth a trip up the mast."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Remedy:
+class Remedy(Frozen):
     """Something one could do, and what it does for signal over noise."""
 
     key: str
@@ -32,8 +31,7 @@ class Remedy:
     why: str
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class NoiseFinding:
+class NoiseFinding(Frozen):
     sentence: str
     detail: str
     site: NoiseSite

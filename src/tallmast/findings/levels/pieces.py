@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import At, PadCheck, Piece, Placed, Station
 from tallmast.physics.field_strength import gain_from_table
@@ -20,8 +20,7 @@ BEYOND_OCTAVES = 1.0
 """How far from the nearest frequency measured a correction still counts; farther off the lid's value does."""
 
 
-@dataclass(frozen=True)
-class PieceLoss:
+class PieceLoss(Frozen, eq=True):
     """`loss_db` (negative: it adds), its standard uncertainty, the half-width of a rectangle beside it, and whence."""
 
     loss_db: float
@@ -100,8 +99,7 @@ def _verified(evidence: Evidence) -> dict[str, list[Verified]]:
     return out
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class InDrawer:
+class InDrawer(Frozen):
     """A piece as it is at the question's frequency, and the newest check of it."""
 
     piece: Piece
@@ -167,8 +165,7 @@ REDUCING = ("pad", "step attenuator")
 """Kinds of piece that are there for a test and gone in the end."""
 
 
-@dataclass(frozen=True)
-class FeedLoss:
+class FeedLoss(Frozen, eq=True):
     """What lies between a radio and its antenna, in sum: pads of the drawer, and all that stays."""
 
     pad_db: float = 0.0

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, FarEnd, HomeEnd, Piece, Radio
 from tallmast.physics.decibels import dbm_from_watt
@@ -33,8 +35,7 @@ LEAST_TOLD_DB = 0.5
 PAD_MOST_DB = 60.0
 
 
-@dataclass(frozen=True)
-class Path:
+class Path(Frozen, eq=True):
     """Loss between two isotropic antennas over the ground there is."""
 
     loss_db: float
@@ -44,8 +45,7 @@ class Path:
     measured: bool = False
 
 
-@dataclass(frozen=True)
-class PlanInputs:
+class PlanInputs(Frozen, eq=True):
     """What both directions need."""
 
     near: HomeEnd
@@ -324,7 +324,7 @@ def out(e: PlanInputs, changed: Mapping[str, float]) -> Plan:
         steps += _across(e, far, e.path)
         steps.append(_antenna("far antenna", f"{far.name}’s antenna", far.gain_dbi, far.gain_u_db, "far"))
         steps += _far(e, far, receiving=True)
-        steps[-1] = Planned(**{**steps[-1].__dict__, "limits": (*steps[-1].limits, *limits)})
+        steps[-1] = replace(steps[-1], limits=(*steps[-1].limits, *limits))
     return Plan("out", tuple(steps), near.duty, e.path.basis if e.path else "", changed)
 
 
@@ -344,5 +344,5 @@ def back(e: PlanInputs, changed: Mapping[str, float]) -> Plan | None:
         _antenna("antenna", e.antenna_name, e.gain.value, e.gain.u, "far"),
         *_home(e, receiving=True),
     ]
-    steps[-1] = Planned(**{**steps[-1].__dict__, "limits": (*steps[-1].limits, *limits)})
+    steps[-1] = replace(steps[-1], limits=(*steps[-1].limits, *limits))
     return Plan("back", tuple(steps), far.duty, e.path.basis, changed)

@@ -7,11 +7,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen, field
 from tallmast.physics.decibels import watt_from_dbm
 from tallmast.physics.statistics import DRAWS, normal_draws, rectangle_draws
 from tallmast.units import show
@@ -22,8 +23,7 @@ Part = Literal["near", "path", "far"]
 Direction = Literal["out", "back"]
 
 
-@dataclass(frozen=True)
-class Limit:
+class Limit(Frozen, eq=True):
     """A level that a step must stay under or over. `hard`: something breaks, or a law does."""
 
     name: str
@@ -34,8 +34,7 @@ class Limit:
     u_db: float = 0.0
 
 
-@dataclass(frozen=True)
-class Planned:
+class Planned(Frozen, eq=True):
     """One step of a link before it is climbed: the change it makes, and how well that is known.
 
     The first step's change is the transmitter's level. `rectangle_db` is the half-width of a maker's tolerance.
@@ -66,8 +65,7 @@ class Planned:
         return min(max(round(change_db / self.grain_db) * self.grain_db, self.least_db), self.most_db)
 
 
-@dataclass(frozen=True)
-class Plan:
+class Plan(Frozen, eq=True):
     """A link in one direction. `changed`: steps that are tried at another value, by key."""
 
     direction: Direction
@@ -78,8 +76,7 @@ class Plan:
     changed: Mapping[str, float] = field(default_factory=dict)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Step:
+class Step(Frozen):
     """One step climbed: the level after it, with its 90 % interval."""
 
     key: str
@@ -102,8 +99,7 @@ class Step:
         return "holds" if self.dissipated_w <= self.rating_w else "fails"
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class LimitMargin:
+class LimitMargin(Frozen):
     """A limit as met: how many decibels are left, with their interval; below zero it is broken."""
 
     limit: Limit
@@ -118,8 +114,7 @@ class LimitMargin:
         return "holds" if self.low_db >= 0 else "fails" if self.high_db < 0 else "disagrees"
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Staircase:
+class Staircase(Frozen):
     plan: Plan
     steps: tuple[Step, ...]
     met: tuple[LimitMargin, ...]

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
+from tallmast.frozen import Frozen, field
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, HomeEnd
 from tallmast.physics.decibels import dbm_from_watt, watt_from_dbm
@@ -34,8 +36,7 @@ if TYPE_CHECKING:
 RULE_EXPONENTS = ((2.0, "free space"), (3.77, "37.7 log d rule"), (4.0, "plane earth"))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class StandsFor:
+class StandsFor(Frozen):
     """What a distance in the reduced test stands for at full power, for one exponent."""
 
     exponent: Figure
@@ -43,7 +44,6 @@ class StandsFor:
     ratio: Figure
 
 
-@dataclass(frozen=True, eq=False, repr=False)
 class LevelsFinding(Finding):
     out: Staircase | None = None
     back: Staircase | None = None
@@ -156,8 +156,7 @@ def _full_eirp(home: HomeEnd, ends: plans.PlanInputs) -> Figure:
     )
 
 
-@dataclass(frozen=True)
-class Reduction:
+class Reduction(Frozen, eq=True):
     """By how much the test is below full power, and what of that the pads make."""
 
     all_db: float

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Series
 from tallmast.notebook.records import PadCheck, Piece
 from tallmast.physics import repeats
@@ -22,8 +22,7 @@ MISMATCH_U_DB = 0.05
 """Standard uncertainty of a substitution between ends of about SWR 1.15: ±0.04 dB of a U-shaped spread each side."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Verified:
+class Verified(Frozen):
     """What a check found: the loss, the drift that was taken out, and whether something leaks past."""
 
     check: PadCheck

@@ -5,11 +5,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence, Series
 from tallmast.notebook.records import Log, Place, Run
 from tallmast.physics.attitude import sight
@@ -33,8 +34,7 @@ ALONG_DEG = 20.0
 FLOWN = ("flight",)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Moment:
+class Moment(Frozen):
     """Where it was when something was lost, or back."""
 
     row: int
@@ -50,16 +50,14 @@ class Moment:
     """The ground between; None where nothing is noted of it."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Spell:
+class Spell(Frozen):
     """A link lost, and back or not."""
 
     lost: Moment
     back: Moment | None
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Carried:
+class Carried(Frozen):
     """One of the links that flew."""
 
     name: str
@@ -70,8 +68,7 @@ class Carried:
     """That it was of use at."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Tracker:
+class Tracker(Frozen):
     """What turning a beam after what flies asks for."""
 
     half_deg: float
@@ -83,8 +80,7 @@ class Tracker:
     """Against its peak, in the worst tenth of the rest, were it left standing where it lost its target."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Aloft:
+class Aloft(Frozen):
     """One flight away from an antenna."""
 
     run: Run
@@ -104,8 +100,7 @@ class Aloft:
     """Toward the farthest point; None where nothing is noted of the ground."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _Way:
+class _Way(Frozen):
     """A flight seen from the antenna, all [row]."""
 
     ground_m: Floats

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, FarEnd, HomeEnd, Place
 from tallmast.physics.decibels import dbm_from_watt
@@ -38,8 +38,7 @@ PAD_U_DB = 0.2
 """Of a pad that is noted of a run and stands nowhere in the chain."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Ask:
+class Ask(Frozen):
     """What a margin is asked for: the two ends, what was found between them, and power, pads and distance."""
 
     evidence: Evidence

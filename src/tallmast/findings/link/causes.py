@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import CIRCULAR, Radio
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import coverage_factor
@@ -33,8 +33,7 @@ CROSSED_DB, HALF_CIRCULAR_DB = 20.0, 3.0
 Whose = Literal["own", "common", "unknown"]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Cause:
+class Cause(Frozen):
     """One thing that would do it."""
 
     key: CauseKey

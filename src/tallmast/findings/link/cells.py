@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.physics.geodesy import around
 from tallmast.physics.radials import Rays
@@ -36,8 +36,7 @@ def contours(values: Rays, reach_m: float, level: float) -> Lines:
     return [(line[:, 0], line[:, 1]) for line in made if len(line) >= LEAST_POINTS]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Coverage:
+class Coverage(Frozen):
     """The margin in every cell [north to south, west to east], dB; NaN where no height is known."""
 
     reach_m: float
@@ -82,8 +81,7 @@ class Coverage:
         }
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Sector:
+class Sector(Frozen):
     """Rays, and the cells that they reach [n]."""
 
     bearing_deg: Floats
@@ -94,8 +92,7 @@ class Sector:
     ray: NDArray[np.intp]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Grid:
+class Grid(Frozen):
     """Cells about home and the rays that reach them."""
 
     reach_m: float

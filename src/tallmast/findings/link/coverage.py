@@ -5,11 +5,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Place
 from tallmast.physics.decibels import Floats
 from tallmast.physics.geodesy import around, local_metres
@@ -43,8 +44,7 @@ GROUND_CELLS, GROUND_LINES = 200, 5
 LEAST_GROUND_M = 2.0
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Cover:
+class Cover(Frozen):
     """What is wanted to work out the margin over the ground: that at the place to be reached, and the ground."""
 
     ask: Ask

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna
 from tallmast.physics import propagation
 from tallmast.physics.decibels import Floats
@@ -26,8 +26,7 @@ if TYPE_CHECKING:
     from uncertainties import UFloat
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Drawn:
+class Drawn(Frozen):
     """Levels over distance with the settings of the runs that are compared."""
 
     power_w: float

@@ -4,11 +4,11 @@ runs out."""
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.physics import diffraction, propagation
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import coverage_factor
@@ -23,8 +23,7 @@ POINTS = 64
 NEAREST_M = 10.0
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Falls:
+class Falls(Frozen):
     """The level over distance but for a height, from the nearest to the horizon of the highest antenna that is tried."""
 
     way: Way
@@ -116,8 +115,7 @@ class Falls:
         return min(max(at, NEAREST_M), self.way.distance_m)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Reach:
+class Reach(Frozen):
     """How far: where nothing is left."""
 
     figure: Figure

@@ -5,10 +5,10 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna
 from tallmast.physics.decibels import dbm_from_watt
 from tallmast.units import show
@@ -24,8 +24,7 @@ SLOPES = (2.0, 3.77, 4.0)
 MOST_ROWS = 24
 
 
-@dataclass(frozen=True)
-class Option:
+class Option(Frozen, eq=True):
     """One combination: what is sent through what, with so much more gain, from so high."""
 
     power_w: float
@@ -48,8 +47,7 @@ class Option:
         return 20.0 * math.log10(self.band_hz / here_hz) if self.band_hz is not None else 0.0
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class FarRow:
+class FarRow(Frozen):
     """How far with one combination."""
 
     option: Option
@@ -62,8 +60,7 @@ class FarRow:
     missed: tuple[str, ...]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class HowFar:
+class HowFar(Frozen):
     """All combinations of one antenna."""
 
     antenna: Antenna

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, HomeEnd
 from tallmast.physics import propagation
@@ -29,8 +29,7 @@ if TYPE_CHECKING:
     from uncertainties import UFloat
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Margin:
+class Margin(Frozen):
     """What is left over sensitivity at the wanted place at full power, for one antenna."""
 
     antenna: Antenna
@@ -59,8 +58,7 @@ class Margin:
         return reach_of(self.falls, self.figure, step_db)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _Level:
+class _Level(Frozen):
     """The median level at the place, by one of the ways to know it."""
 
     basis: str
@@ -156,8 +154,7 @@ def _as_reckoned(ask: Ask, total: UFloat, lines: list[str]) -> _Level:
     return _Level(basis, level, lines, ASSUMED_SCATTER_DB, source=source)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _Carried:
+class _Carried(Frozen):
     """What the runs say at the distance, with the power and pads asked for."""
 
     level: UFloat

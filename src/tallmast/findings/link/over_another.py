@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Place
 from tallmast.physics import propagation
 from tallmast.physics.diffraction import smooth_earth_db
@@ -22,8 +23,7 @@ COARSER = 2
 """What the other sends is laid over cells so many times coarser: it has no beam that is known, and is smoother for it."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class OverAnother:
+class OverAnother(Frozen):
     """A neighbour as one end hears it, that end or the sender gone to any cell."""
 
     cover: Cover

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna
 from tallmast.physics import propagation
 from tallmast.physics.decibels import Floats
@@ -38,8 +38,7 @@ LEAST_TAKEN_DB, LEAST_TAKEN_SLOPE = 0.5, 0.1
 """A path that takes less than this over the places is no other one than free space."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Against:
+class Against(Frozen):
     """The field of an antenna against one way in which a level may fall."""
 
     key: Key
@@ -81,8 +80,7 @@ class Against:
         return math.hypot(self.level.value / max(self.level.half, 1e-6), self.slope.value / max(self.slope.half, 1e-6))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Residual:
+class Residual(Frozen):
     """The field of one antenna against every model, and the one that it fits best."""
 
     antenna: Antenna

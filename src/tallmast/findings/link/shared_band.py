@@ -5,11 +5,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna, ListeningEnd, Neighbour
 from tallmast.physics import diffraction, propagation
 from tallmast.physics.decibels import Floats, dbm_from_watt
@@ -32,8 +32,7 @@ LEAST_PARTED_DB = 6.0
 SELECTIVITY_U_DB, OTHER_GAIN_U_DB = 2.0, 1.0
 
 
-@dataclass(frozen=True)
-class Stands:
+class Stands(Frozen, eq=True):
     """Where a neighbour stands, as an end has it."""
 
     distance_m: float
@@ -42,8 +41,7 @@ class Stands:
     """From home."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Shared:
+class Shared(Frozen):
     """One neighbour as one end hears it."""
 
     neighbour: Neighbour

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, HomeEnd, Neighbour
@@ -38,7 +37,6 @@ from .words import sentence_and_detail, would_narrow
 from .worth import Worth, dear_words, worth_of
 
 
-@dataclass(frozen=True, eq=False, repr=False)
 class LinkFinding(Finding):
     margins: tuple[Margin, ...] = ()
     focus: Antenna | None = None

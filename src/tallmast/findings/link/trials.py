@@ -5,10 +5,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna, Neighbour, Trial
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import coverage_factor
@@ -27,8 +28,7 @@ SLOPE_SHARE = 0.12
 DRAWN = 60
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Breaks:
+class Breaks(Frozen):
     """How far the wanted one goes from home before a neighbour breaks it there."""
 
     distance_m: Floats
@@ -39,8 +39,7 @@ class Breaks:
     """Where it is what is needed, km; None where the places don't tell how the level falls."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Tried:
+class Tried(Frozen):
     """One trial: antenna at home, how the other sent, its channel; as a level at home."""
 
     trial: Trial
@@ -62,8 +61,7 @@ class Tried:
         return len(self.trial.broke_m)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Compared:
+class Compared(Frozen):
     """One trial over another of the same neighbour."""
 
     better: Tried

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna, ListeningEnd
 from tallmast.units import show
 
@@ -19,8 +19,7 @@ LEAST_DB = 0.3
 """What takes less is no option."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Worth:
+class Worth(Frozen):
     """One option: what it would add to the margin at the place."""
 
     what: str

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import AROUND, Antenna, Design, Turn
 from tallmast.physics.pattern import WIDEST_GAP_DEG
@@ -33,8 +35,7 @@ ON_HORIZON_DEG = 10.0
 """A turn flown so far off the horizon at most is one round it."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class AntennaPattern:
+class AntennaPattern(Frozen):
     antenna: Antenna
     cuts: tuple[CutReading, ...]
     """In decibels: of files, of turns on the spot, of flights."""
@@ -101,8 +102,7 @@ def _together(one: Samples, other: Samples) -> bool:
     return one.absolute and other.absolute and same
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class ReadSamples:
+class ReadSamples(Frozen):
     """Samples by direction and what was read from them: nothing, where they go round no antenna."""
 
     samples: Samples

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import RecordedColumn, Recording, Run
 from tallmast.physics import diversity
@@ -26,8 +26,7 @@ NOTHING_DB = 10.0
 """So far under the weakest that was read what was lost is taken to lie: it only has to be weaker."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class BothBranches:
+class BothBranches(Frozen):
     """Two branches over one recording, or several of the same set-up one after the other."""
 
     run: Run

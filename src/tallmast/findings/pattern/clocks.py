@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Recording, Run
 from tallmast.physics.decibels import Floats
@@ -25,8 +24,7 @@ ALIKE = 1.12
 CELL_DEG = 12.0
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Laid:
+class Laid(Frozen):
     """Levels at the moments of a track [n], NaN outside; how many seconds after the track's first moment they began."""
 
     level_dbm: Floats

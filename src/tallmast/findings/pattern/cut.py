@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from functools import cached_property, partial
 
 import numpy as np
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna
 from tallmast.physics import lobe, pattern
 from tallmast.physics.decibels import Floats
@@ -26,8 +27,7 @@ FEWEST = 8
 """Directions of a cut that a curve can be laid through."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class CutReading:
+class CutReading(Frozen):
     """One cut with its peak at 0 dB and angles from the antenna's own front."""
 
     of: Samples

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Design
 from tallmast.physics.attitude import pointing
@@ -27,8 +27,7 @@ SHALLOW_DB = -25.0
 """Where the design lies deeper, standing off it says little: nothing is sent there anyhow."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Stretch:
+class Stretch(Frozen):
     """Directions over which it stands off its design by more than it may, surely."""
 
     from_deg: float
@@ -37,8 +36,7 @@ class Stretch:
     at_deg: float
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class AgainstDesign:
+class AgainstDesign(Frozen):
     """One measured cut against the design, both [n] over the same angles; NaN where either says nothing."""
 
     design: Design

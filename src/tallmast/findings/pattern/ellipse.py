@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Cut, Polarization, Record, Turn
 from tallmast.physics import ellipse
@@ -35,8 +36,7 @@ LEAST_RATIO_U_DB = 0.3
 Kind = Literal["circular", "elliptical", "linear"]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class PolarizationReading:
+class PolarizationReading(Frozen):
     """What one measurement of an antenna's polarization says; each figure None where it does not tell it."""
 
     record: Record

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Log, Run
 from tallmast.physics.around import Cells, Shape, gather, shape
@@ -50,8 +50,7 @@ HEIGHT_SHARE = 0.5
 Floats2 = NDArray[np.float64]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Grid:
+class Grid(Frozen):
     """Levels over azimuth [m] and elevation [k], dB against the strongest told; NaN where there is nothing to tell."""
 
     azimuth_deg: Floats
@@ -60,8 +59,7 @@ class Grid:
     u_db: Floats2
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Flown:
+class Flown(Frozen):
     """All that was flown round one antenna in one state."""
 
     antenna: Antenna

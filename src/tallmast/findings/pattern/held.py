@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna
 from tallmast.physics.decibels import Floats
 from tallmast.units import show
@@ -22,8 +22,7 @@ FEWEST = 4
 QUARTERS = ((0.0, "in front"), (90.0, "to its right"), (180.0, "behind"), (270.0, "to its left"))
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class HeldOtherwise:
+class HeldOtherwise(Frozen):
     """One way of holding it against another."""
 
     antenna: Antenna

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.physics import lobe, pattern
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import coverage_factor, median
@@ -29,8 +30,7 @@ Said = Callable[[float], str]
 """An angle of a cut in words, as its plane counts it."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Scatter:
+class Scatter(Frozen):
     """What is uncertain of a sample: what averages out over many, and what is common to the cut."""
 
     random_db: float
@@ -43,8 +43,7 @@ class Scatter:
         return math.hypot(share * self.random_db, self.common_db)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Null:
+class Null(Frozen):
     """A dip: how deep under the peak, and how wide 3 dB over its bottom; None where a side of it was not read."""
 
     at_deg: float

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Branch, ListeningEnd
 from tallmast.physics.attitude import seen
@@ -32,8 +32,7 @@ def branch_of(evidence: Evidence, antenna_id: str, end: ListeningEnd = "home") -
     return next((b for b in branches if b.antenna_id == antenna_id), None)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Mounted:
+class Mounted(Frozen):
     """What one antenna gives toward bearings and elevations, against its peak."""
 
     known: Known

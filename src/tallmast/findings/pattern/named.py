@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from functools import partial
 
+from msgspec.structs import replace
+
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.physics import lobe, pattern
 from tallmast.physics.geodesy import distance_and_bearing
@@ -43,8 +45,7 @@ def toward(reading: CutReading, from_front_deg: float) -> Figure | None:
     return with_reflections(figure, of.reflected_db, -value)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Toward:
+class Toward(Frozen):
     """How far under its peak it is in a direction that matters."""
 
     name: str

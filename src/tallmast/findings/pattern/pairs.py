@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import CIRCULAR, Antenna, Craft, Log, Mounted
 from tallmast.physics import diversity
@@ -40,8 +40,7 @@ SOURCE = (
 )
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Covered:
+class Covered(Frozen):
     """One antenna, or two together, over everything flown."""
 
     antennas: tuple[Antenna, ...]
@@ -62,8 +61,7 @@ class Covered:
         return " + ".join(a.name for a in self.antennas)
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class PairsFinding:
+class PairsFinding(Frozen):
     """What the advisor says."""
 
     craft: Craft

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Cut, Record, Turn, TurnedBy
 from tallmast.physics.decibels import Floats
@@ -33,8 +33,7 @@ AIM_U_DEG: dict[TurnedBy, float] = {"person": 7.0, "mast": 3.0, "turntable": 0.5
 """How well whoever turns it knows where it looks."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Reference:
+class Reference(Frozen):
     """Level of an antenna that was put in the place of the one that was cut."""
 
     antenna: Antenna
@@ -42,8 +41,7 @@ class Reference:
     u_db: float
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Samples:
+class Samples(Frozen):
     """Levels by angle from the antenna's own front, both [n]."""
 
     record: Record
@@ -128,8 +126,7 @@ def blocked(turn: Turn, noted_deg: float) -> str:
     return next((s.name or "something in the way" for s in turn.in_the_way if s.holds(noted_deg)), "")
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class OwnTurn:
+class OwnTurn(Frozen):
     """A turn on a scale of its own: nobody stepped that display, so it tells no decibels."""
 
     turn: Turn

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna
 from tallmast.physics.decibels import Floats
 from tallmast.physics.local_line import local_line
@@ -25,8 +25,7 @@ ASSUMED_RUN_U_DB = 0.5
 FEWEST_CELLS = 12
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class SideBySide:
+class SideBySide(Frozen):
     """How much stronger one is than the other, by elevation over the antenna's own equator; all [n]."""
 
     one: Antenna

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Craft, Recording
@@ -31,7 +32,6 @@ if TYPE_CHECKING:
     from .side import SideBySide
 
 
-@dataclass(frozen=True, eq=False, repr=False)
 class PatternFinding(Finding):
     antennas: tuple[AntennaPattern, ...] = ()
     focus: AntennaPattern | None = None

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence, Series
 from tallmast.notebook.records import Antenna, Log, Run
 from tallmast.physics.attitude import seen, sight
@@ -57,8 +58,7 @@ REASONS: dict[str, str] = {
 """Why a reading does not count, in the order in which it is asked."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Pointing:
+class Pointing(Frozen):
     """How the antenna looked; a bearing nobody noted is 0: its angles count from north then."""
 
     azimuth_deg: float
@@ -67,8 +67,7 @@ class Pointing:
     noted: bool
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Track:
+class Track(Frozen):
     """One log seen from the antenna, all [sample] in the order logged."""
 
     log: Log

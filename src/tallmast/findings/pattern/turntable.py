@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.physics.pattern import level_at
 from tallmast.units import show
@@ -19,8 +19,7 @@ ONE_READING_DB = 0.3
 """Standard uncertainty of a reference's level that was read but once: how it was put there, and what drifts till then."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Settled:
+class Settled(Frozen):
     """Angles and levels [n] of the antenna as they are without drift and slack."""
 
     angle_deg: Floats

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import CIRCULAR, Antenna, Polarization
 from tallmast.physics import waves
@@ -40,8 +40,7 @@ OTHER_KIND_U_DB = 2.5
 CLAIM_U_DB = 2.0
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Known:
+class Known(Frozen):
     """An antenna's wave, and how it is known."""
 
     antenna: Antenna

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from tallmast.notebook.records import Antenna, Asking
 from tallmast.physics.decibels import power_ratio

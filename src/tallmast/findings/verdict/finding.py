@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Claim
 
@@ -18,8 +18,7 @@ from ..pattern import PatternFinding
 from ..shelf import ClaimMark, ShelfFinding
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class ClaimFate:
+class ClaimFate(Frozen):
     """What became of a claim."""
 
     claim: Claim
@@ -32,8 +31,7 @@ class ClaimFate:
     figure: Figure | None = None
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Ranked:
+class Ranked(Frozen):
     """One antenna in the order of merit."""
 
     antenna: Antenna
@@ -45,7 +43,6 @@ class Ranked:
     weakest: Figure | None
 
 
-@dataclass(frozen=True, eq=False, repr=False)
 class VerdictFinding(Finding):
     ranked: tuple[Ranked, ...] = ()
     claims: tuple[ClaimFate, ...] = ()
@@ -54,8 +51,7 @@ class VerdictFinding(Finding):
     lamp: bool = False
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Known:
+class Known(Frozen):
     """Everything that a verdict may rest on."""
 
     evidence: Evidence
@@ -80,8 +76,7 @@ class Known:
         return antenna.name
 
 
-@dataclass(frozen=True)
-class Answer:
+class Answer(Frozen, eq=True):
     """The question answered: one sentence, what stands beside it, its figure; `lamp`: it ranks or settles."""
 
     sentence: str

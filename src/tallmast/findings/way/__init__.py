@@ -7,10 +7,10 @@ speak of the same way.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 
 from ..field import FieldFinding
@@ -23,8 +23,7 @@ ALONG_DEG = 20.0
 """Places whose bearing is within this of the wanted one's lie on the way there."""
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Way:
+class Way(Frozen):
     """From home to the place to be reached, or as far as anything was heard."""
 
     distance_m: float

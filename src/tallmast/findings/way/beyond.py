@@ -9,12 +9,12 @@ known to stand on the way is taken out of all of them first.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike
 
+from tallmast.frozen import Frozen
 from tallmast.physics import diffraction
 from tallmast.physics.decibels import Floats
 from tallmast.physics.propagation import free_space_loss_db, plane_earth_loss_db, two_rays_excess_db
@@ -42,8 +42,7 @@ PLACE_U_DB = 3.0
 LEAST_PLACES = 5
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Model:
+class Model(Frozen):
     """One way in which a level may fall."""
 
     key: str
@@ -110,8 +109,7 @@ def _line(x: Floats, y: Floats) -> tuple[float, float]:
     return float(y.mean()) - n * middle, n
 
 
-@dataclass(frozen=True)
-class _Broken:
+class _Broken(Frozen, eq=True):
     """A slope that breaks once: height, both exponents, and where."""
 
     height: float
@@ -144,8 +142,7 @@ def _broken(d: Floats, y: Floats) -> _Broken:
     return best[1]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class _Fitted:
+class _Fitted(Frozen):
     """All models as some places tell them."""
 
     heights: dict[str, float]
@@ -171,8 +168,7 @@ def _blocks_off(off: Floats) -> list[float]:
     return [float(block.mean()) for block in np.array_split(off, min(BLOCKS, len(off)))]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Beyond:
+class Beyond(Frozen):
     """The path beyond its places, by all models."""
 
     fit: PathFit

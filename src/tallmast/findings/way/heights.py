@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Terrain
 from tallmast.physics.decibels import Floats
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Heights:
+class Heights(Frozen):
     """One raster of heights, m over latitude and longitude [row, column]."""
 
     record: Terrain

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal
 
 import numpy as np
+from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Conditions, Obstacle, Place
 from tallmast.physics import absorption, diffraction
@@ -42,8 +43,7 @@ BUILDING_M = 15.0
 LossKind = Literal["ground", "woods", "noted", "rain", "fog", "air"]
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Loss:
+class Loss(Frozen):
     """What one thing on the way takes, dB, with its standard uncertainty."""
 
     kind: LossKind
@@ -57,8 +57,7 @@ class Loss:
         return show.plus_minus(self.loss_db, coverage_factor(math.inf) * self.u_db, "dB")
 
 
-@dataclass(frozen=True, eq=False, repr=False)
-class Profile:
+class Profile(Frozen):
     """The ground toward a place, and what of the ray it takes. Distances from home m, heights above the sea m, all [n]."""
 
     place: Place | None

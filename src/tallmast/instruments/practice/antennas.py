@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
+from msgspec.structs import replace
+
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.physics.reflection import Complexes
 from tallmast.physics.resonance import series_gamma
 
 
-@dataclass(frozen=True)
-class PracticeAntenna:
+class PracticeAntenna(Frozen, eq=True):
     """A series resonance whose length decides where it lies. Lengths in m, frequency in Hz."""
 
     name: str

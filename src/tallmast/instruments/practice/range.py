@@ -17,6 +17,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tallmast.frozen import Frozen
+
 from .receivers import RECEIVERS
 
 STEPS_DB = (1, 2, 4, 8, 16, 32)
@@ -25,8 +27,7 @@ ATTENUATOR_LOSS_DB = 1.2
 """Lost in it at 0 dB."""
 
 
-@dataclass(frozen=True)
-class PracticePad:
+class PracticePad(Frozen, eq=True):
     """A pad as it really is: `true_db` at 900 MHz, and how much more it takes a GHz higher."""
 
     name: str
@@ -46,8 +47,7 @@ PADS: tuple[PracticePad, ...] = (
 )
 
 
-@dataclass(frozen=True)
-class PracticePattern:
+class PracticePattern(Frozen, eq=True):
     """A beam on the turntable: cos^n in amplitude, a floor behind, gain on its axis."""
 
     gain_db: float = 9.0

@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
 
+from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.physics.field_strength import field_of_received
 
@@ -26,8 +26,7 @@ def _fade(level_dbm: float, middle: float, width: float) -> float:
     return 1.0 / (1.0 + math.exp(-(level_dbm - middle) / width))
 
 
-@dataclass(frozen=True)
-class PracticeReceiver:
+class PracticeReceiver(Frozen, eq=True):
     """`ideal` is what it would show with no scatter; `scatter` in its own units; `grain` what it rounds to (0: not)."""
 
     name: str

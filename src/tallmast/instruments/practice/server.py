@@ -13,11 +13,11 @@ from __future__ import annotations
 import math
 import threading
 from collections.abc import Callable
-from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from .bench import PracticeBench
 from .range import PracticeRange

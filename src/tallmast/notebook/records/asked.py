@@ -8,20 +8,19 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import lru_cache
 from types import UnionType
 from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
 
 from msgspec import NODEFAULT, Meta, structs
 
+from tallmast.frozen import Frozen
 from tallmast.units.quantity import WORDS, Quantity
 
 from .base import Part
 
 
-@dataclass(frozen=True)
-class Asked:
+class Asked(Frozen, eq=True):
     """The words of a field, how its quantity is written, and an example."""
 
     words: str
@@ -49,8 +48,7 @@ class Asked:
     """Only asked of a record that was kept before."""
 
 
-@dataclass(frozen=True)
-class AskedField:
+class AskedField(Frozen, eq=True):
     """A field of a kind of record with all that is declared of it."""
 
     attribute: str
