@@ -164,6 +164,37 @@ def _flight(notebook, rows):
     return Entry("Flown", [run, Log(run_id=run.id, series_id=key, heights="ground")], series=series)
 
 
+def test_the_rung_in_front_is_found_and_painted_before_the_others(window, qtbot, demo_copy):
+    hands = Hands(qtbot, window)
+    window.open_notebook(demo_copy)
+    hands.settle()
+    window.climb_to("field")
+    hands.settle()
+    session, view, seen = window.session, window.views["field"], []
+    session.front_found.connect(lambda climb: seen.append((climb, "link" in climb.__dict__, session.settled)))
+    painted, painter = [], view.show_climb
+    view.show_climb = lambda climb: (painted.append(climb), painter(climb))
+    session.write(Entry("higher", [session.evidence.home.revised(height_m=9.0)]))
+    hands.settle()
+    ((climb, all_found, settled),) = seen
+    assert not all_found and not settled
+    assert climb is session.climb and "link" in climb.__dict__
+    assert painted == [climb] and view.shown is climb  # once, and by what is so
+
+
+def test_who_climbs_on_meanwhile_is_not_thrown_back(window, qtbot, demo_copy):
+    hands = Hands(qtbot, window)
+    window.open_notebook(demo_copy)
+    hands.settle()
+    window.climb_to("bench")
+    hands.settle()
+    window.session.write(Entry("another", [Antenna(name="Another")]))
+    window.climb_to("shelf")
+    hands.settle()
+    qtbot.waitUntil(lambda: window.views["shelf"].shown is window.session.climb)
+    assert window.stack.currentWidget() is window.views["shelf"]
+
+
 def test_a_long_log_is_drawn_by_a_part_of_it_while_the_rest_is_read(window, qtbot, demo_copy):
     hands = Hands(qtbot, window)
     window.open_notebook(demo_copy)

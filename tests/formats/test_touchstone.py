@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from skrf.io.touchstone import Touchstone
 
 from tallmast.formats import touchstone
 from tallmast.formats.errors import FormatError
@@ -36,6 +37,25 @@ def test_every_unit_and_number_format(unit, number):
     np.testing.assert_allclose(read.frequency_hz, FREQ)
     np.testing.assert_allclose(read.gamma, GAMMA, atol=1e-9)
     assert read.notes == ()
+
+
+@pytest.mark.parametrize("unit", ["Hz", "kHz", "MHz", "GHz"])
+@pytest.mark.parametrize("number", ["RI", "MA", "DB"])
+@pytest.mark.parametrize("odd", ["", "\n", "! a remark\n"], ids=["plain", "a blank line", "a remark"])
+def test_a_long_file_is_what_scikit_rf_reads_to_the_last_digit(unit, number, odd):
+    """Plain ones are read in one piece, all others row by row."""
+    f = np.linspace(800.0, 950.0, 401)
+    rows = [f"{a:.6f} {0.1 + 0.001 * k:.15f} {(k * 37) % 360 - 180.5:.13f}\n" for k, a in enumerate(f)]
+    text = f"! swept\n# {unit} S {number} R 50\n" + "".join((*rows[:300], odd, *rows[300:]))
+    stream = io.StringIO(text)
+    stream.name = "x.s1p"
+    frequency, s = Touchstone(stream).get_sparameter_arrays()
+    read = touchstone.read(text.encode(), "x.s1p")
+    np.testing.assert_array_equal(read.gamma, s[:, 0, 0])
+    np.testing.assert_allclose(read.frequency_hz, frequency, rtol=1e-15)
+    with pytest.raises(FormatError) as refused:
+        touchstone.read(text.replace("801.500000", "80-1.5").encode(), "x.s1p")
+    assert "Touchstone data" in str(refused.value) or "80-1.5" in str(refused.value)
 
 
 def test_a_complex_reference_is_turned_into_50_ohm_by_power_waves():

@@ -45,6 +45,8 @@ class RungView(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.stale = True
+        self.shown: Climb | None = None
+        """What stands here is of it: a view speaks of what it shows, though the session may know more by now."""
         self.page = QWidget()
         self.page.setObjectName("page")
         self.setWidget(self.page)
@@ -175,6 +177,7 @@ class RungView(QScrollArea):
 
     def show_climb(self, climb: Climb) -> None:
         """Paint the rung anew."""
+        self.shown = climb
         finding: Finding = climb.of(self.rung)
         self.sentence.setText(finding.sentence)
         self.detail.setText(finding.detail)

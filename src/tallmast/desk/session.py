@@ -56,6 +56,8 @@ class Session(QObject):
     found = Signal(object)
     drafted = Signal(object)
     """A Climb by some rows of a long log, to be looked at until that by all of them is found."""
+    front_found = Signal(object)
+    """A Climb that has the finding of the rung in front, the rest of it on its way."""
     picked = Signal(object)
     """A figure whose working is to be shown."""
     trouble = Signal(str)
@@ -66,6 +68,7 @@ class Session(QObject):
     """What is being done; empty when nothing is."""
     _worked = Signal(int, object, object)
     _sketched = Signal(int, object, int)
+    _fronted = Signal(int, str, object, object)
     _finished = Signal(object, object, object)
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -73,6 +76,8 @@ class Session(QObject):
         self.notebook: Notebook | None = None
         self.climb: Climb | None = None
         self.aims = Aims()
+        self.front = ""
+        """The rung that is looked at: its finding comes first."""
         self.hidden: set[str] = set()
         self._wanted = 0
         self._pool = QThreadPool(self)
@@ -82,6 +87,7 @@ class Session(QObject):
         self._running = 0
         self._worked.connect(self._take)
         self._sketched.connect(self._take_draft)
+        self._fronted.connect(self._take_front)
         self._draft_shown = False
         self._finished.connect(self._finish)
         self._watch = QTimer(self)
@@ -267,22 +273,35 @@ class Session(QObject):
         if anew:
             self.climb = None
         self._wanted += 1
-        number, climb = self._wanted, Climb(self.evidence, self.aims, self.climb)
+        number, front, climb = self._wanted, self.front, Climb(self.evidence, self.aims, self.climb)
         step = self._draft_step()
         draft = Climb(self.evidence.in_part(step), self.aims, self.climb) if step > 1 else None
 
-        def work() -> Climb:
+        def first() -> None:
             if draft is not None and number == self._wanted:
                 for rung in DRAFTED:
                     draft.of(rung)
                 self._sketched.emit(number, draft, step)
+            if front and number == self._wanted:
+                climb.ready(front)
+
+        def rest() -> Climb:
             for rung in RUNGS:
                 if number != self._wanted:
                     break
                 climb.of(rung)
             return climb
 
-        self._pool.start(_Job(work, lambda result, error: self._worked.emit(number, result, error)))
+        def told(result: Climb | None, error: Exception | None) -> None:
+            self._worked.emit(number, result, error)
+
+        def fronted(_: None, error: Exception | None) -> None:
+            if error is not None:
+                told(None, error)
+            else:
+                self._fronted.emit(number, front, climb, _Job(rest, told))
+
+        self._pool.start(_Job(first, fronted))
 
     def _draft_step(self) -> int:
         """Every how manieth row of a long log that has just come is shown first; 1 where nothing takes long."""
@@ -299,6 +318,14 @@ class Session(QObject):
             self._draft_shown = True
             self.hold(f"Reading all {rows} rows; so far it shows every {show.ordinal(step)}")
         self.drafted.emit(climb)
+
+    def _take_front(self, number: int, front: str, climb: Climb, rest: QRunnable) -> None:
+        if number != self._wanted:
+            return
+        if front and front == self.front:
+            self.front_found.emit(climb)
+        # It is painted first: a worker at it meanwhile would only take turns with the window.
+        QTimer.singleShot(0, self, lambda: self._pool.start(rest) if number == self._wanted else None)
 
     def _take(self, number: int, climb: Climb | None, error: Exception | None) -> None:
         if self._draft_shown:

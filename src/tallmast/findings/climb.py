@@ -45,7 +45,7 @@ from tallmast.notebook.records import (
 from . import bench, field, gain, levels, link, pattern, shelf, verdict, way
 from .aims import Aims
 from .bench.bands import BandBench, by_band
-from .figure import Finding, Standing
+from .figure import Figure, Finding, Standing
 from .levels.compare import Compared, all_compared
 from .levels.display import DisplayFinding, read_displays
 from .levels.pieces import Drawer, InDrawer
@@ -53,6 +53,7 @@ from .pattern import Mounted
 from .range_gain import RangeGainReading, find_range_gains
 
 F = TypeVar("F", bound=Finding)
+R = TypeVar("R")
 
 RUNGS = ("shelf", "bench", "levels", "pattern", "field", "link", "verdict")
 
@@ -141,7 +142,7 @@ class Climb:
         """As it is of the band that is looked at."""
         return self.whole.in_band(self.aims.band)
 
-    def _safely(self, rung: str, find: Callable[[], F], empty: type[F]) -> F:
+    def _safely(self, rung: str, find: Callable[[], R], empty: Callable[[str, str, Standing], R]) -> R:
         """A rung's finding, or one that says that it could not be worked out: no rung takes another down."""
         try:
             return find()
@@ -230,11 +231,29 @@ class Climb:
         return gain.gather(self.measured, self.shelf, self.pattern, self.field, self.range_gains)
 
     @cached_property
+    def radiated(self) -> levels.Radiated | None:
+        """At full power, and how far to stand away: rungs warn of it whose findings rest on no link."""
+        return self._safely("levels", lambda: levels.radiated(self.evidence, self.aims, self.gains), lambda *_: None)
+
+    @property
+    def clear(self) -> Figure | None:
+        """How far to stand away, by the limit chosen."""
+        return self.radiated.clear if self.radiated is not None else None
+
+    @cached_property
     def levels(self) -> levels.LevelsFinding:
         return self._safely(
             "levels",
             lambda: levels.find(
-                self.evidence, self.aims, self.gains, self.field, self.way, self.mounted, self.displays, self.compared
+                self.evidence,
+                self.aims,
+                self.gains,
+                self.field,
+                self.way,
+                self.mounted,
+                self.displays,
+                self.compared,
+                self.radiated,
             ),
             levels.LevelsFinding,
         )
@@ -288,6 +307,11 @@ class Climb:
         if question is None or not question.further:
             return ()
         return by_band(self.whole, self.aims)
+
+    def ready(self, rung: str) -> None:
+        """Work out all that the picture, the sentence and the caution of one rung are made from."""
+        self.of(rung)
+        _ = self.clear, self.bands
 
     def of(self, rung: str) -> Finding:
         """The finding of a rung by its name."""

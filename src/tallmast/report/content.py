@@ -298,7 +298,7 @@ def _field_pictures(climb: Climb, antennas: tuple[Antenna, ...]) -> tuple[tuple[
         out.append(("traces", TracesPicture(aligned=laid, antennas=antennas, focus_id=focus_id), 760, 340))
         out.append(("how-often", HowOftenPicture(aligned=laid, antennas=antennas, focus_id=focus_id), 760, 300))
     if finding.home is not None or finding.places:
-        out.append(("map", MapPicture(finding=finding, focus_id=focus_id, clear=climb.levels.clear), 760, 420))
+        out.append(("map", MapPicture(finding=finding, focus_id=focus_id, clear=climb.clear), 760, 420))
     if ground is not None:
         out.append(("ground", GroundPicture(ground=ground, antennas=antennas, focus_id=focus_id), 760, 280))
     if finding.along_the_way:

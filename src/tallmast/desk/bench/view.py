@@ -119,7 +119,7 @@ class BenchView(RungView):
         elif name == "cable":
             form = cable_form(session, live.keep_cable)
         elif name == "cut":
-            advice = session.climb.bench.focus.advice if session.climb and session.climb.bench.focus else ""
+            advice = self.shown.bench.focus.advice if self.shown and self.shown.bench.focus else ""
             form = analyzer_forms.cut_off_form(f"{show.upper_first(advice)}." if advice else "", live.cut_off)
         else:
             self._ask_for_analyzer()
@@ -182,15 +182,15 @@ class BenchView(RungView):
 
     def _show_along(self, row: int) -> None:
         """What comes back from where along the cable in a row."""
-        cables = self.session.climb.bench.cables if self.session.climb else ()
+        cables = self.shown.bench.cables if self.shown else ()
         self.along_card.setVisible(0 <= row < len(cables))
         if 0 <= row < len(cables):
             self.set_picture(self.along_card, self.along, AlongPicture(cable=cables[row]))
             self.lay_out()
 
     def _look(self, look: str) -> None:
-        if self.session.climb:
-            self._picture(self.session.climb.bench)
+        if self.shown:
+            self._picture(self.shown.bench)
             self.lay_out()
 
     def look_next(self) -> None:
@@ -210,7 +210,7 @@ class BenchView(RungView):
         self.set_picture(self.card, self.view, picture)
 
     def _whole(self) -> tuple[float, float] | None:
-        finding = self.session.climb.bench if self.session.climb else None
+        finding = self.shown.bench if self.shown else None
         if finding is None or not any(b.sweep for b in finding.antennas):
             return None
         hidden = self.session.hidden

@@ -93,8 +93,8 @@ class FieldView(RungView):
         if isinstance(payload, PlaceFix):
             self.picked_place = payload.place.id
             self.session.pick(payload.distance)
-            if self.session.climb:
-                self._pictures(self.session.climb)
+            if self.shown:
+                self._pictures(self.shown)
         else:
             super().pick(payload)
 
@@ -109,7 +109,7 @@ class FieldView(RungView):
                 finding=finding,
                 picked=self.picked_place,
                 wanted_bearing_deg=evidence.question.wanted_bearing_deg if evidence.question else None,
-                clear=climb.levels.clear,
+                clear=climb.clear,
             ),
         )
         self.set_picture(

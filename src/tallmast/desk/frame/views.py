@@ -30,10 +30,10 @@ class Views(dict[str, RungView]):
         self._stack.addWidget(view)
         return view
 
-    def outdate(self) -> None:
-        """What they show is no longer so."""
+    def outdate(self, but: Climb | None = None) -> None:
+        """What they show is no longer so; but where it is of this climb."""
         for view in self.values():
-            view.stale = True
+            view.stale = but is None or view.shown is not but
         self._unpainted = []
 
     def put_in_front(self, rung: str, climb: Climb) -> None:

@@ -76,6 +76,7 @@ class Window(QMainWindow):
         self.session.opened.connect(self._opened)
         self.session.kept.connect(self._kept)
         self.session.found.connect(self._found)
+        self.session.front_found.connect(self._front_found)
         self.session.drafted.connect(self._drafted)
         self.session.picked.connect(self._picked)
         self.session.trouble.connect(self.tell_trouble)
@@ -189,10 +190,15 @@ class Window(QMainWindow):
         self.mast.show_standings(standings, climb.verdict.lamp)
         if self.session.notebook is not None:
             self.settings.set_sentence(self.session.notebook.path, climb.verdict.sentence)
-        self.views.outdate()
+        self.views.outdate(but=climb)
         self._show_frame()
         # All at once would be felt: the frame, the rung and its working have a turn each.
         QTimer.singleShot(0, self, self._show_found)
+
+    def _front_found(self, climb: Climb) -> None:
+        """The finding of the rung in front, before those of the others: whoever works there waits for no more."""
+        self.views.outdate(but=climb)
+        self.views.put_in_front(self.rung, climb)
 
     def _drafted(self, climb: Climb) -> None:
         """The rung in front by a part of a long log, where that feeds it; it is stale at once, for the whole is on its way."""
@@ -211,7 +217,7 @@ class Window(QMainWindow):
     def _show_working(self) -> None:
         if self.session.climb is not None:
             climb = self.session.climb
-            self.side.working.show_figure(climb.of(self.rung).headline, caution(self.rung, climb.levels.clear))
+            self.side.working.show_figure(climb.of(self.rung).headline, caution(self.rung, climb.clear))
 
     def _ready_one(self) -> None:
         """While nothing else goes on: make one more rung ready, so that climbing to it is only showing it."""
@@ -270,7 +276,7 @@ class Window(QMainWindow):
         """Stand on a rung."""
         if self.session.notebook is None:
             return
-        self.rung = rung
+        self.rung = self.session.front = rung
         self.settings.set_rung(self.session.notebook.path, rung)
         self.mast.stand_on(rung)
         if QApplication.focusWidget() in self.mast.rungs.values():

@@ -129,7 +129,7 @@ class LinkView(RungView):
     # The profile under a hand
 
     def _drag(self, value: float) -> None:
-        picture, climb = self.view.picture, self.session.climb
+        picture, climb = self.view.picture, self.shown
         if isinstance(picture, CoveragePicture):
             self.view.repaint_picture()
             return
@@ -156,12 +156,12 @@ class LinkView(RungView):
             self.pick(figure)
 
     def put_back(self) -> None:
-        if self.session.climb:
-            self.show_climb(self.session.climb)
+        if self.shown:
+            self.show_climb(self.shown)
 
     def keep_heights(self) -> None:
         """The heights as they were dragged, of home and of the place."""
-        picture, climb = self.view.picture, self.session.climb
+        picture, climb = self.view.picture, self.shown
         if not isinstance(picture, ProfilePicture) or climb is None:
             return
         profile = picture.profile
@@ -181,7 +181,7 @@ class LinkView(RungView):
     # The map
 
     def show_map(self) -> None:
-        if self.session.climb is not None and self.session.climb.link.cover is None:
+        if self.shown is not None and self.shown.link.cover is None:
             self.session.tell(
                 "A map wants home with its position, the far end, and runs or a reckoning that tell how far it reaches."
             )
@@ -190,7 +190,7 @@ class LinkView(RungView):
 
     def over_another(self) -> None:
         """The map of the margin, then of the wanted one over each other sender, at either end, and round."""
-        climb = self.session.climb
+        climb = self.shown
         if climb is None or not climb.link.over:
             self.session.tell("Note another sender on the band first (N).")
             return
@@ -206,7 +206,7 @@ class LinkView(RungView):
         """Write the map as it stands, by the ending of the name."""
         from tallmast.report.maps import write
 
-        cover, coverage, climb = self.covering.cover, self.covering.coverage, self.session.climb
+        cover, coverage, climb = self.covering.cover, self.covering.coverage, self.shown
         if cover is None or coverage is None or climb is None:
             self.session.tell("There is no map yet: show it first (M).")
             return
@@ -234,7 +234,7 @@ class LinkView(RungView):
         )
 
     def _grown(self) -> None:
-        climb = self.session.climb
+        climb = self.shown
         if climb is not None and self._there and self._shown() == MAP:
             picture = self._map(climb)
             if picture is not None:
@@ -248,7 +248,7 @@ class LinkView(RungView):
 
     def _want_map(self) -> None:
         """The map is worked out while somebody looks at it, and not before."""
-        climb = self.session.climb
+        climb = self.shown
         if (
             climb is not None
             and climb.link.cover is not None
@@ -271,8 +271,8 @@ class LinkView(RungView):
 
     def _turn(self, look: str) -> None:
         self.chosen = look
-        if self.session.climb:
-            self.show_climb(self.session.climb)
+        if self.shown:
+            self.show_climb(self.shown)
 
     def look_next(self) -> None:
         """The next picture there is."""

@@ -236,8 +236,8 @@ class PatternView(RungView):
 
     def _turn(self, look: str) -> None:
         self.chosen = look
-        if self.session.climb:
-            self.show_climb(self.session.climb)
+        if self.shown:
+            self.show_climb(self.shown)
 
     def look_next(self) -> None:
         """The next picture there is."""

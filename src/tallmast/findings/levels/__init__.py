@@ -6,6 +6,7 @@
 words.
 """
 
+from .clear import Radiated, radiated
 from .tell import LevelsFinding, find
 
-__all__ = ["LevelsFinding", "find"]
+__all__ = ["LevelsFinding", "Radiated", "find", "radiated"]

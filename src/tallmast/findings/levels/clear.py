@@ -2,16 +2,25 @@
 
 from __future__ import annotations
 
-from typing import get_args
+import math
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, get_args
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, HomeEnd
 from tallmast.physics import exposure
-from tallmast.physics.decibels import watt_from_dbm
+from tallmast.physics.decibels import dbm_from_watt, watt_from_dbm
 from tallmast.physics.field_strength import field_v_per_m
 from tallmast.units import show
 
+from ..aims import Aims
 from ..figure import Figure, Working
+from .pieces import feed_loss
+from .plan import PlanInputs, without_path
+
+if TYPE_CHECKING:
+    from ..gain import GainEvidence
 
 GROUND = 2.56
 """Density with the ground's reflection against free space: field × 1.6 (FCC OET Bulletin 65, eq. 7)."""
@@ -75,6 +84,61 @@ def clear_distances(evidence: Evidence, full_dbm: float, gain_u_db: float) -> tu
         except ValueError:
             continue
     return tuple(out)
+
+
+class Radiated(Frozen):
+    """At full power, and how far people must stand away."""
+
+    full_eirp: Figure
+    clears: tuple[Clear, ...]
+    """By every limit that covers the frequency."""
+    clear: Figure | None
+    """By the limit chosen."""
+
+
+def focus(evidence: Evidence, aims: Aims) -> Antenna | None:
+    return evidence.antenna(aims.focus_id) or next(iter(evidence.antennas), None)
+
+
+def radiated(evidence: Evidence, aims: Aims, gains: Mapping[str, GainEvidence]) -> Radiated | None:
+    """Of the antenna in focus, whatever lies on the path; None without a question and home's power."""
+    ends = without_path(evidence, focus(evidence, aims), gains, None)
+    if ends is None:
+        return None
+    full, home = _full_eirp(ends.near, ends), ends.near
+    clears = clear_distances(evidence, full.value, full.u)
+    chosen = next((c for c in clears if c.limit == home.limit), None)
+    clear = None if chosen is None else chosen.with_ground if home.ground_reflection else chosen.free_space
+    return Radiated(full, clears, clear)
+
+
+def _full_eirp(home: HomeEnd, ends: PlanInputs) -> Figure:
+    """What is radiated without pads."""
+    line = feed_loss(ends.drawer, home.placed)
+    line_db = home.cable_loss_db + line.line_db
+    power_w = ends.full_w
+    full_dbm = dbm_from_watt(power_w) - line_db + ends.gain.value
+    parts = (
+        (f"gain of {ends.antenna_name}", ends.gain.u),
+        ("transmitter", home.power_u_db),
+        ("cable", home.cable_u_db),
+        ("line", line.line_u_db),
+    )
+    return Figure(
+        "EIRP at full power",
+        full_dbm,
+        math.hypot(*(u for _, u in parts)),
+        "dBm",
+        Working(
+            (
+                f"{show.power(power_w)} − {line_db:g} dB cable {show.plus(ends.gain.value, 1)} dBi",
+                f"= {show.power(watt_from_dbm(full_dbm))}",
+            ),
+            tuple((words, f"{u:.2f} dB") for words, u in parts if u > 0.005),
+            "sum in decibels",
+            "Without pads, as the link will be used.",
+        ),
+    )
 
 
 def metres(figure: Figure) -> float:

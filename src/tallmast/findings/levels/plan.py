@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, FarEnd, HomeEnd, Piece, Radio
+from tallmast.notebook.records import Antenna, FarEnd, HomeEnd, Piece, Place, Radio
 from tallmast.physics.decibels import dbm_from_watt
 from tallmast.physics.noise import floor_dbm
 from tallmast.physics.propagation import free_space_loss_db
@@ -79,6 +79,18 @@ def ends(
     mounted: Mapping[str, Mounted],
 ) -> PlanInputs | None:
     """Everything for a plan; None without a question and home’s power."""
+    made = without_path(evidence, antenna, gains, way.profile.place if way is not None else None)
+    if made is None or made.far is None or way is None:
+        return made
+    path, walked = _path(made, evidence, antenna, gains, field, way)
+    looks = _looks(way, field.wanted_bearing_deg(), mounted, antenna, made.far, walked)
+    return replace(made, path=path, looks=looks)
+
+
+def without_path(
+    evidence: Evidence, antenna: Antenna | None, gains: Mapping[str, GainEvidence], away: Place | None
+) -> PlanInputs | None:
+    """What is known of either end by itself, the far one at a place; None without a question and home’s power."""
     question, near, far = evidence.question, evidence.home_end, far_end_of(evidence, gains)
     if question is None or near is None or near.power_w is None:
         return None
@@ -87,7 +99,7 @@ def ends(
     polarization = None
     if antenna is not None and far is not None:
         polarization = loss_between(antenna.polarization, antenna.axial_ratio_db, far.polarization, far.axial_ratio_db)
-    made = PlanInputs(
+    return PlanInputs(
         near,
         far,
         near.power_w,
@@ -101,12 +113,8 @@ def ends(
         evidence.get(Radio, near.radio_id),
         evidence.get(Radio, far.radio_id) if far else None,
         takes(evidence, near, evidence.home, question.centre_hz),
-        takes(evidence, far, way.profile.place if way is not None else None, question.centre_hz) if far else None,
+        takes(evidence, far, away, question.centre_hz) if far else None,
     )
-    if far is None or way is None:
-        return made
-    path, walked = _path(made, evidence, antenna, gains, field, way)
-    return replace(made, path=path, looks=_looks(way, field.wanted_bearing_deg(), mounted, antenna, far, walked))
 
 
 def _looks(

@@ -22,7 +22,7 @@ from ..pattern import Mounted
 from ..rails import exponent_trouble
 from ..way import Way
 from . import plan as plans
-from .clear import HAND_HEIGHT_M, HOT_SHARE, Clear, clear_distances, metres
+from .clear import HAND_HEIGHT_M, HOT_SHARE, Clear, Radiated, focus, metres
 from .compare import Compared, PowerPair, power_pairs
 from .display import DisplayFinding
 from .exposed import Exposed, exposed
@@ -98,13 +98,14 @@ def find(
     mounted: Mapping[str, Mounted],
     displays: Mapping[str, DisplayFinding],
     compared: tuple[Compared, ...],
+    radiated: Radiated | None,
 ) -> LevelsFinding:
     """The Levels' finding for the antenna in focus."""
-    antenna = evidence.antenna(aims.focus_id) or (evidence.antennas[0] if evidence.antennas else None)
+    antenna = focus(evidence, aims)
     ends = plans.ends(evidence, antenna, gains, found, way, mounted)
     question, home = evidence.question, evidence.home_end
     drawer = Drawer(evidence, question.centre_hz) if question else None
-    if ends is None or home is None or question is None:
+    if ends is None or home is None or question is None or radiated is None:
         told = LevelsFinding(
             "Power and pads are not noted yet.",
             "Levels answers: what is radiated, does each pad bear it, what does a reduced-power test stand for, what is "
@@ -115,7 +116,14 @@ def find(
         changed = dict(aims.tried)
         back = plans.back(ends, changed)
         told = _told(
-            evidence, antenna, home, ends, climb(plans.out(ends, changed)), climb(back) if back else None, found
+            evidence,
+            antenna,
+            home,
+            ends,
+            climb(plans.out(ends, changed)),
+            climb(back) if back else None,
+            found,
+            radiated,
         )
     return replace(
         told,
@@ -124,35 +132,6 @@ def find(
         compared=compared,
         powers=power_pairs(found),
         noise=read_noise(evidence, ends.gain.value if ends else 2.15),
-    )
-
-
-def _full_eirp(home: HomeEnd, ends: plans.PlanInputs) -> Figure:
-    """What is radiated without pads."""
-    line = feed_loss(ends.drawer, home.placed)
-    line_db = home.cable_loss_db + line.line_db
-    power_w = ends.full_w
-    full_dbm = dbm_from_watt(power_w) - line_db + ends.gain.value
-    parts = (
-        (f"gain of {ends.antenna_name}", ends.gain.u),
-        ("transmitter", home.power_u_db),
-        ("cable", home.cable_u_db),
-        ("line", line.line_u_db),
-    )
-    return Figure(
-        "EIRP at full power",
-        full_dbm,
-        math.hypot(*(u for _, u in parts)),
-        "dBm",
-        Working(
-            (
-                f"{show.power(power_w)} − {line_db:g} dB cable {show.plus(ends.gain.value, 1)} dBi",
-                f"= {show.power(watt_from_dbm(full_dbm))}",
-            ),
-            tuple((words, f"{u:.2f} dB") for words, u in parts if u > 0.005),
-            "sum in decibels",
-            "Without pads, as the link will be used.",
-        ),
     )
 
 
@@ -229,13 +208,11 @@ def _told(
     out: Staircase,
     back: Staircase | None,
     found: FieldFinding,
+    radiated: Radiated,
 ) -> LevelsFinding:
-    eirp, full = _eirp(out, ends), _full_eirp(home, ends)
+    eirp, full, clear = _eirp(out, ends), radiated.full_eirp, radiated.clear
     reduction = _reduction(home, ends, out)
     table, best = _stands(reduction, found)
-    clears = clear_distances(evidence, full.value, full.u)
-    chosen = next((c for c in clears if c.limit == home.limit), None)
-    clear = None if chosen is None else chosen.with_ground if home.ground_reflection else chosen.free_space
     near = out.steps[: next(i for i, s in enumerate(out.steps) if s.key == "antenna") + 1]
     seen = exposed(evidence, ends, antenna)
     # At full power the pads are out; what comes back gains only by that.
@@ -257,7 +234,7 @@ def _told(
         reduction.all_db,
         table,
         clear,
-        clears,
+        radiated.clears,
         dbm_from_watt(home.legal_eirp_w) if home.legal_eirp_w else None,
         exposed=seen,
         ends=ends,
