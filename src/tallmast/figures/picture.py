@@ -46,12 +46,17 @@ class Picture:
         return "; ".join(spot.label for spot in self.spots)
 
 
+EDGE = 10
+"""Pixels of the sheet round a picture that stands alone."""
+
+
 def render(picture: Picture, width: int, height: int, paper: Paper, factor: float = 2.0) -> QImage:
     """The picture as an image on its sheet, for a report."""
     image = QImage(round(width * factor), round(height * factor), QImage.Format.Format_RGB32)
     image.fill(paper.colour("sheet"))
     painter = QPainter(image)
     painter.scale(factor, factor)
-    picture.paint(painter, QRectF(0, 0, width, height), paper)
+    # In the window a card gives its edge; here words at the rim of a plot would be cut.
+    picture.paint(painter, QRectF(EDGE, EDGE, width - 2 * EDGE, height - 2 * EDGE), paper)
     painter.end()
     return image

@@ -150,7 +150,7 @@ class Sheet:
         left = x - (wide if align == "right" else wide / 2 if align == "middle" else 0)
         base = y + (metrics.ascent() - metrics.descent()) / 2
         box = QRectF(left, y - metrics.height() / 2, wide, metrics.height())
-        if halo:
+        if halo and text:
             self.rect(box.adjusted(-2, 0, 2, 0), self.paper.colour("sheet", 0.85))
         self.p.setFont(font)
         self.p.setPen(colour)
