@@ -33,7 +33,8 @@ def test_html_says_the_verdict_first_and_holds_its_pictures(open_demo, tmp_path)
     write.write(climb, path)
     text = path.read_text()
     assert text.index(climb.verdict.sentence) < text.index("<h2>")
-    assert text.count("data:image/png;base64,") == 17
+    assert text.count("data:image/png;base64,") == 18
+    assert re.search(r"Shed Yagi reaches \d+ % of the ground within [\d.]+ km", text)  # under the map
     assert "Licence" in text or "licence" in text
     for chapter in compose(climb).chapters:
         assert chapter.title in text

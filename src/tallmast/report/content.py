@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 from tallmast.figures.all_directions import AllDirectionsPicture
 from tallmast.figures.aloft import AloftPicture
@@ -10,6 +11,7 @@ from tallmast.figures.bench import RibbonPicture, SwrPicture
 from tallmast.figures.by_elevation import ByElevationPicture
 from tallmast.figures.calls import CallsPicture
 from tallmast.figures.contrasts import DecisionPicture
+from tallmast.figures.coverage import CoveragePicture
 from tallmast.figures.ellipse import EllipsePicture
 from tallmast.figures.field import DistancePicture, MapPicture
 from tallmast.figures.ground import GroundPicture
@@ -35,6 +37,9 @@ from tallmast.findings.table import Cell, Row, Table
 from tallmast.frozen import Frozen
 from tallmast.notebook.records import Antenna
 from tallmast.units import show
+
+CELLS = 400
+"""Of the map of where it reaches, each way."""
 
 
 class Chapter(Frozen, eq=True):
@@ -319,22 +324,13 @@ def _link(climb: Climb) -> Chapter | None:
         return None
     wanted, way, drawn = climb.field.wanted, finding.way, finding.drawn
     where = wanted.name if wanted else show.distance(way.distance_m) if way is not None else ""
-    pictures: list[tuple[str, Picture, int, int]] = []
-    if way is not None and way.profile.known:
-        home = climb.field.home.name if climb.field.home else "home"
-        pictures.append(("way", ProfilePicture(profile=way.profile, home_name=home), 760, 330))
-    if finding.flown:
-        pictures.append(("aloft", AloftPicture(flown=finding.flown[-1]), 760, 330))
-    if drawn is not None:
-        fan = FanPicture(finding=finding, focus_id=climb.aims.focus_id, wanted=wanted.name if wanted else "")
-        pictures.append(("fan", fan, 760, 350))
     return Chapter(
         "link",
         "Link",
         finding.sentence,
         finding.detail,
         tuple(check_words(c) for c in finding.checks),
-        tuple(pictures),
+        tuple(_link_pictures(climb)),
         _shown(
             tables.link.margins(finding, where),
             tables.link.causes(finding),
@@ -348,3 +344,21 @@ def _link(climb: Climb) -> Chapter | None:
         ),
         _figures(("", drawn.budget), ("", drawn.residual)) if drawn is not None else (),
     )
+
+
+def _link_pictures(climb: Climb) -> Iterator[tuple[str, Picture, int, int]]:
+    """The way from the side, what flew, the level over distance, and where on the ground it reaches."""
+    finding, field = climb.link, climb.field
+    wanted, way = field.wanted, finding.way
+    if way is not None and way.profile.known:
+        home = climb.field.home.name if climb.field.home else "home"
+        yield "way", ProfilePicture(profile=way.profile, home_name=home), 760, 330
+    if finding.flown:
+        yield "aloft", AloftPicture(flown=finding.flown[-1]), 760, 330
+    if finding.drawn is not None:
+        fan = FanPicture(finding=finding, focus_id=climb.aims.focus_id, wanted=wanted.name if wanted else "")
+        yield "fan", fan, 760, 350
+    if finding.cover is not None:
+        *_, coverage = finding.cover.grow(cells=CELLS)
+        reaches = CoveragePicture(cover=finding.cover, coverage=coverage, field=field, focus_id=climb.aims.focus_id)
+        yield "reaches", reaches, 760, reaches.height_for(760, Paper())
