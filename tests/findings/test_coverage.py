@@ -10,7 +10,7 @@ import pytest
 from tallmast.findings.link.cells import Coverage, contours
 from tallmast.findings.link.coverage import OTHER_WAY_U_DB
 from tallmast.notebook.entry import new_series
-from tallmast.notebook.records import Branch, Cut, Neighbour, Terrain
+from tallmast.notebook.records import Branch, Cut, Neighbour, Obstacle, Terrain
 from tallmast.physics.geodesy import around, local_metres
 from tallmast.report import maps
 from tallmast.report.write import ReportError
@@ -95,10 +95,7 @@ def test_every_place_is_told_by_its_cell_too():
 
 
 def test_ways_that_the_runs_did_not_go_are_known_less():
-    made, d = book(), np.arange(150.0, 2500.0, 25.0)
-    random = np.random.default_rng(4)
-    for number in (1, 2):
-        made.log(made.run(made.records["a"], number), d, -60 - 30 * np.log10(d / 100) + random.normal(0, 1, len(d)))
+    made = run_to(book(), 2500.0)
     *_, coverage = grown(with_ground(made, level))
     value, half = np.transpose([coverage.at(*there) for there in polar(2000.0, 37.0, 52.0, 127.0, 217.0)])
     assert value == pytest.approx(value[0], abs=0.5)
@@ -111,6 +108,47 @@ def test_ways_that_the_runs_did_not_go_are_known_less():
 
 def polar(distance_m, *bearings_deg):
     return [(distance_m * np.sin(b), distance_m * np.cos(b)) for b in np.radians(bearings_deg)]
+
+
+def run_to(made, far_m):
+    """Two runs along the way, so far."""
+    d, random = np.arange(150.0, far_m, 25.0), np.random.default_rng(4)
+    for number in (1, 2):
+        made.log(made.run(made.records["a"], number), d, -60 - 30 * np.log10(d / 100) + random.normal(0, 1, len(d)))
+    return made
+
+
+@pytest.mark.parametrize("far_m", [0.0, 1200.0], ids=["nothing run", "run"])
+def test_what_somebody_typed_stands_on_its_own_way_alone(far_m):
+    def made_with(*more):
+        made = with_ground(book(), level)
+        for record in more:
+            made.add(record)
+        return run_to(made, far_m) if far_m else made
+
+    plain = made_with()
+    free = grown(plain)[2]
+    for typed in (
+        Obstacle(from_m=1500.0, height_m=40.0),
+        Obstacle(what="wall", from_m=1500.0, loss_db=12.0),
+        Obstacle(what="woods", from_m=1500.0, to_m=1700.0, height_m=12.0),
+    ):
+        climb, cover, coverage = grown(made_with(typed), reach_m=free.reach_m)
+        toward = climb.field.wanted_bearing_deg()
+        before, there, past, beside = polar(1000.0, toward) + [
+            one for d, b in ((3000.0, toward), (3600.0, toward), (3000.0, toward + 10.0)) for one in polar(d, b)
+        ]
+        (place,) = [p for p in cover.places if p[0] == climb.field.wanted.name]
+        assert coverage.at(*there)[0] == pytest.approx(place[3].value, abs=0.7), typed.what
+        assert coverage.at(*there)[0] < free.at(*there)[0] - 3.0
+        assert coverage.at(*past)[0] < free.at(*past)[0] - 3.0
+        for other in (before, beside):
+            assert coverage.at(*other)[0] == pytest.approx(free.at(*other)[0], abs=0.3)
+        assert place[3].value == pytest.approx(
+            free.at(*there)[0] - cover.margin.falls.stands_db(climb.link.way.profile), abs=0.3
+        )
+        assert "typed" in cover.typed
+    assert not grown(plain)[1].typed
 
 
 def test_heights_known_worse_make_the_map_wider():

@@ -199,9 +199,10 @@ class CoveragePicture(Picture):
         y += s.px(8)
         s.line(rect.left(), y, rect.left() + min(length, s.px(160)), y, colour("ink"), 2)
         s.text(rect.left(), y + s.px(11), show.distance(ring), colour("soft"), 10.5)
-        if self.cover.looks:
-            y += s.px(30)
-            s.text(rect.left(), y, s.fitted(self.cover.looks, rect.width(), 11), colour("ink"), 11)
+        y += s.px(14)
+        for words in filter(None, (self.cover.looks, self.cover.typed)):
+            y += s.px(16)
+            s.text(rect.left(), y, s.fitted(words, rect.width(), 11), colour("ink"), 11)
         figure = self.point()
         if self.at is not None:
             y += s.px(36)

@@ -19,7 +19,7 @@ from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
 from ..figure import Figure, Working
-from ..way import ALONG_DEG
+from ..way import ALONG_DEG, Profile
 from ..way.heights import Heights, height_at
 from .budget import RECKONED, Ask
 from .cells import SECTORS, Coverage, Grid, Lines, Sector, contours, filled, ground_along
@@ -40,6 +40,8 @@ BESIDE_U_SHARE = 0.3
 """Standard uncertainty of what the ground takes, a share of it: one edge stands for all that are there."""
 OTHER_WAY_U_DB = 5.0
 """Of what the runs say of a way that they did not go, from ALONG_DEG off it on."""
+TYPED_DEG = 3.0
+"""Either side of its way that a typed obstacle is taken to stand: nobody noted how wide it is."""
 GROUND_CELLS, GROUND_LINES = 200, 5
 LEAST_GROUND_M = 2.0
 
@@ -133,9 +135,38 @@ class Cover(Frozen):
             margin -= beside
             half2 += np.square(np.float32(HALF * BESIDE_U_SHARE) * beside)
             half2 += np.square(np.float32(HALF) * fan.by_heights_db(at, profile.height_u_m))
+        for bearing, far, taken in self._typed:
+            on = np.abs((sector.bearing_deg - bearing + 180.0) % 360.0 - 180.0) <= TYPED_DEG
+            more = np.interp(d, far, taken, left=0.0).astype(np.float32)[sector.point] * on[sector.ray]
+            margin -= more
+            half2 += np.square(np.float32(HALF * BESIDE_U_SHARE) * more)
         margin[unknown[at]] = np.nan
         into.margin_db.ravel()[sector.cells] = margin
         into.half_db.ravel()[sector.cells] = np.sqrt(half2)
+
+    @cached_property
+    def _typed(self) -> list[tuple[float, Floats, Floats]]:
+        """(bearing, distance, what stands there as typed takes dB) of every way on which somebody noted something."""
+        assert self.home.position is not None
+        wanted, out = self.ask.way.profile, []
+        if wanted.obstacles and self.ask.toward_deg is not None:
+            out.append((self.ask.toward_deg, *self._typed_on(wanted)))
+        for _, way in self.ask.way.others:
+            if way.obstacles and way is not wanted and way.place is not None and way.place.position is not None:
+                east, north = (float(v) for v in local_metres(*way.place.position, *self.home.position))
+                out.append((math.degrees(math.atan2(east, north)), *self._typed_on(way)))
+        return out
+
+    def _typed_on(self, way: Profile) -> tuple[Floats, Floats]:
+        """(distance, what typed obstacles take as far as that) beside what heights show."""
+        falls, found = self.margin.falls, way.as_found
+        d, taken, _ = falls.stands_over_distance(way)
+        return d, taken - np.array([falls.stands_db(found.ended(float(at))) for at in d])
+
+    @property
+    def typed(self) -> str:
+        """Where typed obstacles stand, in words; empty where there are none."""
+        return "with obstacles as typed" if self._typed else ""
 
     def at(self, coverage: Coverage, east_m: float, north_m: float) -> Figure | None:
         """The margin at a point; None outside, and where no height is known."""

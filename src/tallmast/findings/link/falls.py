@@ -18,6 +18,7 @@ from ..field.path import PathFit
 from ..figure import Figure, Working
 from ..rails import exponent_trouble, model_u_db
 from ..way import Profile, Way
+from ..way.terrain import OverDistance
 
 POINTS = 64
 NEAREST_M = 10.0
@@ -71,9 +72,16 @@ class Falls(Frozen):
         return np.asarray(level - self.beside(d))
 
     def beside(self, d: Floats) -> Floats:
-        """What stands on the way to the place takes as far as that, beside the smooth earth."""
-        at, taken, _ = self.way.profile.beside_over_distance
+        """What stands on the way to the place takes as far as that: beside the smooth earth, or added to the path of the runs."""
+        at, taken, _ = self.stands_over_distance(self.way.profile)
         return np.interp(d, at, taken)
+
+    def stands_over_distance(self, way: Profile) -> OverDistance:
+        return way.beside_over_distance if self.fit is None else way.added_over_distance
+
+    def stands_db(self, way: Profile) -> float:
+        """The same of a whole way."""
+        return way.beside_db if self.fit is None else way.added_db
 
     def earth(self, d: Floats, home_height_m: float) -> Floats:
         """What the smooth earth takes, both antennas over the ground smoothed between."""
@@ -102,7 +110,7 @@ class Falls(Frozen):
             more = earth - self.earth(at, self.way.profile.home_height_m)
         else:  # the runs' own path holds it already, but for what lies behind the horizon
             more = earth if way.whole_m > way.horizon_m else np.zeros(1)
-        left = np.interp(way.whole_m, self.d, left_db) + self.beside(at) - way.beside_db - more
+        left = np.interp(way.whole_m, self.d, left_db) + self.beside(at) - self.stands_db(way) - more
         return float(left[0])
 
     @property

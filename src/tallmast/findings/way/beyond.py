@@ -193,7 +193,7 @@ class Beyond(Frozen):
         return _Shapes(p.effective_heights_m, p)
 
     def _taken(self, distance_m: Floats) -> tuple[Floats, Floats]:
-        d, taken, u = self.profile.beside_over_distance
+        d, taken, u = self.profile.added_over_distance
         return np.interp(distance_m, d, taken), np.interp(distance_m, d, u)
 
     @cached_property

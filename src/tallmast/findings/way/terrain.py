@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import cached_property
 from typing import Literal
 
@@ -57,11 +57,17 @@ class Loss(Frozen):
         return show.plus_minus(self.loss_db, coverage_factor(math.inf) * self.u_db, "dB")
 
 
+OverDistance = tuple[Floats, Floats, Floats]
+"""(distance, what stands before it takes dB, its u) [n]."""
+
+
 class Profile(Frozen):
     """The ground toward a place, and what of the ray it takes. Distances from home m, heights above the sea m, all [n]."""
 
     place: Place | None
     distance_m: Floats
+    found_m: Floats
+    """As a raster has it, whatever somebody typed; level without one."""
     ground_m: Floats
     """Bare, or as the raster shows it."""
     top_m: Floats
@@ -116,7 +122,7 @@ class Profile(Frozen):
         n = max(int(np.searchsorted(self.distance_m, distance_m, side="right")), 3)
         if n >= len(self.distance_m):
             return self
-        kept = {name: getattr(self, name)[:n] for name in ("distance_m", "ground_m", "top_m", "woods_m")}
+        kept = {name: getattr(self, name)[:n] for name in ("distance_m", "found_m", "ground_m", "top_m", "woods_m")}
         before = tuple(o for o in self.obstacles if o.from_m < distance_m)
         return replace(self, place=None, obstacles=before, **kept)
 
@@ -146,10 +152,11 @@ class Profile(Frozen):
 
     @cached_property
     def effective_heights_m(self) -> tuple[float, float]:
-        """Of both antennas over the ground smoothed between them; over their own ground where nobody knows it."""
+        """Of both antennas over the ground smoothed between them; over their own ground where nobody knows it. What somebody typed stands
+        on that ground and does not raise it."""
         if not self.by_raster:
             return self.home_height_m, self.away_height_m
-        low = self._section(self.top_m).smooth_ends_m()
+        low = self._section(self.ground_m).smooth_ends_m()
         return max(self.one_m - low[0], 0.5), max(self.other_m - low[1], 0.5)
 
     @property
@@ -231,19 +238,44 @@ class Profile(Frozen):
 
     @cached_property
     def beside_db(self) -> float:
-        """Over the smooth earth: what a ridge or a hill takes, and all that is on the way beside the ground."""
-        by_ground = self._section(self.top_m).beside_smooth_db()
-        return by_ground + self.loss_db - self.over_db
+        """Over the smooth earth, as it is reckoned: what a hill takes, what somebody typed takes more, and all that is on the way beside the
+        ground."""
+        hills = self._section(self.ground_m).beside_smooth_db()
+        return hills + self.loss_db - self._over(self.ground_m)
 
     @cached_property
-    def beside_over_distance(self) -> tuple[Floats, Floats, Floats]:
-        """(distance, what is on the way as far as that beside the smooth earth dB, its u); nothing of a way of which nothing is noted."""
+    def added_db(self) -> float:
+        """To a path that was measured before it: what stands there by itself, whatever the ground took already."""
+        return self._section(self.top_m).beside_smooth_db() + self.loss_db - self.over_db
+
+    @cached_property
+    def beside_over_distance(self) -> OverDistance:
+        """Beside the smooth earth, as it is reckoned."""
+        return self._over_distance(lambda way: way.beside_db)
+
+    @cached_property
+    def added_over_distance(self) -> OverDistance:
+        """To a path that was measured."""
+        return self._over_distance(lambda way: way.added_db)
+
+    def _over_distance(self, taken_db: Callable[[Profile], float]) -> OverDistance:
+        """What is on the way as far as that; nothing of a way of which nothing is noted."""
         if not self.known and self.loss_db - self.over_db < LEAST_BESIDE_DB:
             return np.array([self.whole_m]), np.zeros(1), np.zeros(1)
-        d = np.geomspace(max(0.02 * self.whole_m, float(self.distance_m[3])), self.whole_m, WAYS)
+        first = max(0.02 * self.whole_m, float(self.distance_m[3]))
+        evenly = np.geomspace(first, self.whole_m, WAYS)
+        # Up to what stands there too: else some of it would be put back to places that had it ahead of them.
+        before = [o.from_m - 1.2 * EDGE_SHARE * self.whole_m for o in self.obstacles]
+        d = np.unique([*evenly, *(at for at in before if at > first)])
         ways = [self.ended(float(at)) for at in d]
-        taken = np.array([way.beside_db for way in ways])
-        return d, taken, np.array([way.u_db if way.beside_db > 0.0 else 0.0 for way in ways])
+        taken = np.array([taken_db(way) for way in ways])
+        return d, taken, np.where(taken > 0.0, np.array([way.u_db for way in ways]), 0.0)
+
+    @property
+    def as_found(self) -> Profile:
+        """The same with what heights show alone, nothing typed."""
+        nothing = np.full(len(self.distance_m), np.nan)
+        return replace(self, obstacles=(), ground_m=self.found_m, top_m=self.found_m, woods_m=nothing)
 
     @property
     def u_db(self) -> float:
@@ -332,6 +364,7 @@ def along(
     return Profile(
         place=place,
         distance_m=d,
+        found_m=ground,
         ground_m=np.minimum(ground, top) if shown else ground,
         top_m=top,
         woods_m=woods,
