@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import time
-from dataclasses import replace
 from statistics import median
+
+from msgspec.structs import replace
 
 from tallmast.findings.levels.staircase import Limit, Plan, Planned, climb
 from tallmast.physics.statistics import DRAWS

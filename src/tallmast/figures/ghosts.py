@@ -4,15 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 
+from tallmast.physics.decibels import Floats
+
 from .picture import Picture
 from .sheet import Sheet
 
-STEADY = np.random.default_rng(5).normal(0.0, 1.0, 60)
-"""Scatter that is the same in every ghost."""
+
+@cache
+def _scatter() -> Floats:
+    """The same in every ghost; drawn when the first is painted, for a start does without."""
+    return np.random.default_rng(5).normal(0.0, 1.0, 60)
 
 
 @dataclass(kw_only=True)
@@ -133,7 +139,10 @@ def _field(g: _Ghost) -> None:
     for drop, pattern in ((0.0, ()), (0.14, (5.0, 3.0))):
         level = 0.95 - 0.75 * d - drop
         g.s.dots(
-            g.room.left() + d * g.room.width(), g.room.bottom() - (level + 0.05 * STEADY) * g.room.height(), g.ink, 3
+            g.room.left() + d * g.room.width(),
+            g.room.bottom() - (level + 0.05 * _scatter()) * g.room.height(),
+            g.ink,
+            3,
         )
         g.curve(d, level, 1.6, pattern)
     g.line(0.0, 0.1, 1.0, 0.1, dashed=True)

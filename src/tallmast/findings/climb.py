@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import logging
 from collections.abc import Callable
 from functools import cached_property
 from typing import ClassVar, TypeVar
@@ -149,6 +148,8 @@ class Climb:
         except Exception:
             if self.fails_loudly:
                 raise
+            import logging  # 5 ms of a start, for what hardly ever comes
+
             logging.getLogger(__name__).exception("the finding of %s could not be worked out", rung)
             return empty(
                 "This rung could not be worked out: a fault of the program, not of your notebook.",
@@ -311,7 +312,8 @@ class Climb:
     def ready(self, rung: str) -> None:
         """Work out all that the picture, the sentence and the caution of one rung are made from."""
         self.of(rung)
-        _ = self.clear, self.bands
+        if rung in levels.CAUTIONED:
+            _ = self.clear, self.bands
 
     def of(self, rung: str) -> Finding:
         """The finding of a rung by its name."""

@@ -145,9 +145,13 @@ def metres(figure: Figure) -> float:
     return figure.value / 100.0 if figure.unit == "cm" else figure.value
 
 
+CAUTIONED = ("levels", "field", "bench")
+"""Rungs on which somebody may transmit."""
+
+
 def caution(rung: str, clear: Figure | None) -> str:
     """What to mind before transmitting, on the rungs where somebody may; empty on the others."""
-    if rung not in ("levels", "field", "bench"):
+    if rung not in CAUTIONED:
         return ""
     distance = f"Stand {clear.short} clear of the antenna at full power. " if clear else "Keep clear of the antenna. "
     more = (

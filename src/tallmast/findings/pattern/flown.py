@@ -15,7 +15,7 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Log, Run
 from tallmast.physics.around import Cells, Shape, gather, shape
 from tallmast.physics.decibels import Floats
-from tallmast.physics.statistics import median
+from tallmast.physics.statistics import median, percentile
 
 from .passes import (
     LEAST_TURN_DEG,
@@ -126,7 +126,7 @@ class Flown(Frozen):
     def fix_left_deg(self) -> float:
         """What the fixes turn a direction by, in the mean over passes: a fix wanders slowly, all of it is in every pass, and
         passes differ by as much again."""
-        return self.fix_u_deg * math.sqrt(0.5 + 0.5 / max(len(np.unique(self.cells.leg)), 1))
+        return self.fix_u_deg * math.sqrt(0.5 + 0.5 / max(len(set(self.cells.leg.tolist())), 1))
 
     @cached_property
     def grid(self) -> Grid:
@@ -163,7 +163,7 @@ class Flown(Frozen):
         height: float | None,
         aside_db: float = 0.0,
     ) -> Samples:
-        n_legs = max(len(np.unique(leg)), 1)
+        n_legs = max(len(set(leg.tolist())), 1)
         angle, level = by_angle(angle_deg, level_db, self.pitch_deg)
         # Of a climb at one bearing a fix is off by the same all the way up: half of that stays in a difference.
         share = 1.0 if plane == "azimuth" else HEIGHT_SHARE
@@ -324,8 +324,8 @@ def _goes_round(evidence: Evidence, logs: Sequence[tuple[Run, Log]]) -> bool:
     if not len(bearing):
         return False
     # Of something that flew off, only the first moments were high up.
-    low, high = np.percentile(above, [10.0, 90.0])
-    return 10.0 * distinct(bearing / 10.0) >= LEAST_TURN_DEG or float(high - low) >= LEAST_RISE_DEG
+    rise = percentile(above, 90.0) - percentile(above, 10.0)
+    return 10.0 * distinct(bearing / 10.0) >= LEAST_TURN_DEG or rise >= LEAST_RISE_DEG
 
 
 def gather_flown(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> tuple[Flown, ...]:

@@ -6,12 +6,11 @@ speak of the same way.
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
+from tallmast.physics.statistics import median
 
 from ..field import FieldFinding
 from .beyond import Beyond, beyond_of
@@ -64,12 +63,11 @@ def _runs_along(field: FieldFinding) -> bool:
     """Whether the places that were run lie on the way to the wanted one; taken so where no bearing is known."""
     group, toward = field.main, field.wanted_bearing_deg()
     ran = [s.at_distance.bearing_deg for s in field.samples if group is not None and s.run.id in group.run_ids]
-    bearings = [float(np.median(b)) for b in ran if len(b)]
-    known = [b for b in bearings if math.isfinite(b)]
+    known = [median(b) for b in ran if len(b) and np.isfinite(b).all()]
     if toward is None or not known:
         return True
     off = np.abs((np.array(known) - toward + 180.0) % 360.0 - 180.0)
-    return float(np.median(off)) < ALONG_DEG
+    return median(off) < ALONG_DEG
 
 
 def between(evidence: Evidence, field: FieldFinding) -> Way | None:
