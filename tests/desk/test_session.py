@@ -182,6 +182,18 @@ def test_the_rung_in_front_is_found_and_painted_before_the_others(window, qtbot,
     assert painted == [climb] and view.shown is climb  # once, and by what is so
 
 
+def test_a_notebook_closed_over_a_part_of_its_log_leaves_nothing_under_way(window, qtbot, demo_copy):
+    hands = Hands(qtbot, window)
+    window.open_notebook(demo_copy)
+    hands.settle()
+    session = window.session
+    with qtbot.waitSignal(session.drafted, timeout=20_000):
+        session.write(_flight(session.notebook, 240_000))
+    session.close()
+    qtbot.waitUntil(lambda: session.settled, timeout=5_000)
+    assert session.notebook is None
+
+
 def test_who_climbs_on_meanwhile_is_not_thrown_back(window, qtbot, demo_copy):
     hands = Hands(qtbot, window)
     window.open_notebook(demo_copy)

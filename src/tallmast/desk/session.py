@@ -113,6 +113,7 @@ class Session(QObject):
         self._watch.stop()
         self._wanted += 1
         self._pool.waitForDone()
+        self._end_draft()
         if self.notebook is not None:
             self.notebook.close()
             self.notebook = None
@@ -319,6 +320,11 @@ class Session(QObject):
             self.hold(f"Reading all {rows} rows; so far it shows every {show.ordinal(step)}")
         self.drafted.emit(climb)
 
+    def _end_draft(self) -> None:
+        if self._draft_shown:
+            self._draft_shown = False
+            self.release()
+
     def _take_front(self, number: int, front: str, climb: Climb, rest: QRunnable) -> None:
         if number != self._wanted:
             return
@@ -328,9 +334,7 @@ class Session(QObject):
         QTimer.singleShot(0, self, lambda: self._pool.start(rest) if number == self._wanted else None)
 
     def _take(self, number: int, climb: Climb | None, error: Exception | None) -> None:
-        if self._draft_shown:
-            self._draft_shown = False
-            self.release()
+        self._end_draft()
         if number != self._wanted:
             return
         if climb is None:
