@@ -22,6 +22,10 @@ WORTH_DB = 1.0
 """An improvement under this is not worth a trip up the mast."""
 
 
+SHARE_U = 0.15
+"""Standard uncertainty of the share of a directional antenna's decibels that turn noise away."""
+
+
 class Remedy(Frozen):
     """Something one could do, and what it does for signal over noise."""
 
@@ -236,6 +240,20 @@ NAMES = {
 }
 
 
+def _share_u(site: NoiseSite, outside: float, quieter: float | None) -> float:
+    """Of what a directional antenna brings, dB, by the share of its decibels that turn noise away: where noise comes from is a guess."""
+    sides = [
+        _improvement(
+            site.revised(directivity_share=min(max(site.directivity_share + by, 0.0), 1.0)),
+            "directional",
+            outside,
+            quieter,
+        )
+        for by in (SHARE_U, -SHARE_U)
+    ]
+    return abs((sides[0] or 0.0) - (sides[1] or 0.0)) / 2.0
+
+
 def _remedies(site: NoiseSite, outside: float, u_db: float, quieter: float | None) -> tuple[Remedy, ...]:
     out = []
     whys = {
@@ -257,10 +275,12 @@ def _remedies(site: NoiseSite, outside: float, u_db: float, quieter: float | Non
             # Both places are as doubtful as each other.
             sides = [value + math.sqrt(2.0) * u_db, value - math.sqrt(2.0) * u_db]
         u = abs((sides[0] or 0.0) - (sides[1] or 0.0)) / 2.0
+        share_u = _share_u(site, outside, quieter) if key == "directional" else 0.0
+        parts = (("outside noise", u), ("how much of the noise it turns away", share_u))
         figure = Figure(
             f"{name}: signal over noise",
             value,
-            u,
+            math.hypot(u, share_u),
             "dB",
             Working(
                 (
@@ -268,7 +288,7 @@ def _remedies(site: NoiseSite, outside: float, u_db: float, quieter: float | Non
                     f"outside noise {show.plus(float(power_db(outside)), 1)} dB over kT₀B",
                     f"gain {show.plus(value, 1)} dB",
                 ),
-                (("outside noise", f"{u:.2f} dB"),) if u > 0.005 else (),
+                tuple((words, f"{part:.2f} dB") for words, part in parts if part > 0.005),
                 "Friis 1944; Rec. ITU-R P.372, Part 2",
                 _meaning(key, value),
             ),
