@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication, QDeadlineTimer, QEventLoop, QObject, QRunnable, QThreadPool, QTimer, Signal
 
-from tallmast.findings.aims import Aims
+from tallmast.findings.aims import Aims, focus
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
 from tallmast.notebook.entry import Act, Entry
@@ -17,6 +17,8 @@ from tallmast.notebook.file import NotebookError
 from tallmast.notebook.records import Antenna, Log, Question
 from tallmast.notebook.store import Notebook
 from tallmast.units import show
+
+from .job import Job
 
 if TYPE_CHECKING:
     from .sheets.entry import Finish, Later
@@ -27,24 +29,6 @@ LONG_ROWS, DRAFT_ROWS = 200_000, 20_000
 DRAFTED = ("pattern", "field")
 """Rungs that a log feeds."""
 R = TypeVar("R")
-
-
-class _Job(QRunnable):
-    """Runs a function on a worker and hands the outcome to a signal; the signal's owner may be gone by then."""
-
-    def __init__(self, work: Callable[[], Any], done: Callable[[Any, Exception | None], None]) -> None:
-        super().__init__()
-        self._work, self._done = work, done
-
-    def run(self) -> None:
-        try:
-            result, error = self._work(), None
-        except Exception as caught:
-            result, error = None, caught
-        try:
-            self._done(result, error)
-        except RuntimeError:
-            return  # the window was closed while we worked
 
 
 class Session(QObject):
@@ -224,7 +208,7 @@ class Session(QObject):
 
     @property
     def focus_antenna(self) -> Antenna | None:
-        return self.evidence.antenna(self.aims.focus_id) or next(iter(self.evidence.antennas), None)
+        return focus(self.evidence, self.aims)
 
     def aim(self, **changes: Any) -> None:
         self.aims = replace(self.aims, **changes)
@@ -300,9 +284,9 @@ class Session(QObject):
             if error is not None:
                 told(None, error)
             else:
-                self._fronted.emit(number, front, climb, _Job(rest, told))
+                self._fronted.emit(number, front, climb, Job(rest, told))
 
-        self._pool.start(_Job(first, fronted))
+        self._pool.start(Job(first, fronted))
 
     def _draft_step(self) -> int:
         """Every how manieth row of a long log that has just come is shown first; 1 where nothing takes long."""
@@ -345,7 +329,7 @@ class Session(QObject):
         self.climb = climb
         self.found.emit(climb)
         if self.notebook is not None and self.notebook.needs_tidying:
-            self._files.start(_Job(self.notebook.tidy, lambda result, error: None))
+            self._files.start(Job(self.notebook.tidy, lambda result, error: None))
 
     @property
     def settled(self) -> bool:
@@ -385,7 +369,7 @@ class Session(QObject):
     def work(self, what: str, job: Callable[[], Any], done: Callable[[Any, Exception | None], None]) -> None:
         """Run a long job on a worker; `done` is called in the window's thread."""
         self.hold(what)
-        self._files.start(_Job(job, lambda result, error: self._finished.emit(done, result, error)))
+        self._files.start(Job(job, lambda result, error: self._finished.emit(done, result, error)))
 
     def aside(self, job: Callable[[], R], done: Callable[[R], object]) -> None:
         """Run something that nobody waits for on a worker; `done` must be a signal's emit. A failure is left unsaid."""
@@ -394,7 +378,7 @@ class Session(QObject):
             if error is None:
                 done(result)
 
-        self._files.start(_Job(job, over))
+        self._files.start(Job(job, over))
 
     def _finish(self, done: Callable[[Any, Exception | None], None], result: Any, error: Exception | None) -> None:
         # First what follows, which may be more work of the same kind: the tape need not blink in between.

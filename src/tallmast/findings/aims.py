@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from tallmast.frozen import Frozen
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna
 
 
 class Options(Frozen, eq=True):
@@ -29,3 +31,8 @@ class Aims(Frozen, eq=True):
     options: Options = Options()
     tried: tuple[tuple[str, float], ...] = ()
     """Steps of the staircase at another value, by key: tried, not kept."""
+
+
+def focus(evidence: Evidence, aims: Aims) -> Antenna | None:
+    """The antenna in focus, the first where none is; None without antennas."""
+    return evidence.antenna(aims.focus_id) or next(iter(evidence.antennas), None)

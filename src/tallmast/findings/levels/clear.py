@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING, get_args
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, HomeEnd
+from tallmast.notebook.records import HomeEnd
 from tallmast.physics import exposure
 from tallmast.physics.decibels import dbm_from_watt, watt_from_dbm
 from tallmast.physics.field_strength import field_v_per_m
 from tallmast.units import show
 
-from ..aims import Aims
+from ..aims import Aims, focus
 from ..figure import Figure, Working
 from .pieces import feed_loss
 from .plan import PlanInputs, without_path
@@ -94,10 +94,6 @@ class Radiated(Frozen):
     """By every limit that covers the frequency."""
     clear: Figure | None
     """By the limit chosen."""
-
-
-def focus(evidence: Evidence, aims: Aims) -> Antenna | None:
-    return evidence.antenna(aims.focus_id) or next(iter(evidence.antennas), None)
 
 
 def radiated(evidence: Evidence, aims: Aims, gains: Mapping[str, GainEvidence]) -> Radiated | None:

@@ -15,14 +15,14 @@ from tallmast.physics.decibels import dbm_from_watt, watt_from_dbm
 from tallmast.physics.propagation import range_ratio
 from tallmast.units import show
 
-from ..aims import Aims
+from ..aims import Aims, focus
 from ..field import FieldFinding
 from ..figure import Check, Figure, Finding, Mark, Standing, Working
 from ..pattern import Mounted
 from ..rails import exponent_trouble
 from ..way import Way
 from . import plan as plans
-from .clear import HAND_HEIGHT_M, HOT_SHARE, Clear, Radiated, focus, metres
+from .clear import HAND_HEIGHT_M, HOT_SHARE, Clear, Radiated, metres
 from .compare import Compared, PowerPair, power_pairs
 from .display import DisplayFinding
 from .exposed import Exposed, exposed
