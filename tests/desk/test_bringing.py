@@ -63,7 +63,9 @@ def test_a_table_of_a_sweep_whose_columns_are_corrected_by_hand(hands, tmp_path)
     (tmp_path / "odd.csv").write_text(f"MHz;magnitude;phase\n{rows.replace('.', ',')}\n")
     hands.drop(tmp_path / "odd.csv")
     hands.sheet_opens()
-    assert "|Γ| would be" in hands.window.sheet.form.note, "an angle can't be a size: the sheet asks for other columns"
+    assert "|Γ| would be" in hands.window.sheet.note.text(), (
+        "an angle can't be a size: the sheet asks for other columns"
+    )
     hands.fill({"first": "phase", "second": "magnitude"})
     hands.keep()
     series = hands.window.session.evidence.series(newest(hands, Sweep).series_id)
@@ -103,7 +105,7 @@ def test_a_table_whose_columns_say_nothing_is_shown_with_its_first_lines_and_rem
     hands.drop(tmp_path / "second.csv")
     hands.sheet_opens()
     sheet = hands.window.sheet
-    assert "as you chose them the last time" in sheet.form.note
+    assert "as you chose them the last time" in sheet.note.text()
     assert sheet.fields["latitude_deg"].value() == "northing"
     hands.keep()
     hands.qtbot.waitUntil(lambda: newest(hands, Log).source == "second.csv", timeout=10_000)
@@ -176,7 +178,7 @@ def test_a_relative_field_cut(hands, tmp_path):
     (tmp_path / "cut.txt").write_text(rows)
     hands.drop(tmp_path / "cut.txt")
     hands.sheet_opens()
-    assert "taken as relative field" in hands.window.sheet.form.note
+    assert "taken as relative field" in hands.window.sheet.note.text()
     hands.fill({"antenna": "Flat Panel", "plane": "elevation", "absolute": "its own peak"})
     hands.keep()
     cut = newest(hands, Cut)

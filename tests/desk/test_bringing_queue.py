@@ -1,12 +1,15 @@
 """The queue of files: nothing is lost behind a wrong answer, another sheet or another notebook; what came in can be mended."""
 
 import shutil
+import threading
 
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
 from tallmast.desk.frame.finder import Finder
+from tallmast.desk.importing.arrived import Whole
+from tallmast.desk.session import LARGE_BYTES
 from tallmast.notebook.records import Cut, GainTable, Log, Place
 
 
@@ -105,7 +108,7 @@ def test_a_log_that_came_in_is_read_anew_moved_and_taken_out(hands, tmp_path):
     log = newest(hands, Log)
     session = hands.window.session
     hands.window.open_record(log)
-    assert "60 points" in hands.window.sheet.form.note
+    assert "60 points" in hands.window.sheet.note.text()
     hands.fill({"level_dbm": "other", "reason": "the other radio"})
     hands.keep()
     again = newest(hands, Log)
@@ -157,7 +160,7 @@ def test_a_gain_table_that_came_in_is_moved_and_taken_out(hands, tmp_path):
     table = newest(hands, GainTable)
     np.testing.assert_allclose(session.evidence.series(table.series_id)["gain_dbi"], [2.0, 2.15, 2.2])
     hands.window.open_record(table)
-    assert "Three frequencies from 860 MHz to 880 MHz; 2.0 to 2.2 dBi." in hands.window.sheet.form.note
+    assert "Three frequencies from 860 MHz to 880 MHz; 2.0 to 2.2 dBi." in hands.window.sheet.note.text()
     hands.fill({"antenna": "Flat Panel", "reason": "wrong one"})
     hands.keep()
     assert session.evidence.antenna(newest(hands, GainTable).antenna_id).name == "Flat Panel"
@@ -203,3 +206,67 @@ def test_what_is_read_again_for_one_notebook_is_not_kept_in_another(hands, demo_
     hands.settle()
     hands.qtbot.waitUntil(lambda: "another notebook was opened meanwhile" in hands.trouble, timeout=10_000)
     assert all(log.source != "l.csv" for log in hands.window.session.evidence.all(Log))
+
+
+class TestLongLog:
+    """Its sheet is there by its first rows; the rest is read meanwhile."""
+
+    ROWS = 20_000
+
+    @pytest.fixture
+    def gate(self, monkeypatch):
+        """The rest is not read before the test lets it."""
+        opened, whole = threading.Event(), Whole.__call__
+
+        def behind(self):
+            assert opened.wait(10)
+            return whole(self)
+
+        monkeypatch.setattr(Whole, "__call__", behind)
+        yield opened
+        opened.set()
+
+    def written(self, path, **odd):
+        rows = [f"{i},57.9{i:05d},-11.1{i:05d},{-70 - i % 40:.1f},{i % 7}" for i in range(self.ROWS)]
+        for row, text in odd.values():
+            rows[row] = text
+        path.write_text("t,lat,lon,rssi,other\n" + "\n".join(rows) + "\n")
+        assert path.stat().st_size > LARGE_BYTES
+        return path
+
+    def test_what_was_odd_further_down_is_told_once_it_is_read(self, hands, tmp_path, gate):
+        hands.drop(self.written(tmp_path / "long.csv", lost=(15_000, "15000,57.915,-11.115,,1")))
+        titled(hands, "Bring in long.csv")
+        sheet = hands.window.sheet
+        assert "without a level" not in sheet.note.text()
+        gate.set()
+        hands.qtbot.waitUntil(lambda: "One row without a level" in sheet.note.text(), timeout=10_000)
+        assert sheet is hands.window.sheet
+
+    def test_kept_before_it_is_read_all_of_it_is_kept(self, hands, tmp_path, gate):
+        before = len(hands.window.session.evidence.all(Log))
+        hands.drop(self.written(tmp_path / "long.csv"))
+        titled(hands, "Bring in long.csv")
+        hands.press(Qt.Key.Key_Return)
+        assert len(hands.window.session.evidence.all(Log)) == before, "nothing is shown as kept that is not"
+        gate.set()
+        hands.qtbot.waitUntil(lambda: hands.window.sheet is None, timeout=10_000)
+        log = newest(hands, Log)
+        assert len(hands.window.session.evidence.series(log.series_id)["level_dbm"]) == self.ROWS
+        assert hands.window.session.notebook.raw(log.raw_sha256).data == (tmp_path / "long.csv").read_bytes()
+
+    def test_what_is_wrong_further_down_is_told_before_anybody_keeps_it_and_other_columns_mend_it(
+        self, hands, tmp_path, gate
+    ):
+        hands.drop(self.written(tmp_path / "long.csv", beyond=(15_000, "15000,99.0,-11.115,-80,1")))
+        titled(hands, "Bring in long.csv")
+        sheet, before = hands.window.sheet, len(hands.window.session.evidence.all(Log))
+        gate.set()
+        hands.qtbot.waitUntil(sheet.trouble.isVisible, timeout=10_000)
+        assert "line 15002" in sheet.trouble.text() and "99 is no latitude" in sheet.trouble.text()
+        hands.press(Qt.Key.Key_Return)
+        hands.window.session.settle()
+        assert hands.window.sheet is sheet and len(hands.window.session.evidence.all(Log)) == before
+        hands.fill({"latitude_deg": "other"})
+        hands.keep()
+        assert newest(hands, Log).mapping["latitude_deg"] == "other"

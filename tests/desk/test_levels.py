@@ -417,7 +417,7 @@ class TestFiles:
         gains.write_text("frequency MHz;antenna factor dB/m;u dB\n100;12,3;0,5\n900;28,0;0,5\n")
         hands.drop(gains)
         hands.sheet_opens()
-        assert "antenna factors were turned to gain" in hands.window.sheet.form.note.lower()
+        assert "antenna factors were turned to gain" in hands.window.sheet.note.text().lower()
         hands.keep()
         table = hands.window.session.evidence.all(GainTable)[-1]
         series = hands.window.session.evidence.series(table.series_id)

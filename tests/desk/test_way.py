@@ -46,7 +46,7 @@ def profile_of(view) -> ProfilePicture:
 def test_heights_dropped_on_the_window_are_kept_as_far_as_the_places_lie(hands, tmp_path):
     hands.drop(heights_file(tmp_path / "moor.tif"))
     hands.sheet_opens()
-    assert "height datum" in hands.window.sheet.form.note
+    assert "height datum" in hands.window.sheet.note.text()
     hands.keep()
     hands.settle()
     terrain = hands.window.session.evidence.all(Terrain)[-1]

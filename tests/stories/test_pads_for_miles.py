@@ -69,4 +69,4 @@ def test_what_does_the_same_in_the_other_band(walked):
 def test_licence_and_band_are_the_regulators(walked):
     walked.press_on("link", "i")
     walked.sheet_opens()
-    assert "licence" in walked.window.sheet.form.note
+    assert "licence" in walked.window.sheet.note.text()

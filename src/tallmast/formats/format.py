@@ -29,6 +29,8 @@ class Role(Frozen, eq=True):
     """Words for nothing chosen."""
     seldom: bool = False
     """Folded away while nothing is chosen."""
+    clock: bool = False
+    """Whether a column of times of day will do."""
 
 
 class Seen(Frozen, eq=True):
@@ -77,6 +79,8 @@ class Format(Frozen, eq=True):
     roles: tuple[Role, ...] = ()
     guess: Callable[[table.Table], dict[str, str]] = lambda found: {}
     taken: Callable[[Any], dict[str, str]] = lambda read: {}
+    by_first_rows: bool = False
+    """Whether the first rows of a long one say already which column is what."""
 
     def takes(self, columns: Columns) -> bool:
         """Whether columns, as somebody remembered them, are for this format's roles."""

@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 
 from tallmast.frozen import Frozen, field
 from tallmast.notebook.records import RECORDED_AS, BesideKey, RecordedAs
+from tallmast.units import show
 
-from . import header, table
+from . import header, table, times
 from .errors import FormatError
 from .format import Columns, Format, Role, Seen, Start
 from .text import decode
@@ -55,8 +56,6 @@ class LogFile(Frozen, eq=True):
     columns: dict[str, Floats]
     """`level_dbm`, or `shown` where it was read on a scale of its own."""
     mapping: dict[str, str] = field(default_factory=dict)
-    choices: tuple[str, ...] = ()
-    """Every numeric column of the file, for a person to choose from."""
     notes: tuple[str, ...] = ()
     read_on: RecordedAs = DBM
 
@@ -66,7 +65,7 @@ def guess_mapping(found: table.Table) -> dict[str, str]:
     names = list(found.columns)
     mapping: dict[str, str] = {}
     for ours, pattern in GUESSES.items():
-        for name in names:
+        for name in [*names, *found.clocks] if ours == "time_s" else names:
             if name not in mapping.values() and re.search(pattern, name.strip(), re.IGNORECASE):
                 mapping[ours] = name
                 break
@@ -96,12 +95,12 @@ def guess_mapping(found: table.Table) -> dict[str, str]:
 def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
     """Read a delimited log; `mapping` overrides the guess. Raises `FormatError` naming what is missing or wrong."""
     first = table.preview(data, name)
-    table.there_or_error(
-        name, first, [column for ours, column in (mapping or {}).items() if column and ours != "level as"]
-    )
+    wanted = {ours: theirs for ours, theirs in (mapping or {}).items() if theirs and ours != "level as"}
+    table.there_or_error(name, first, [theirs for ours, theirs in wanted.items() if ours != "time_s"])
+    table.there_or_error(name, first, [theirs for ours, theirs in wanted.items() if ours == "time_s"], clocks=True)
     taken = {**guess_mapping(first), **(mapping or {})}
     read_on = _read_on(name, taken.pop("level as", "") or DBM)
-    taken = {ours: theirs for ours, theirs in taken.items() if theirs in first.columns}
+    taken = {ours: theirs for ours, theirs in taken.items() if theirs in first.columns or theirs in first.clocks}
     words = {"latitude_deg": "a latitude", "longitude_deg": "a longitude", "level_dbm": "a level"}
     missing = [words[ours] for ours in NEEDED if ours not in taken]
     if missing:
@@ -109,12 +108,18 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
         raise FormatError(
             name, f"no column for {' or '.join(missing)} was found among: {have}", todo="Say which column it is"
         )
-    found = table.read(data, name, set(taken.values()))
+    clock = taken["time_s"] if taken.get("time_s") in first.clocks else ""
+    found = table.read(data, name, set(taken.values()) - {clock}, clock)
     columns = {ours: found.columns[theirs] for ours, theirs in taken.items() if theirs in found.columns}
     if set(NEEDED) - set(columns):
         theirs = taken[next(iter(set(NEEDED) - set(columns)))]
         raise FormatError(name, f"column “{theirs}” holds no numbers further down", todo="Say which column it is")
     notes: list[str] = []
+    if found.written is not None:
+        columns["time_s"] = times.of_clocks(found.written, clock, name, found.line)
+    elif "time_s" in columns:
+        columns["time_s"], granted = times.of_numbers(columns["time_s"], taken["time_s"])
+        notes += [granted] if granted else []
     for ours, limit in (("latitude_deg", 90.0), ("longitude_deg", 180.0)):
         table.finite_or_error(name, found, taken[ours], columns[ours], ours.split("_")[0])
         beyond = np.abs(columns[ours]) > limit
@@ -142,8 +147,8 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
         columns["shown"] = columns.pop("level_dbm")
     unheard = int(np.isnan(level).sum())
     if unheard:
-        notes.append(f"{unheard} rows without a level: taken as not heard")
-    return LogFile(columns, {**taken, "level as": read_on}, tuple(first.columns), tuple(notes), read_on)
+        notes.append(f"{show.count(unheard, 'row')} without a level: taken as not heard")
+    return LogFile(columns, {**taken, "level as": read_on}, tuple(notes), read_on)
 
 
 def _read_on(name: str, said: str) -> RecordedAs:
@@ -233,7 +238,7 @@ def read_gpx(data: bytes, name: str) -> GpxFile:
             missing = int(np.isnan(column).sum())
             if missing:
                 notes.append(f"{missing} of {len(points)} points have no {ours.split('_')[0]}")
-    return GpxFile(waypoints, LogFile(columns, {"level_dbm": "extension or comment"}, (), tuple(notes)))
+    return GpxFile(waypoints, LogFile(columns, {"level_dbm": "extension or comment"}, tuple(notes)))
 
 
 def _gpx_level(point: object) -> float:
@@ -268,7 +273,7 @@ FORMAT = Format(
         Role("longitude_deg", "Longitude"),
         Role("level_dbm", "Level, or what was read"),
         Role("level as", "read on", choices={str(k): v for k, v in RECORDED_AS.items()}),
-        Role("time_s", "Time", needed=False),
+        Role("time_s", "Time", needed=False, clock=True),
         Role("height_m", "Height, m", needed=False),
         Role("heading_deg", "Heading, °", needed=False),
         Role("pitch_deg", "Pitch, °, nose up", needed=False),
@@ -279,6 +284,7 @@ FORMAT = Format(
     ),
     guess_mapping,
     lambda track: {**dict.fromkeys(OPTIONAL, ""), **track.mapping},
+    by_first_rows=True,
 )
 
 

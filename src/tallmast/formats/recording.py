@@ -9,15 +9,14 @@ from numpy.typing import NDArray
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.records import RECORDED_AS, RECORDED_AT, RecordedAs, RecordedAt
+from tallmast.units import show
 
-from . import cut, header, log, table
+from . import cut, header, log, table, times
 from .errors import FormatError
 from .format import Columns, Format, Role, Seen, Start
 
 Floats = NDArray[np.float64]
 TIME = re.compile(r"\btime\b|^t$|^t[ _(\[]|second|\bsecs?\b|elapsed|timestamp|\bzeit\b|^ms$|\bclock\b", re.IGNORECASE)
-MILLI = re.compile(r"\bms\b|milli", re.IGNORECASE)
-CLOCK = re.compile(r"(?:\d{4}-\d\d-\d\d[T ])?(\d{1,2}):(\d\d)(?::(\d\d(?:[.,]\d+)?))?(?:Z|[+-]\d\d:?\d\d)?")
 KEYS: tuple[tuple[str, str], ...] = (
     ("first", "Quantity"),
     ("second", "Another one"),
@@ -57,7 +56,7 @@ def _heard_at(name: str) -> RecordedAt:
 def guess(found: table.Table) -> dict[str, str]:
     """The time by its name, and as many columns as their headers speak for; none that the header does not speak for."""
     names = list(found.columns)
-    time = next((n for n in names if TIME.search(n)), "")
+    time = next((n for n in (*names, *found.clocks) if TIME.search(n)), "")
     out = {"time": time} if time else {}
     spoken = [(n, said) for n in names if n != time and (said := header.seems(n, found.columns[n])) is not None]
     for (key, _), (name, said) in zip(KEYS, spoken, strict=False):
@@ -97,7 +96,7 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> RecordingFil
         raise FormatError(name, "it takes no time at all", todo="Check the time column")
     missing = sum(int(np.isnan(v).sum()) for v in values.values())
     if missing:
-        notes.append(f"{missing} empty readings: counted as nothing received")
+        notes.append(f"{show.count(missing, 'empty reading')}: counted as nothing received")
     heard_at = {key: _where(name, taken.get(f"{key} at")) for key in chosen}
     every = {k: taken.get(k, "") for key, _ in KEYS for k in (key, f"{key} as", f"{key} at")}
     full = every | {"time": taken["time"]} | {f"{k} as": v for k, v in read_on.items()}
@@ -115,33 +114,20 @@ def _where(name: str, said: str | None) -> RecordedAt:
 
 def _time(data: bytes, name: str, found: table.Table, column: str) -> tuple[Floats, list[str]]:
     """Seconds from the first row on."""
-    notes: list[str] = []
+    taken = ""
     if column in found.columns:
-        time = found.columns[column]
-        table.finite_or_error(name, found, column, time, "time")
-        if MILLI.search(column):
-            time = time / 1e3
-        elif np.median(time) > 1e11:  # since 1970: in thousandths of a second, as machines count
-            time = time / 1e3
-            notes.append("the time was taken as milliseconds")
-        time = time - time[0]
+        time, taken = times.of_numbers(found.columns[column], column)
     else:
-        written = table.words(data, name, column)
-        time = np.array([_clock(text, name, found, row) for row, text in enumerate(written)])
-        time = np.where(np.arange(len(time)) == 0, 0.0, time - time[0])
-        time[time < 0] += 86_400.0  # past midnight
+        cells = table.read(data, name, (), column).written
+        assert cells is not None
+        time = times.of_clocks(cells, column, name, found.line)
+    table.finite_or_error(name, found, column, time, "time")
+    time = time - time[0]
     if float(np.abs(time).max(initial=0.0)) > LONGEST_S:
         raise FormatError(
             name, f"a recording of {float(np.abs(time).max()) / 86_400:.0f} days", todo="Check the time column"
         )
-    return np.ascontiguousarray(time), notes
-
-
-def _clock(text: str, name: str, found: table.Table, row: int) -> float:
-    match = CLOCK.fullmatch(text.strip())
-    if not match:
-        raise FormatError(name, f"“{text[:30]}” is no time of day", found.line(row), "Is it the time column")
-    return int(match[1]) * 3600.0 + int(match[2]) * 60.0 + float((match[3] or "0").replace(",", "."))
+    return np.ascontiguousarray(time), [taken] if taken else []
 
 
 def _recognise(start: Start) -> Seen | None:
@@ -171,7 +157,7 @@ FORMAT = Format(
     _recognise,
     read,
     (
-        Role("time", "Time"),
+        Role("time", "Time", clock=True),
         *(
             role
             for key, words in KEYS

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from tallmast.frozen import Frozen
 
+from . import times
 from .errors import FormatError
 from .text import decode
 
@@ -39,6 +40,10 @@ class Table(Frozen, eq=True):
     had_header: bool
     lines: Callable[[], NDArray[np.int64]] | None = None
     """Tells the line of the file of each row, where blank lines or comments may stand between them."""
+    clocks: tuple[str, ...] = ()
+    """Names of columns whose words are times."""
+    written: NDArray[np.bytes_] | None = None
+    """The cells of the column of words that was asked for."""
 
     def line(self, row: int) -> int:
         """Line of the file for a row counted from 0."""
@@ -154,8 +159,9 @@ def _layout_of(text: str, name: str) -> _Layout:
     return _Layout(separator, decimal, names, had_header, body[0][0])
 
 
-def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table:
-    """The table in a text file, [row] a column; only the columns `wanted`, if given.
+def read(data: bytes, name: str, wanted: Collection[str] | None = None, written: str = "") -> Table:
+    """The table in a text file, [row] a column; only the columns `wanted`, if given. Of the column `written` the cells as they are
+    written.
 
     Raises `FormatError` naming the line for a row that is too short or not numeric.
     """
@@ -163,6 +169,8 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
     plain = data.isascii() and b"\r" not in data and b"\0" not in data
     text = decode(head(data) if plain else data, name)
     layout = _layout(text, name)
+    if written and written not in layout.names:
+        raise FormatError(name, f"there is no column “{written}”", todo="Choose another")
     before = layout.first_line - 1
     begins = _after(data, b"\n", before) if plain else 0
     whole = "" if plain else text[_after(text, "\n", before) :]
@@ -187,6 +195,7 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
             source,
             layout,
             wanted,
+            written,
             # Each of these costs the parser a fifth: asked for only where there is something to skip.
             comments=not plain or data.find(b"#", begins) >= 0,
             blanks=not plain or data.find(b" ", begins) >= 0,
@@ -197,11 +206,18 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None) -> Table
         if where is not None:
             where = int(lines()[min(where, len(lines()) - 1)])
         raise FormatError(name, "a line has more columns than the first", where) from error
-    return Table(_numbers(frame, layout.decimal, name, lines), layout.first_line, len(frame), layout.had_header, lines)
+    cells = frame.pop(written).to_numpy() if written else None
+    columns, clocks = _numbers(frame, layout.decimal, name, lines)
+    return Table(columns, layout.first_line, len(frame), layout.had_header, lines, clocks, cells)
 
 
 def _parsed(
-    source: io.StringIO | io.BytesIO, layout: _Layout, wanted: Collection[str] | None, comments: bool, blanks: bool
+    source: io.StringIO | io.BytesIO,
+    layout: _Layout,
+    wanted: Collection[str] | None,
+    written: str,
+    comments: bool,
+    blanks: bool,
 ) -> pd.DataFrame:
     """Rows by the parser. Raises ValueError, also where it would drop cells."""
     import pandas as pd
@@ -221,7 +237,8 @@ def _parsed(
             skipinitialspace=blanks,
             skip_blank_lines=True,
             index_col=False,
-            usecols=None if wanted is None else [n for n in layout.names if n in wanted],
+            usecols=None if wanted is None else [n for n in layout.names if n in wanted or n == written],
+            dtype={written: f"S{times.LONGEST_CELL}"} if written else None,
         )
     except pd.errors.ParserWarning as error:
         raise ValueError(str(error)) from error
@@ -229,11 +246,13 @@ def _parsed(
 
 def _numbers(
     frame: pd.DataFrame, decimal: str, name: str, lines: Callable[[], NDArray[np.int64]]
-) -> dict[str, NDArray[np.float64]]:
-    """The columns of numbers; columns of words are left out. Raises `FormatError` for a word among numbers."""
+) -> tuple[dict[str, NDArray[np.float64]], tuple[str, ...]]:
+    """(the columns of numbers, the names of those of times); other columns of words are left out. Raises `FormatError` for a word
+    among numbers."""
     import pandas as pd
 
     columns: dict[str, NDArray[np.float64]] = {}
+    clocks = []
     for column in frame.columns:
         values = frame[column]
         if values.dtype.kind in "fiu":
@@ -241,6 +260,8 @@ def _numbers(
             continue
         sample = [str(value) for value in values.dropna().iloc[:200]]
         if sum(_is_number(value, decimal) for value in sample) < 0.5 * len(sample):
+            if sample and sum(times.is_clock(value) for value in sample) >= 0.5 * len(sample):
+                clocks.append(str(column))
             continue  # words: times, names
         numeric = pd.to_numeric(values.astype(str).str.replace("−", "-").str.replace(",", "."), errors="coerce")
         bad = numeric.isna() & values.notna()
@@ -249,7 +270,7 @@ def _numbers(
             what = f"“{str(values.iloc[row])[:30]}” in column “{column}” is not a number"
             raise FormatError(name, what, int(lines()[row]), "Mend or leave out that line")
         columns[str(column)] = numeric.to_numpy(dtype=float)
-    return columns
+    return columns, tuple(clocks)
 
 
 def _may_have_gaps(data: bytes, begins: int) -> bool:
@@ -275,30 +296,17 @@ def _without_gaps(text: str, before: int) -> tuple[str, NDArray[np.int64]]:
     return "\n".join(kept) + "\n", np.array(numbers, dtype=np.int64)
 
 
-def words(data: bytes, name: str, column: str) -> list[str]:
-    """A column as it is written, row by row; empty where a row is too short. Raises `FormatError` where it is not there."""
-    text = decode(data, name)
-    layout = _layout(text, name)
-    if column not in layout.names:
-        raise FormatError(name, f"there is no column “{column}”", todo="Choose another")
-    at, out = layout.names.index(column), []
-    for number, line in enumerate(io.StringIO(text), start=1):
-        if number >= layout.first_line and line.strip() and not line.lstrip().startswith(COMMENT):
-            cells = _fields(line.rstrip("\n"), layout.separator)
-            out.append(cells[at] if at < len(cells) else "")
-    return out
-
-
 def names_of(data: bytes, name: str) -> list[str]:
     """Every column that a table has, those of words among them. Raises `FormatError`."""
     return _layout(decode(head(data), name), name).names
 
 
-def there_or_error(name: str, table: Table, columns: Iterable[str]) -> None:
-    """Raise for a column that is wanted and not there, or holds no numbers."""
+def there_or_error(name: str, table: Table, columns: Iterable[str], clocks: bool = False) -> None:
+    """Raise for a column that is wanted and not there, or holds no numbers; with `clocks` times of day will do."""
     for column in columns:
-        if column not in table.columns:
-            raise FormatError(name, f"there is no column “{column}” of numbers", todo="Choose another")
+        if column not in table.columns and not (clocks and column in table.clocks):
+            what = "numbers or times" if clocks else "numbers"
+            raise FormatError(name, f"there is no column “{column}” of {what}", todo="Choose another")
 
 
 HIGHEST_HZ = 1e13

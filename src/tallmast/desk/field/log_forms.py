@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Any
 
 import numpy as np
@@ -13,31 +14,16 @@ from tallmast.notebook.records import Beside, DisplayRun, Log, Run
 from tallmast.units import show
 
 from ..session import Session
+from ..sheets.columns import column_fields
 from ..sheets.entry import Form, Later
 from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import history, keep, made, reason_fields, remover
-from ..sheets.record_sheet import declared_fields, values_of
+from ..sheets.record_sheet import choices_of, declared_fields, values_of
 
 
-def log_fields(
-    session: Session, mapping: dict[str, str], choices: tuple[str, ...], run_id: str | None, receiver: str
-) -> list[Field]:
-    evidence = session.evidence
-    runs = [
-        (r.id, f"{r.number}: {a.name if (a := evidence.antenna(r.antenna_id)) else '?'}, {r.manner}")
-        for r in evidence.runs
-    ]
-    fields = [Field("run", "It is the log of run", choices=runs, chosen=run_id)]
-    if choices:
-        fields.append(receiver_field(session, receiver))
-        columns = [(c, c) for c in choices]
-        for role in log.FORMAT.roles:
-            known = list(role.choices.items()) or columns
-            given = known if role.needed else [("", role.none), *known]
-            fields.append(
-                Field(role.key, role.words, choices=given, chosen=mapping.get(role.key, ""), seldom=role.seldom)
-            )
-    return fields
+def run_field(session: Session, chosen: str | None) -> Field:
+    """Which run a log is of."""
+    return Field("run", "It is the log of run", choices=choices_of(session, "run"), chosen=chosen)
 
 
 TOLD = ("heights", "fix_u_m", "behind", "lost")
@@ -104,12 +90,10 @@ def log_entry(
 def log_form(session: Session, old: Log) -> Form:
     """A log that was brought in: its run, and how its columns are read. The file stays as it came."""
     raw = session.notebook.raw(old.raw_sha256) if session.notebook is not None and old.raw_sha256 else None
-    choices: tuple[str, ...] = ()
+    found = None
     if raw is not None and "latitude_deg" in old.mapping:  # a table; a GPX track has no columns to choose
-        try:
-            choices = tuple(table.preview(raw.data, raw.name).columns)
-        except FormatError:
-            choices = ()  # a newer reader refuses what an older one took: it can still be moved or taken out
+        with suppress(FormatError):  # a newer reader refuses what an older one took: it can still be moved or taken out
+            found = table.preview(raw.data, raw.name)
     before = {"level as": old.read_on, **old.mapping}
     points = len(session.evidence.series(old.series_id)["latitude_deg"])
     note = f"{show.upper_first(show.count(points, 'point'))}."
@@ -129,7 +113,9 @@ def log_form(session: Session, old: Log) -> Form:
     return Form(
         f"Log {old.source}",
         [
-            *log_fields(session, before, choices, old.run_id, old.receiver),
+            run_field(session, old.run_id),
+            *([receiver_field(session, old.receiver)] if found is not None else []),
+            *column_fields(log.FORMAT, found, before),
             *told_fields(session, old),
             *reason_fields(old),
         ],

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from threading import Thread
 from types import MappingProxyType
-from typing import Any
+from typing import Any, TypeVar
 
 from tallmast.formats import heights, sniff, table, text
 from tallmast.formats.errors import FormatError
@@ -16,8 +16,29 @@ from tallmast.notebook.entry import RawFile
 
 from ..session import LARGE_BYTES
 
+R = TypeVar("R")
 Corrected = Mapping[str, tuple[str, dict[str, str]]]
 """By the shape of a table the kind and columns that a person said the last time."""
+
+
+class Whole:
+    """The reading of all of a long table, of which the first rows were read. Called on a worker; the outcome is known from then on."""
+
+    def __init__(self, raw: RawFile, form: Format, columns: Mapping[str, str]) -> None:
+        self._raw, self._form, self._columns = raw, form, columns
+        self.read: Any = None
+        self._error: FormatError | None = None
+
+    def __call__(self) -> Any:
+        """Raises FormatError."""
+        if self.read is None and self._error is None:
+            try:
+                self.read = _hashed(self._raw, lambda: self._form.read(self._raw.data, self._raw.name, self._columns))
+            except FormatError as error:
+                self._error = error
+        if self._error is not None:
+            raise self._error
+        return self.read
 
 
 class Arrived(Frozen, eq=True):
@@ -31,43 +52,62 @@ class Arrived(Frozen, eq=True):
     """Which columns were taken for what."""
     trouble: str = ""
     """Why it could not be read as it looked."""
+    whole: Whole | None = None
+    """Of a long table, of which `read` has the first rows alone."""
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """What was odd in it, as far as it was read; of the first rows alone nothing is told."""
+        read = self.read if self.whole is None else self.whole.read
+        return getattr(getattr(read, "reflection", read), "notes", ())
 
 
 def load(path: Path, corrected: Corrected = MappingProxyType({})) -> Arrived:
     """Read and recognise a file; a table as a person corrected one of its shape before. A raster is only looked at: it may be larger
-    than memory. Raises FormatError."""
+    than memory. Of a long log the first rows are read, for its sheet; the rest when `whole` is called. Raises FormatError."""
     if heights.is_raster(path):
         return Arrived(path, RawFile(path.name, b""), "heights", heights.look(path))
-    data = text.load(path)
-    raw = RawFile(path.name, data)
-    hashing = Thread(target=lambda: raw.sha256)
-    if len(data) < LARGE_BYTES:
-        hashing.run()
-        return _read(path, raw, corrected)
-    # Hashing lets go of the interpreter, so it goes on beside the reading.
-    hashing.start()
-    try:
-        return _read(path, raw, corrected)
-    finally:
-        hashing.join()
-
-
-def _read(path: Path, raw: RawFile, corrected: Corrected) -> Arrived:
-    data, name = raw.data, path.name
-    kind, columns = sniff.kind_of(data, name), None
+    raw = RawFile(path.name, text.load(path))
+    kind, columns = _kind(raw, corrected)
     row = sniff.FORMATS[kind]
-    if row.roles and corrected:
-        known = corrected.get(shape_of(table.preview(data, name)))
-        if known is not None and known[0] in sniff.FORMATS and sniff.FORMATS[known[0]].takes(known[1]):
-            kind, columns = known
-            row = sniff.FORMATS[kind]
+    if row.by_first_rows and len(raw.data) >= LARGE_BYTES:
+        try:
+            first = row.read(table.head(raw.data), raw.name, columns)
+        except FormatError:
+            pass  # what is wrong with them is told of the whole
+        else:
+            taken = row.taken(first)
+            return Arrived(path, raw, kind, first, taken, whole=Whole(raw, row, taken))
     try:
-        read = row.read(data, name, columns)
+        read = _hashed(raw, lambda: row.read(raw.data, raw.name, columns))
     except FormatError as error:
-        if not (row.roles and others_to_choose(row, data, name)):
+        if not (row.roles and others_to_choose(row, raw.data, raw.name)):
             raise
         return Arrived(path, raw, kind, None, trouble=f"line {error.line}: {error.what}" if error.line else error.what)
     return Arrived(path, raw, kind, read, row.taken(read))
+
+
+def _kind(raw: RawFile, corrected: Corrected) -> tuple[str, Mapping[str, str] | None]:
+    """(kind, columns as a person chose them before)."""
+    kind = sniff.kind_of(raw.data, raw.name)
+    if sniff.FORMATS[kind].roles and corrected:
+        known = corrected.get(shape_of(table.preview(raw.data, raw.name)))
+        if known is not None and known[0] in sniff.FORMATS and sniff.FORMATS[known[0]].takes(known[1]):
+            return known
+    return kind, None
+
+
+def _hashed(raw: RawFile, read: Callable[[], R]) -> R:
+    """What is read of a file, which is hashed beside it where it is large: hashing lets go of the interpreter."""
+    hashing = Thread(target=lambda: raw.sha256)
+    if len(raw.data) < LARGE_BYTES:
+        hashing.run()
+        return read()
+    hashing.start()
+    try:
+        return read()
+    finally:
+        hashing.join()
 
 
 def shape_of(found: table.Table) -> str:

@@ -19,7 +19,7 @@ from tallmast.units import show
 
 from ..bench.bring_forms import bring_sweep_form
 from ..bench.sheets import sweep_fields, sweep_settings
-from ..field.log_forms import log_entry, receiver_field, told_fields, told_settings
+from ..field.log_forms import log_entry, receiver_field, run_field, told_fields, told_settings
 from ..field.recording_forms import recording_entry, recording_fields, recording_settings
 from ..levels.sheets import display_fields, display_settings
 from ..link.heights_form import heights_form
@@ -28,7 +28,7 @@ from ..session import Session
 from ..sheets.entry import Form, Later
 from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import antenna_choices
-from ..sheets.record_sheet import FIRST, choices_of
+from ..sheets.record_sheet import FIRST
 from .arrived import Arrived
 from .table_sheet import Memory, Owner, table_form
 
@@ -174,17 +174,16 @@ def _recording(session: Session, v: dict[str, Any], arrived: Arrived) -> Callabl
     return lambda read: recording_entry(session, settings, read, arrived.raw)
 
 
-def _run_field(session: Session) -> list[Field]:
+def _run_field(session: Session) -> Field:
+    """The run made last."""
     runs = session.evidence.runs
-    return [
-        Field("run", "It is the log of run", choices=choices_of(session, "run"), chosen=runs[-1].id if runs else None)
-    ]
+    return run_field(session, runs[-1].id if runs else None)
 
 
 def _log_fields(session: Session) -> list[Field]:
     logs = session.evidence.all(Log)
     return [
-        *_run_field(session),
+        _run_field(session),
         receiver_field(session, logs[-1].receiver if logs else ""),
         *told_fields(session, None),
     ]
@@ -232,7 +231,7 @@ OWNERS: dict[str, Owner] = {
         _recording,
         "Readings in time. Marks part it into stretches, which are compared run by run.",
     ),
-    "gpx": Owner("field", lambda session: [*_run_field(session), *told_fields(session, None)], _log),
+    "gpx": Owner("field", lambda session: [_run_field(session), *told_fields(session, None)], _log),
 }
 """By the kind of a file, whose it is asked to be."""
 

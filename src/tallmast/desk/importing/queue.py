@@ -19,7 +19,7 @@ from tallmast.units import show
 from ..bench.sheets import carried_settings
 from ..sheets.entry import Form
 from ..sheets.keeping import photo_entry
-from .arrived import Arrived, Corrected, load
+from .arrived import Arrived, Corrected, Whole, load
 from .owners import sheet_of, sweeps_entry, sweeps_sheet, waypoints_entry
 from .watching import Watched
 
@@ -37,6 +37,8 @@ class Question(Frozen, eq=True):
     rung: str
     texts: dict[str, Any] = field(default_factory=dict)
     """What stood in its fields when another sheet took its place."""
+    whole: Whole | None = None
+    """What reads the rest of the file while the sheet is open."""
 
 
 class Bringing(QObject):
@@ -216,7 +218,23 @@ class Bringing(QObject):
         else:
             if arrived.kind == "gpx" and not self._waypoints(arrived):
                 return
-            self._waiting.append(Question(*sheet_of(self.session, arrived, self.frame.settings)))
+            if arrived.whole is not None:
+                self._read_rest(arrived.path.name, arrived.whole)
+            self._waiting.append(Question(*sheet_of(self.session, arrived, self.frame.settings), whole=arrived.whole))
+
+    def _read_rest(self, name: str, whole: Whole) -> None:
+        """All of a long table, while its sheet is open: which then says what was odd in it, or wrong."""
+
+        def told(_: object, error: Exception | None) -> None:
+            sheet = self.frame.sheet
+            if sheet is None or self._asked is None or self._asked.whole is not whole:
+                return  # left, or not open yet: it is told when it is kept
+            if error is not None:
+                sheet.tell(str(error))
+            else:
+                sheet.show_note()
+
+        self.session.work(f"Reading {name}", whole, told)
 
     def _waypoints(self, arrived: Arrived) -> bool:
         """The waypoints of a GPX file become places at once; whether a track is left to ask about."""

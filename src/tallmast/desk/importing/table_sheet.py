@@ -15,6 +15,7 @@ from tallmast.notebook.entry import Entry
 from tallmast.units import show
 
 from ..session import Session
+from ..sheets.columns import column_fields
 from ..sheets.entry import Form, Later
 from ..sheets.fields import Field, FieldError
 from .arrived import Arrived, shape_of
@@ -77,7 +78,7 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
     found = table.preview(data, name) if form.roles else None
     remembered = memory.correction(shape_of(found)) if found is not None else None
     taken = _begin(form, arrived, found, remembered, as_read)
-    fields = [*owner.fields(session), *_role_fields(form, found, taken)]
+    fields = [*owner.fields(session), *column_fields(form, found, taken)]
     if found is not None:
         kinds = [(row.kind, row.words) for row in sniff.TABLES]
         fields.append(Field("kind", "It holds", choices=kinds, chosen=kind))
@@ -95,7 +96,11 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
             return session.later(entry(read), (lambda: session.focus(v["antenna"])) if owner.focused else lambda: None)
 
         if as_read and chosen == _complete(form, arrived.taken):
-            return keep(arrived.read)
+            return (
+                keep(arrived.read)
+                if arrived.whole is None
+                else session.read_first(f"Reading {name}", arrived.whole, keep)
+            )
         columns = {key: column for key, column in chosen.items() if column or key in _optional(form)}
         return session.read_first(f"Reading {name} again", lambda: form.read(data, name, columns), keep)
 
@@ -103,7 +108,7 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
         f"Bring in {name}",
         fields,
         kept,
-        _note(owner, arrived, as_read, remembered is not None, form.roles, taken),
+        lambda: _note(owner, arrived, as_read, remembered is not None, form.roles, taken),
         keep_words="Bring in",
         excerpt=f"{excerpt(data, name)}\n\n{sparks(found)}" if found is not None else "",
         own_words=frozenset({"kind", *(role.key for row in sniff.TABLES for role in row.roles)}),
@@ -139,21 +144,6 @@ def _begin(
     return form.guess(found)
 
 
-def _role_fields(form: Format, found: table.Table | None, taken: Mapping[str, str]) -> list[Field]:
-    if found is None:
-        return []
-    columns = [(column, column) for column in found.columns]
-    out = []
-    for role in form.roles:
-        choices: list[tuple[str, str]] = list(role.choices.items()) or columns
-        if not role.needed:
-            choices = [("", role.none), *choices]
-        elif not taken.get(role.key) and not role.choices:
-            choices = [("", "choose the column"), *choices]
-        out.append(Field(role.key, role.words, choices=choices, chosen=taken.get(role.key, ""), seldom=role.seldom))
-    return out
-
-
 def _note(
     owner: Owner, arrived: Arrived, as_read: bool, remembered: bool, roles: Sequence[Role], taken: Mapping[str, str]
 ) -> str:
@@ -166,6 +156,6 @@ def _note(
         parts.append("The columns were guessed by their names and numbers; change what is wrong.")
     elif roles:
         parts.append("Say which column is what.")
-    notes = getattr(getattr(arrived.read, "reflection", arrived.read), "notes", ()) if as_read else ()
-    parts += [f"{show.upper_first(n)}." for n in notes]
+    if as_read:
+        parts += [f"{show.upper_first(n)}." for n in arrived.notes]
     return " ".join(part for part in parts if part)

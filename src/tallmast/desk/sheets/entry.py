@@ -34,7 +34,8 @@ class Form(Frozen, eq=True):
     title: str
     fields: Sequence[Field]
     keep: Callable[[dict[str, Any]], bool | Later]
-    note: str = ""
+    note: str | Callable[[], str] = ""
+    """What is said above the fields; or what tells it, where more may become known while the sheet is open."""
     keep_words: str = "Keep"
     remove: Callable[[str], bool] | None = None
     again: Callable[[], Form] | None = None
@@ -92,8 +93,9 @@ class EntrySheet(QWidget):
         box.setContentsMargins(16, 12, 14, 12)
         box.setSpacing(7)
         box.addWidget(label(form.title, "sentence", wrap=True, parent=self))
-        if form.note:
-            box.addWidget(label(form.note, "soft", wrap=True, parent=self))
+        self.note = label("", "soft", wrap=True, parent=self)
+        box.addWidget(self.note)
+        self.show_note()
         if form.excerpt:
             box.addWidget(_excerpt(form.excerpt, self))
         for spec in form.fields:
@@ -128,6 +130,12 @@ class EntrySheet(QWidget):
         for line in form.history:
             box.addWidget(label(line, "soft", wrap=True, parent=self))
         box.addStretch(1)
+
+    def show_note(self) -> None:
+        """What is said above the fields, as it is known now."""
+        text = self.form.note if isinstance(self.form.note, str) else self.form.note()
+        self.note.setText(text)
+        self.note.setVisible(bool(text))
 
     def _remake(self) -> None:
         """Another kind was chosen: its fields in place of these, with what they have in common as it stands."""
@@ -216,12 +224,12 @@ class EntrySheet(QWidget):
             try:
                 values[key] = part.value() if self._fits(part.spec) else None
             except UnitError as error:
-                self._tell(f"{part.spec.name}: {error}", key)
+                self.tell(f"{part.spec.name}: {error}", key)
                 return False
         try:
             kept = self.form.keep(values)
         except FieldError as error:
-            self._tell(str(error), error.key)
+            self.tell(str(error), error.key)
             return False
         if callable(kept):
             self.waits = True
@@ -242,7 +250,7 @@ class EntrySheet(QWidget):
             self.done.emit()
         else:
             self.keep_button.setEnabled(True)
-            self._tell(why or "It was not kept.", "")
+            self.tell(why or "It was not kept.")
         return True
 
     def leave(self) -> None:
@@ -270,7 +278,8 @@ class EntrySheet(QWidget):
         if self.form.remove and self.form.remove(reason or ""):
             self.done.emit()
 
-    def _tell(self, message: str, key: str) -> None:
+    def tell(self, message: str, key: str = "") -> None:
+        """Say what is wrong; at a field, where it is that one."""
         self.trouble.setText(message)
         self.trouble.show()
         if key in self.fields:

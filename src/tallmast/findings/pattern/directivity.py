@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 
 import numpy as np
 
@@ -40,6 +41,7 @@ def _even(cut: CutReading) -> tuple[Floats, Floats]:
     return cut.angle_deg, np.asarray(lobe.smooth(cut.angle_deg, cut.level_db, cut.angle_deg).level_db)
 
 
+@lru_cache(maxsize=16)  # while an antenna's cuts stand, what is worked out from them stands
 def _by_two_cuts(azimuth: CutReading, elevation: CutReading) -> Figure:
     """Summed over the sphere, the corners between both cuts filled in two ways: their mean, and what they leave apart."""
     around, over = _even(azimuth), _even(elevation)
