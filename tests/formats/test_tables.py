@@ -100,7 +100,7 @@ class TestLog:
         ("old", "new", "words"),
         [
             ("57.900000", "97.9", "is no latitude"),
-            ("-11.200000", "", "missing or not finite"),
+            ("-11.200000", "inf", "inf is no longitude"),
             ("-70.000000", "700", "no level in dBm"),
             ("-70.000000", "inf", "not finite"),
         ],

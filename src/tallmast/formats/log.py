@@ -24,7 +24,7 @@ GUESSES: dict[str, str] = {
     "longitude_deg": r"^lon|^lng|longitude|länge|\blon\b",
     "level_dbm": r"rssi|dbm|level|signal|power|rx",
     "height_m": r"alt|height|elev|höhe",
-    "time_s": r"time|sec|epoch|^t$|zeit",
+    "time_s": r"time|sec|epoch|^t$|zeit|^utc|clock",
     "heading_deg": r"heading|^hdg|yaw|compass",
     "pitch_deg": r"pitch",
     "roll_deg": r"\broll|^bank",
@@ -121,7 +121,6 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
         columns["time_s"], granted = times.of_numbers(columns["time_s"], taken["time_s"])
         notes += [granted] if granted else []
     for ours, limit in (("latitude_deg", 90.0), ("longitude_deg", 180.0)):
-        table.finite_or_error(name, found, taken[ours], columns[ours], ours.split("_")[0])
         beyond = np.abs(columns[ours]) > limit
         if beyond.any():
             row = int(np.argmax(beyond))
@@ -133,6 +132,11 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
             table.plausible_or_error(name, found, taken[ours], columns[ours], low, high, what)
     for ours in set(BESIDE) & set(columns):
         table.plausible_or_error(name, found, taken[ours], columns[ours], -MOST_SHOWN, MOST_SHOWN, "reading")
+    # Before it has a fix a receiver writes nothing, or two noughts.
+    lost = np.isnan(columns["latitude_deg"] + columns["longitude_deg"])
+    lost |= (columns["latitude_deg"] == 0.0) & (columns["longitude_deg"] == 0.0)
+    if lost.all():
+        raise FormatError(name, "no row has a position", todo="Check the columns")
     level = columns["level_dbm"]
     infinite = np.isinf(level)
     if infinite.any():
@@ -145,6 +149,9 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
     if read_on != DBM:
         table.plausible_or_error(name, found, taken["level_dbm"], level, -MOST_SHOWN, MOST_SHOWN, "reading")
         columns["shown"] = columns.pop("level_dbm")
+    if lost.any():
+        notes.append(f"{show.count(int(lost.sum()), 'row')} without a position left out")
+        columns, level = {ours: column[~lost] for ours, column in columns.items()}, level[~lost]
     unheard = int(np.isnan(level).sum())
     if unheard:
         notes.append(f"{show.count(unheard, 'row')} without a level: taken as not heard")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import io
 import re
 import warnings
@@ -17,17 +16,14 @@ from tallmast.frozen import Frozen
 
 from . import times
 from .errors import FormatError
+from .layout import BY_HEMISPHERE, COMMENT, NOTHING, Layout, degrees, is_number, layout_of
 from .text import decode
 
 if TYPE_CHECKING:
     import pandas as pd
 
-COMMENT = ("#", "!", "//")
-NUMBER = re.compile(r"[-+−]?(?:\d++(?:\.\d*+)?|\.\d++)(?:e[-+]?\d++)?|nan|[-+]?inf(inity)?", re.IGNORECASE)
 HEAD = 24_000
 """Bytes, and as many as the line they end in, from which it is guessed how a table is written."""
-LONGEST_LINE = 20_000
-"""Characters of a line from which on a file is no table that a person or instrument made."""
 
 
 class Table(Frozen, eq=True):
@@ -44,46 +40,12 @@ class Table(Frozen, eq=True):
     """Names of columns whose words are times."""
     written: NDArray[np.bytes_] | None = None
     """The cells of the column of words that was asked for."""
+    above: int = 0
+    """Lines over the table that are none of it."""
 
     def line(self, row: int) -> int:
         """Line of the file for a row counted from 0."""
         return self.first_line + row if self.lines is None else int(self.lines()[row])
-
-
-def _fields(line: str, separator: str) -> list[str]:
-    if separator == " ":
-        return line.split()
-    if '"' not in line:
-        return [field.strip() for field in line.split(separator)]
-    # A separator inside quotes parts nothing.
-    return [field.strip() for field in next(csv.reader([line], delimiter=separator, skipinitialspace=True), [])]
-
-
-def _is_number(field: str, decimal: str) -> bool:
-    plain = field.replace(",", ".") if decimal == "," else field
-    return NUMBER.fullmatch(plain.strip()) is not None
-
-
-def _grammar(lines: list[str]) -> tuple[str, str]:
-    """(separator, decimal mark) that make most sense of some lines of data."""
-    best, best_score = (",", "."), -1.0
-    for separator in (";", "\t", ",", " "):
-        for decimal in (".", ","):
-            if separator == decimal:
-                continue
-            rows = [_fields(line, separator) for line in lines]
-            widths = [len(row) for row in rows]
-            if min(widths) < 2 and separator != " ":
-                score = 0.0
-            else:
-                even = widths.count(max(set(widths), key=widths.count)) / len(widths)
-                cells = [cell for row in rows for cell in row]
-                # A cell such as 2,5 counts as a number only where the comma is a decimal mark.
-                numbers = sum(_is_number(cell, decimal) for cell in cells) / max(len(cells), 1)
-                score = even * numbers * min(max(set(widths), key=widths.count), 2)
-            if score > best_score + 1e-9:
-                best, best_score = (separator, decimal), score
-    return best
 
 
 def head(data: bytes) -> bytes:
@@ -112,51 +74,10 @@ def _after(text: AnyStr, newline: AnyStr, lines: int) -> int:
     return at
 
 
-class _Layout(Frozen, eq=True):
-    """How a table is written, by its first lines."""
-
-    separator: str
-    decimal: str
-    names: list[str]
-    had_header: bool
-    first_line: int
-    """Line of the file in which the first row of data stands."""
-
-
-def _layout(text: str, name: str) -> _Layout:
+def _layout(text: str, name: str) -> Layout:
     """From the beginning of a table. Raises `FormatError` where that is none."""
     end = text.find("\n", HEAD)
-    return _layout_of(text if end < 0 else text[: end + 1], name)
-
-
-@lru_cache(maxsize=2)  # recognition, the guess and the reading all ask for it
-def _layout_of(text: str, name: str) -> _Layout:
-    start: list[tuple[int, str]] = []
-    for number, line in enumerate(io.StringIO(text), start=1):
-        if line.strip() and not line.lstrip().startswith(COMMENT):
-            start.append((number, line.rstrip("\n")))
-        if len(start) >= 60:
-            break
-    if not start:
-        raise FormatError(name, "no lines of data were found")
-    if max(len(line) for _, line in start) > LONGEST_LINE:
-        raise FormatError(name, "a line of more than 20 000 characters", start[0][0], "Is it a table")
-    data_like = start[1:] if len(start) > 1 else start
-    separator, decimal = _grammar([line for _, line in data_like[:40]])
-    first = _fields(start[0][1], separator)
-    had_header = not any(_is_number(cell, decimal) for cell in first if cell)
-    if had_header and len(start) < 2:
-        raise FormatError(name, "there is a header but no data under it", start[0][0])
-    body = start[1:] if had_header else start
-    width = len(_fields(body[0][1], separator))
-    if width < 2:
-        todo = "Separate the columns by comma, semicolon or tab"
-        raise FormatError(name, "only one column was found", body[0][0], todo)
-    names = first if had_header else []
-    names = [cell or f"column {i + 1}" for i, cell in enumerate(names)]
-    names = [f"{cell} ({i + 1})" if cell in names[:i] else cell for i, cell in enumerate(names)]
-    names += [f"column {i + 1}" for i in range(len(names), width)]
-    return _Layout(separator, decimal, names, had_header, body[0][0])
+    return layout_of(text if end < 0 else text[: end + 1], name)
 
 
 def read(data: bytes, name: str, wanted: Collection[str] | None = None, written: str = "") -> Table:
@@ -207,13 +128,13 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None, written:
             where = int(lines()[min(where, len(lines()) - 1)])
         raise FormatError(name, "a line has more columns than the first", where) from error
     cells = frame.pop(written).to_numpy() if written else None
-    columns, clocks = _numbers(frame, layout.decimal, name, lines)
-    return Table(columns, layout.first_line, len(frame), layout.had_header, lines, clocks, cells)
+    columns, clocks = _numbers(frame, layout, name, lines)
+    return Table(columns, layout.first_line, len(frame), layout.had_header, lines, clocks, cells, layout.above)
 
 
 def _parsed(
     source: io.StringIO | io.BytesIO,
-    layout: _Layout,
+    layout: Layout,
     wanted: Collection[str] | None,
     written: str,
     comments: bool,
@@ -236,6 +157,7 @@ def _parsed(
             comment="#" if comments else None,
             skipinitialspace=blanks,
             skip_blank_lines=True,
+            na_values=NOTHING,
             index_col=False,
             usecols=None if wanted is None else [n for n in layout.names if n in wanted or n == written],
             dtype={written: f"S{times.LONGEST_CELL}"} if written else None,
@@ -245,7 +167,7 @@ def _parsed(
 
 
 def _numbers(
-    frame: pd.DataFrame, decimal: str, name: str, lines: Callable[[], NDArray[np.int64]]
+    frame: pd.DataFrame, layout: Layout, name: str, lines: Callable[[], NDArray[np.int64]]
 ) -> tuple[dict[str, NDArray[np.float64]], tuple[str, ...]]:
     """(the columns of numbers, the names of those of times); other columns of words are left out. Raises `FormatError` for a word
     among numbers."""
@@ -258,8 +180,13 @@ def _numbers(
         if values.dtype.kind in "fiu":
             columns[str(column)] = values.to_numpy(dtype=float)
             continue
+        unit = layout.units.get(str(column), "")
+        if unit == BY_HEMISPHERE:
+            values = values.map(lambda cell: cell if (told := degrees(cell)) is None else told, na_action="ignore")
+        elif unit:
+            values = values.astype(str).str.removesuffix(unit).str.rstrip().where(values.notna())
         sample = [str(value) for value in values.dropna().iloc[:200]]
-        if sum(_is_number(value, decimal) for value in sample) < 0.5 * len(sample):
+        if sum(is_number(value, layout.decimal) for value in sample) < 0.5 * len(sample):
             if sample and sum(times.is_clock(value) for value in sample) >= 0.5 * len(sample):
                 clocks.append(str(column))
             continue  # words: times, names

@@ -19,7 +19,8 @@ from tallmast.frozen import Frozen
 
 from .errors import FormatError
 from .format import Format, Seen, Start
-from .table import HIGHEST_HZ, LONGEST_LINE
+from .layout import LONGEST_LINE
+from .table import HIGHEST_HZ
 from .text import decode
 
 if TYPE_CHECKING:

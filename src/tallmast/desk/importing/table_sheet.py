@@ -108,7 +108,7 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
         f"Bring in {name}",
         fields,
         kept,
-        lambda: _note(owner, arrived, as_read, remembered is not None, form.roles, taken),
+        lambda: _note(owner, arrived, as_read, remembered is not None, form.roles, taken, found),
         keep_words="Bring in",
         excerpt=f"{excerpt(data, name)}\n\n{sparks(found)}" if found is not None else "",
         own_words=frozenset({"kind", *(role.key for row in sniff.TABLES for role in row.roles)}),
@@ -145,9 +145,17 @@ def _begin(
 
 
 def _note(
-    owner: Owner, arrived: Arrived, as_read: bool, remembered: bool, roles: Sequence[Role], taken: Mapping[str, str]
+    owner: Owner,
+    arrived: Arrived,
+    as_read: bool,
+    remembered: bool,
+    roles: Sequence[Role],
+    taken: Mapping[str, str],
+    found: table.Table | None,
 ) -> str:
     parts = [owner.note]
+    if found is not None and found.above:
+        parts.append(f"{show.upper_first(show.count(found.above, 'line'))} over the table passed over.")
     if arrived.trouble and not as_read:
         parts.append(f"It could not be read as it looks: {arrived.trouble}.")
     if remembered:

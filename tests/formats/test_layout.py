@@ -1,0 +1,104 @@
+"""Tables as instruments and loggers write them: the same numbers, however much is written round them."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tallmast.formats import cut, layout, log, recording, sniff, table
+from tallmast.formats.errors import FormatError
+
+ABOVE = st.lists(
+    st.sampled_from(
+        ["Antenna range, west", "Device: box 3", "Started 2026-05-09", "Serial;17", "Frequency, 868", "notes"]
+    ),
+    max_size=4,
+)
+NUMBERS = st.lists(
+    st.tuples(*[st.floats(-999, 999, allow_nan=False).map(lambda v: round(v, 3))] * 3), min_size=12, max_size=30
+)
+
+
+@given(ABOVE, NUMBERS, st.sampled_from([",", ";", "\t"]), st.booleans(), st.booleans())
+def test_what_stands_over_a_table_under_its_names_and_behind_its_numbers_changes_none(above, rows, by, units, behind):
+    lines = [*above, by.join(("angle", "level", "power"))]
+    if units:
+        lines.append(by.join(("deg", "[dB]", "mW")))
+    written = ["{}°", "{} dB", "{}mW"] if behind else ["{}"] * 3
+    lines += [by.join(form.format(v) for form, v in zip(written, row, strict=True)) for row in rows]
+    found = table.read("\n".join(lines).encode(), "x.csv")
+    assert np.column_stack(list(found.columns.values())).tolist() == [list(row) for row in rows]
+    assert found.above == len(above) and found.first_line == len(above) + 2 + units
+    assert [name.split()[0] for name in found.columns] == ["angle", "level", "power"]
+    if units or behind:
+        assert [name.split()[1] for name in found.columns][1:] == ["dB", "mW"]
+
+
+def test_a_word_in_the_first_row_is_told_and_the_row_not_taken_for_names():
+    with pytest.raises(FormatError, match="line 2: “soon” in column “a” is not a number"):
+        table.read(b"a,b\nsoon,2\n3,4\n5,6\n", "x.csv")
+
+
+def test_names_written_once_more_further_down_drop_nothing_in_silence():
+    with pytest.raises(FormatError, match="line 4"):
+        table.read(b"a,b\n1,2\n3,4\na,b\n5,6\n7,8\n", "x.csv")
+
+
+@pytest.mark.parametrize("nothing", ["", "--", "n/a", "-", "?"])
+def test_however_it_is_written_that_there_is_no_number_it_is_none(nothing):
+    found = table.read(f"a,b\n1,2\n3,{nothing}\n5,6\n".encode(), "x.csv")
+    assert np.isnan(found.columns["b"]).tolist() == [False, True, False]
+
+
+def test_another_unit_further_down_is_told_and_not_taken_for_the_first():
+    rows = "\n".join(f"{i},30 Mbit/s" for i in range(300))
+    with pytest.raises(FormatError, match="line 302: “900 kbit/s” in column “rate Mbit/s” is not a number"):
+        table.read(f"time,rate\n{rows}\n300,900 kbit/s\n".encode(), "x.csv")
+
+
+@pytest.mark.parametrize(
+    ("cell", "value"),
+    [
+        ("57.9012 N", 57.9012),
+        ("S57.5", -57.5),
+        ("11.25W", -11.25),
+        ("57° 54' 36\" N", 57.91),
+        ("11°12.5'W", -(11 + 12.5 / 60)),
+        ("0.0 E", 0.0),
+    ],
+)
+def test_positions_by_hemisphere(cell, value):
+    assert layout.degrees(cell) == pytest.approx(value)
+
+
+@pytest.mark.parametrize("cell", ["57.9", "N", "57.9 N E", "57° 75' N", "north", "N S", ""])
+def test_what_is_no_position_by_hemisphere(cell):
+    assert layout.degrees(cell) is None
+
+
+def test_west_in_a_longitude_and_watts_in_a_power():
+    rows = "\n".join(f"{i},57.9{i:02d} N,11.2{i:02d} W,{-70 - i}" for i in range(20))
+    found = log.read_csv(f"time,lat,lon,rssi dBm\n{rows}\n".encode(), "x.csv")
+    assert found.columns["longitude_deg"][0] == pytest.approx(-11.2) and found.columns["latitude_deg"][0] > 0
+    power = table.read(b"angle,power\n" + b"\n".join(b"%d,%d W" % (i, i + 2) for i in range(9)), "x.csv")
+    assert power.columns["power W"][0] == 2.0
+
+
+def test_rows_before_the_first_fix_are_left_out_and_told():
+    for nothing in ("0,0", ",", "0.000000,0.000000", "--,--"):
+        rows = "\n".join(f"{i},{nothing if i < 5 else f'57.9{i:02d},-11.2{i:02d}'},{-70 - i}" for i in range(20))
+        found = log.read_csv(f"time,lat,lon,rssi dBm\n{rows}\n".encode(), "x.csv")
+        assert {len(column) for column in found.columns.values()} == {15} and found.columns["level_dbm"][0] == -75.0
+        assert found.notes == ("five rows without a position left out",)
+    with pytest.raises(FormatError, match="no row has a position"):
+        log.read_csv(b"time,lat,lon,rssi dBm\n1,0,0,-70\n2,0,0,-71\n", "x.csv")
+
+
+def test_kinds_are_known_under_what_instruments_write_over_them():
+    turn = "Antenna range 2\nFrequency 868 MHz\nAngle,Level\n" + "\n".join(
+        f"{a},{-40 - abs(a - 180) / 10:.1f}" for a in range(0, 360, 5)
+    )
+    assert sniff.kind_of(turn.encode(), "x.csv") == "cut" and len(cut.read(turn.encode(), "x.csv").angle_deg) == 72
+    rates = "timestamp,throughput\n" + "\n".join(f"2026-05-09 08:00:{i:02d},{30 + i % 4} Mbit/s" for i in range(60))
+    found = recording.read(rates.encode(), "x.csv")
+    assert found.read_on == {"first": "bit rate"} and found.time_s[-1] == 59.0
