@@ -36,6 +36,10 @@ SEEDS: dict[str, bytes] = {
     "rec.csv": b"time s,bit rate Mbit/s,delay ms,rssi\n"
     + b"".join(b"%d.5,%d,%d,-%d\n" % (i, 30 - i % 9, 28 + i % 7, 70 + i % 5) for i in range(40)),
     "clock.csv": b"time,Mbit/s\n" + b"".join(b"12:00:%02d,%d\n" % (i, 30 - i % 9) for i in range(40)),
+    "iso.csv": b"Logger 3\nStarted: noon\n\nutc,lat,lon,rssi\ns,deg,deg,dBm\n"
+    + b"".join(b"2026-05-01T10:00:%02d.5Z,57.9%02d N,11.2%02d W,-8%d dBm\n" % (i, i, i, i % 10) for i in range(40)),
+    "am.csv": b"time;lat;lon;level\n"
+    + "".join(f"01.05.2026 9:00:{i:02d} pm;57° {i}' N;11°{i}.5'W;--\n" for i in range(40)).encode(),
     "t.gpx": f'<?xml version="1.0"?><gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>{TRACK}</trkseg></trk></gpx>'.encode(),
 }
 TOKENS = (
@@ -55,6 +59,10 @@ TOKENS = (
     b"<a>",
     b"1" * 5000,
     b"-",
+    b" dBm",
+    b"99:99",
+    b"2026-02-30T",
+    b"'",
     b"",
 )
 
