@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tallmast.frozen import Frozen
+from tallmast.units import show
 
 from .errors import FormatError
 
@@ -102,7 +103,10 @@ class HeightFile(Frozen, eq=True):
             raise FormatError(self.path.name, "there is no height about home in it")
         notes = list(self.notes)
         if wild.any():
-            notes.append(f"{int(wild.sum())} cells that are no height were left out")
+            n = int(wild.sum())
+            notes.append(
+                f"{show.count(n, 'cell that is no height was left out', 'cells that are no height were left out')}"
+            )
         void = float(np.mean(np.isnan(height)))
         if void > 0.005:
             notes.append(f"{100 * void:.0f} % of the ground about home has no height in it")

@@ -58,6 +58,7 @@ class Loss(Frozen):
         return show.plus_minus(self.loss_db, coverage_factor(math.inf) * self.u_db, "dB")
 
 
+LEAST_LOSS_DB = 0.01
 OverDistance = tuple[Floats, Floats, Floats]
 """(distance, what stands before it takes dB, its u) [n]."""
 
@@ -201,9 +202,14 @@ class Profile(Frozen):
     @cached_property
     def losses(self) -> tuple[Loss, ...]:
         """What is on the way beside free space, part by part; nothing of what takes less than a hundredth of a decibel."""
+        ground = Loss("ground", "over the ground", self.over_db, self.over_u_db, "Rec. ITU-R P.526-15 §4.5.3")
+        return (ground, *self._beside_ground) if ground.loss_db >= LEAST_LOSS_DB else self._beside_ground
+
+    @cached_property
+    def _beside_ground(self) -> tuple[Loss, ...]:
+        """All of them but the ground."""
         c, f, whole = self.conditions, self.frequency_hz, self.whole_m
-        out = [Loss("ground", "over the ground", self.over_db, self.over_u_db, "Rec. ITU-R P.526-15 §4.5.3")]
-        out += self._through_woods()
+        out = self._through_woods()
         out += [
             Loss("noted", o.title, o.loss_db, max(1.0, 0.2 * o.loss_db), "as noted")
             for o in self.obstacles
@@ -218,7 +224,7 @@ class Profile(Frozen):
             out.append(Loss("fog", "fog", fog, 0.5 * fog, "Rec. ITU-R P.840-8"))
         air = float(absorption.air_db(whole, f))
         out.append(Loss("air", "air", air, 0.2 * air, "Rec. ITU-R P.676, simple form"))
-        return tuple(loss for loss in out if loss.loss_db >= 0.01 or loss.kind == "fog")
+        return tuple(loss for loss in out if loss.loss_db >= LEAST_LOSS_DB or loss.kind == "fog")
 
     def _through_woods(self) -> list[Loss]:
         """Through the trees, or over them as over a hill, whichever takes less."""
@@ -234,13 +240,16 @@ class Profile(Frozen):
 
     @property
     def loss_db(self) -> float:
-        """Over free space."""
-        return sum(loss.loss_db for loss in self.losses)
+        """Over free space. Its doubt takes four times as long to work out, and is not asked for here."""
+        ground = self.over_db if self.over_db >= LEAST_LOSS_DB else 0.0
+        return ground + sum(loss.loss_db for loss in self._beside_ground)
 
     @cached_property
     def beside_db(self) -> float:
         """Over the smooth earth, as it is reckoned: what a hill takes, what somebody typed takes more, and all that is on the way beside the
         ground."""
+        if np.array_equal(self.ground_m, self.top_m):
+            return self.added_db
         hills = self._section(self.ground_m).beside_smooth_db()
         return hills + self.loss_db - self._over(self.ground_m)
 
@@ -263,17 +272,22 @@ class Profile(Frozen):
         """What is on the way as far as that; nothing of a way of which nothing is noted."""
         if not self.known and self.loss_db - self.over_db < LEAST_BESIDE_DB:
             return np.array([self.whole_m]), np.zeros(1), np.zeros(1)
+        d, ways = self._shorter
+        taken = np.array([taken_db(way) for way in ways])
+        # A doubt changes slowly.
+        some = np.arange(len(d))[::-U_EVERY][::-1]
+        u = np.interp(d, d[some], [ways[i].u_db if taken[i] > 0.0 else 0.0 for i in some])
+        return d, taken, np.where(taken > 0.0, u, 0.0)
+
+    @cached_property
+    def _shorter(self) -> tuple[Floats, list[Profile]]:
+        """(how far, the way as far as that) of ways that end before the whole one."""
         first = max(0.02 * self.whole_m, float(self.distance_m[3]))
         evenly = np.geomspace(first, self.whole_m, WAYS)
         # Up to what stands there too: else some of it would be put back to places that had it ahead of them.
         before = [o.from_m - 1.2 * EDGE_SHARE * self.whole_m for o in self.obstacles]
         d = np.sort([*evenly, *(at for at in before if at > first)])
-        ways = [self.ended(float(at)) for at in d]
-        taken = np.array([taken_db(way) for way in ways])
-        # A doubt takes four times as long to work out as what it is of, and changes slowly.
-        some = np.arange(len(d))[::-U_EVERY][::-1]
-        u = np.interp(d, d[some], [ways[i].u_db if taken[i] > 0.0 else 0.0 for i in some])
-        return d, taken, np.where(taken > 0.0, u, 0.0)
+        return d, [self.ended(float(at)) for at in d]
 
     @property
     def as_found(self) -> Profile:
