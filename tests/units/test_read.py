@@ -8,12 +8,15 @@ from hypothesis import strategies as st
 
 from tallmast.physics.decibels import dbm_from_watt, s9_dbm, s_units_of
 from tallmast.units import read, show
+from tallmast.units.position import position
 from tallmast.units.scales import FIELDS, LEVELS, NOISES, outward
 
 
 @pytest.mark.parametrize(
     ("reader", "text", "value"),
     [
+        (read.swr, "14 dB", 1.4985), (read.swr, "S11 -14 dB", 1.4985), (read.swr, "1.5 to 1", 1.5), (read.fraction, "3 of 4", 0.75),
+        (read.length, "300 yards", 274.32), (read.length, "6 feet", 1.8288),
         (read.frequency, "868.3 MHz", 868.3e6), (read.frequency, "868,3", 868.3e6), (read.frequency, "2.4GHz", 2.4e9),
         (read.power, "25mW", 0.025), (read.power, "14 dBm", 0.0251189), (read.power, "0.5 W", 0.5), (read.power, "5", 5.0),
         (read.power, "250 mW − 24 dB", 9.953e-4), (read.power, "30 dBm less 3 dB", 0.50119), (read.power, "1 + 10 dB", 10.0),
@@ -36,13 +39,16 @@ def test_reads(reader, text, value):
         "N57 54.3 W11 12.1333",
         "57,905; -11,202222",
         "57 54 18 N, 11 12 08 W",
+        "5754.30N 01112.1333W",
     ],
 )
 def test_a_position_in_any_notation(text):
-    assert read.position(text) == pytest.approx((57.905, -11.202222), abs=1e-5)
+    assert position(text) == pytest.approx((57.905, -11.202222), abs=1e-5)
 
 
-@pytest.mark.parametrize("text", ["868-870 MHz", "868 to 870", "868.0 MHz … 0.870 GHz", "870–868 MHz"])
+@pytest.mark.parametrize(
+    "text", ["868-870 MHz", "868 to 870", "868.0 MHz … 0.870 GHz", "870–868 MHz", "869 ± 1", "0.869 GHz +/- 1 MHz"]
+)
 def test_a_band(text):
     assert read.band(text) == pytest.approx((868e6, 870e6))
 
@@ -57,8 +63,8 @@ def test_gain_keeps_what_was_written():
     ("reader", "text"),
     [
         (read.frequency, "-3 MHz"), (read.frequency, "868 m"), (read.power, "0 W"), (read.power, "1 W - 400 dB"), (read.power, "- 3 dB"), (read.power, "nan"), (read.level, "S"),
-        (read.level, "-400"), (read.swr, "0.9"), (read.swr, "1:inf"), (read.length, "-1 m"), (read.length, "three feet"),
-        (read.position, "95 N 11 W"), (read.position, "57.9"), (read.position, "57 61 N 11 W"), (read.band, "868-870-872"),
+        (read.level, "-400"), (read.swr, "0.9"), (read.swr, "1:inf"), (read.swr, "0 dB"), (read.swr, "0.05 dB"), (read.length, "-1 m"), (read.length, "three feet"),
+        (position, "95 N 11 W"), (position, "5775.0N 01112.0W"), (position, "57 N 11 N"), (read.band, "1 ± 2 MHz"), (position, "57.9"), (position, "57 61 N 11 W"), (read.band, "868-870-872"),
         (read.gain, "loud"), (read.fraction, "150 %"), (read.count, "2.5"), (read.number, "1e400"),
     ],
 )  # fmt: skip
@@ -99,7 +105,7 @@ def test_powers_go_round(watt):
 
 @given(st.floats(-90, 90), st.floats(-180, 180))
 def test_what_is_shown_of_a_position_is_read_again(lat, lon):
-    assert read.position(show.position(lat, lon)) == pytest.approx((lat, lon), abs=1e-5)
+    assert position(show.position(lat, lon)) == pytest.approx((lat, lon), abs=1e-5)
 
 
 @given(st.text(max_size=30))
@@ -110,7 +116,7 @@ def test_nonsense_never_breaks_a_reader(text):
         read.level,
         read.length,
         read.swr,
-        read.position,
+        position,
         read.band,
         read.gain,
         read.fraction,

@@ -9,6 +9,8 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from tallmast.frozen import Frozen, field
+from tallmast.units.position import by_hemisphere
+from tallmast.units.read import UnitError
 
 from . import times
 from .errors import FormatError
@@ -23,10 +25,8 @@ UNITS = (
 )
 WITH_UNIT = re.compile(rf"(?P<number>{NUMBER.pattern}) ?(?P<unit>{UNITS})", re.IGNORECASE)
 UNIT_ALONE = re.compile(rf"[\[(]?(?:{UNITS})[\])]?", re.IGNORECASE)
-HEMISPHERE = re.compile(r"(?P<before>[NSEW]) ?(?=[\d.])|(?<=[\d.°'′\"″]) ?(?P<after>[NSEW])")
-ANGLE = re.compile(r"(\d++(?:\.\d*+)?) ?°?(?: ?(\d++(?:\.\d*+)?) ?['′](?: ?(\d++(?:\.\d*+)?) ?[\"″])?)?")
-"""Degrees, and minutes and seconds of them."""
 BY_HEMISPHERE = "NSEW"
+SIDE = re.compile(r"^[NSEW] ?[\d.]|[\d.°'\"′″] ?[NSEW]$", re.IGNORECASE)
 POSITION = re.compile(r"^lat|^lon|^lng|latitude|longitude|breite|länge", re.IGNORECASE)
 LOOKED_AT = 100
 """Lines by which it is told."""
@@ -66,17 +66,13 @@ def is_number(cell: str, decimal: str = ".") -> bool:
 
 
 def degrees(cell: str) -> float | None:
-    """57.9 of `57.9 N`, `N57.9` and `57° 54' 0" N`, negative south and west; None where it is none of them."""
-    sides = [m["before"] or m["after"] for m in HEMISPHERE.finditer(cell)]
-    if len(sides) != 1:
+    """57.9 of `57.9 N` and whatever else `by_hemisphere` reads; None where it is none of that."""
+    if not SIDE.search(cell):
         return None
-    angle = ANGLE.fullmatch(HEMISPHERE.sub("", cell).strip())
-    if angle is None:
+    try:
+        return by_hemisphere(cell)[0]
+    except UnitError:
         return None
-    whole, minutes, seconds = (float(part) if part else 0.0 for part in angle.groups())
-    if minutes >= 60.0 or seconds >= 60.0:
-        return None
-    return (-1.0 if sides[0] in "SW" else 1.0) * (whole + minutes / 60.0 + seconds / 3600.0)
 
 
 def _unit_of(cell: str, decimal: str) -> str | None:

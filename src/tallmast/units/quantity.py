@@ -14,6 +14,7 @@ from typing import Any
 from tallmast.frozen import Frozen
 
 from . import read, show
+from .position import position
 
 
 class Quantity(Frozen, eq=True):
@@ -74,7 +75,7 @@ BEARING = _of(read.bearing, show.bearing)
 ANGLE = _of(read.angle, _g("°"), _g(""))
 FROM_FRONT = _of(read.angle, _g("° from its front"), _g(""))
 BAND = _of(read.band, lambda both: show.band(*both))
-POSITION = _of(read.position, lambda both: show.position(*both), lambda both: f"{both[0]:.6f}, {both[1]:.6f}")
+POSITION = _of(position, lambda both: show.position(*both), lambda both: f"{both[0]:.6f}, {both[1]:.6f}")
 
 
 def _where_words(where: tuple[float | None, float | None, float | None]) -> str:
@@ -91,7 +92,7 @@ def _where_written(where: tuple[float | None, float | None, float | None]) -> st
     return show.length(distance_m) if distance_m is not None else ""
 
 
-WHERE = Quantity(lambda text: (*read.position(text), None), _where_words, _where_written)
+WHERE = Quantity(lambda text: (*position(text), None), _where_words, _where_written)
 """(latitude, longitude, distance from home): the first two, or the third, or none of them."""
 HOURS = _of(lambda text: read.number(text) * 3600.0, _g(" h", 1 / 3600.0), _g("", 1 / 3600.0))
 

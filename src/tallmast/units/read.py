@@ -87,8 +87,16 @@ def spacing(text: str) -> float:
 
 
 def band(text: str) -> tuple[float, float]:
-    """(low, high) Hz from `868-870 MHz`, `868.0 to 870.0`, `867 MHz … 0.87 GHz`; one frequency is a band of no width. Raises `UnitError`."""
+    """(low, high) Hz from `868-870 MHz`, `868.0 to 870.0`, `867 MHz … 0.87 GHz`, `869 ± 1 MHz`; one frequency is a band of no width.
+    Raises `UnitError`."""
     expected = "a band such as 868–870 MHz"
+    about = re.fullmatch(rf"({NUMBER})\s*([A-Za-z]*)\s*(?:±|\+/-)\s*({NUMBER})\s*([A-Za-z]*)", clean(text))
+    if about:
+        aside = about[4] or about[2]
+        middle, half = frequency(about[1] + (about[2] or aside)), frequency(about[3] + aside)
+        if half >= middle:
+            raise UnitError(expected, text)
+        return middle - half, middle + half
     parts = re.split(r"\s*(?:-|to|…|\.\.\.?)\s*", clean(text))
     if len(parts) == 1:
         one = frequency(parts[0])
@@ -215,6 +223,18 @@ LENGTH_UNITS = {
     "mi": 1609.344,
     "mile": 1609.344,
     "miles": 1609.344,
+    "yard": 0.9144,
+    "yards": 0.9144,
+    "metre": 1.0,
+    "metres": 1.0,
+    "meter": 1.0,
+    "meters": 1.0,
+    "kilometres": 1e3,
+    "kilometers": 1e3,
+    "feet": 0.3048,
+    "foot": 0.3048,
+    "inch": 0.0254,
+    "inches": 0.0254,
     "nmi": 1852.0,
     "nm": 1852.0,
 }
@@ -254,10 +274,17 @@ def mass(text: str) -> float:
 
 
 def swr(text: str) -> float:
-    """`1.4`, `1:1.4`, `1.4:1`, `1,4`. Raises `UnitError`."""
-    expected = f"an SWR from 1 to {SWR_CEILING:.0f}, such as 1.4 or 1:1.4"
-    body = clean(text).replace(" ", "")
-    for pattern in (rf"1:({NUMBER})", rf"({NUMBER}):1", rf"({NUMBER})"):
+    """`1.4`, `1:1.4`, `1.4 to 1`, `1,4`, or a return loss with its decibels, `14 dB`, which instruments show below zero too. Raises
+    `UnitError`."""
+    expected = f"an SWR from 1 to {SWR_CEILING:.0f}, such as 1.4 or 1:1.4, or a return loss such as 14 dB"
+    body = clean(text).replace(" ", "").lower()
+    loss_db = re.fullmatch(rf"(?:rl|s11)?[:=]?({NUMBER})db(?:rl)?", body)
+    if loss_db:
+        reflected = 10.0 ** (-abs(number(loss_db[1], expected)) / 20.0)
+        value = (1.0 + reflected) / (1.0 - reflected) if reflected < 1.0 else math.inf
+        if value <= SWR_CEILING:
+            return value
+    for pattern in (rf"1(?::|to)({NUMBER})", rf"({NUMBER})(?::|to)1", rf"({NUMBER})"):
         match = re.fullmatch(pattern, body)
         if match:
             value = number(match[1], expected)
@@ -345,10 +372,10 @@ def beamwidth(text: str) -> float:
 
 
 def fraction(text: str) -> float:
-    """0…1 from `10 %`, `0.1` or `1/10`. Raises `UnitError`."""
+    """0…1 from `10 %`, `0.1`, `1/10` or `1 of 10`. Raises `UnitError`."""
     expected = "a share such as 10 % or 0.1"
-    body = clean(text).replace(" ", "")
-    ratio = re.fullmatch(r"(\d{1,9})/(\d{1,9})", body)
+    body = clean(text).replace(" ", "").lower()
+    ratio = re.fullmatch(r"(\d{1,9})(?:/|of|outof)(\d{1,9})", body)
     if ratio and int(ratio[2]):
         value = int(ratio[1]) / int(ratio[2])
     elif body.endswith("%"):
@@ -373,49 +400,3 @@ def plain(text: str) -> str:
     if not clean(text):
         raise UnitError("something written here", text)
     return clean(text)
-
-
-POSITION_EXPECTED = "a position such as 57.9050, -11.2022 or 57°54.3'N 11 12 08 W"
-
-
-def position(text: str) -> tuple[float, float]:
-    """(latitude, longitude) in degrees from decimal degrees, degrees and minutes, or degrees, minutes, seconds.
-
-    Hemisphere letters before or after either part, or signs; latitude first unless the letters say otherwise. Raises `UnitError`.
-    """
-    body = clean(text).upper().replace("’", "'").replace("”", '"')
-    halves: list[tuple[str, str]] | None = None
-    if any(c in body for c in "NSEW"):
-        after = re.fullmatch(r"([^NSEW]+)([NSEW])[\s,;]*([^NSEW]+)([NSEW])", body)
-        before = re.fullmatch(r"([NSEW])([^NSEW]+?)[\s,;]*([NSEW])([^NSEW]+)", body)
-        if after:
-            halves = [(after[1], after[2]), (after[3], after[4])]
-        elif before:
-            halves = [(before[2], before[1]), (before[4], before[3])]
-    else:
-        # Two signed decimals; a comma between them needs a point inside them, or a semicolon/blank between.
-        pair = re.fullmatch(r"([-+]?[\d.]+)°?\s*[,;\s]\s*([-+]?[\d.]+)°?", body) or re.fullmatch(
-            r"([-+]?[\d,]+)°?\s*[;\s]\s*([-+]?[\d,]+)°?", body
-        )
-        if pair:
-            halves = [(pair[1], "N"), (pair[2], "E")]
-    if halves is None:
-        raise UnitError(POSITION_EXPECTED, text)
-    values = {}
-    for part, letter in halves:
-        values["lat" if letter in "NS" else "lon"] = _sexagesimal(part, text) * (-1 if letter in "SW" else 1)
-    if set(values) != {"lat", "lon"} or abs(values["lat"]) > 90 or abs(values["lon"]) > 180:
-        raise UnitError(POSITION_EXPECTED, text)
-    return values["lat"], values["lon"]
-
-
-def _sexagesimal(part: str, whole: str) -> float:
-    numbers = re.findall(NUMBER, part.strip(" ,;"))
-    rest = re.sub(NUMBER, "", part).strip(" ,;°'\"")
-    if not 1 <= len(numbers) <= 3 or rest:
-        raise UnitError(POSITION_EXPECTED, whole)
-    values = [number(n) for n in numbers]
-    if any(not 0 <= v < 60 for v in values[1:]) or any(v != int(v) for v in values[:-1]):
-        raise UnitError(POSITION_EXPECTED, whole)
-    size = abs(values[0]) + sum(v / 60**k for k, v in enumerate(values[1:], start=1))
-    return math.copysign(size, values[0])

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 
 from tallmast.physics.geodesy import destination
 from tallmast.units import read
+from tallmast.units.position import position
 
 FARTHEST_M = 2.01e7
 """That anybody says how far a place lies from another: half way round the earth."""
@@ -21,7 +22,7 @@ def place_at(text: str, places: Mapping[str, tuple[float, float]], home: str = "
     place is named; or how far from home, in whatever direction: `1.5 miles`. Raises `UnitError`."""
     expected = "coordinates, a distance (1.5 miles), or a distance and a direction, such as 60 m east of the barn"
     try:
-        return (*read.position(text), None)
+        return (*position(text), None)
     except read.UnitError:
         pass
     try:
