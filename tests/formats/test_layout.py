@@ -103,3 +103,51 @@ def test_kinds_are_known_under_what_instruments_write_over_them():
     rates = "timestamp,throughput\n" + "\n".join(f"2026-05-09 08:00:{i:02d},{30 + i % 4} Mbit/s" for i in range(60))
     found = recording.read(rates.encode(), "x.csv")
     assert found.read_on == {"first": "bit rate"} and found.time_s[-1] == 59.0
+
+
+class TestScales:
+    """What a header says that a column counts is kept on the scale that findings know."""
+
+    def read_as(self, header, cells):
+        rows = "\n".join(f"{i},{cell}" for i, cell in enumerate(cells))
+        return recording.read(f"time s,{header}\n{rows}\n".encode(), "x.csv")
+
+    def test_losses_are_turned_to_what_came_through(self):
+        for header in ("Loss %", "packet loss", "PER %"):
+            found = self.read_as(header, [0, 5, 40, 100])
+            assert found.read_on == {"first": "packet rate"} and found.values["first"].tolist() == [100, 95, 60, 0]
+            assert any("turned to what came through" in note for note in found.notes)
+        assert self.read_as("packet loss", [0.0, 0.05, 0.5]).values["first"] == pytest.approx([100, 95, 50])
+        assert self.read_as("LQ", [100, 95, 60]).values["first"].tolist() == [100, 95, 60]
+        assert self.read_as("link quality", [1.0, 0.95, 0.6]).values["first"] == pytest.approx([100, 95, 60])
+        assert self.read_as("LQ %", [1, 0.5, 1]).values["first"].tolist() == [1, 0.5, 1], "one per cent is one per cent"
+
+    def test_bit_rates_and_delays_in_other_units(self):
+        assert self.read_as("throughput kbps", [31000, 900]).values["first"].tolist() == [31.0, 0.9]
+        assert self.read_as("bit rate", [31, 30]).values["first"].tolist() == [31, 30]
+        assert self.read_as("rate bit/s", [31e6, 30e6]).values["first"] == pytest.approx([31, 30])
+        assert self.read_as("ping s", [0.028, 0.03]).values["first"] == pytest.approx([28, 30])
+        assert self.read_as("ping", [28, 30]).values["first"].tolist() == [28, 30]
+
+    def test_what_is_logged_beside_it_says_nothing_of_what_was_heard(self):
+        rows = "\n".join(f"{i},90,{-70 - i % 40},{i * 300},20" for i in range(400))
+        found = recording.read(f"time s,battery %,rssi,packet,tx power dBm\n{rows}\n".encode(), "x.csv")
+        assert found.read_on == {"first": "level in dBm"}
+
+    def test_a_sender_s_power_is_no_level(self):
+        rows = "\n".join(f"{i},57.9{i:02d},-11.2{i:02d},20,{-70 - i}" for i in range(20))
+        found = log.read_csv(f"time,lat,lon,tx power dBm,rx level\n{rows}\n".encode(), "x.csv")
+        assert found.mapping["level_dbm"] == "rx level"
+
+    def test_s_units_in_readings_and_places_called_s(self):
+        steps = "Attenuation,Reading\n" + "\n".join(f"{p} dB,S{9 - p // 6}" for p in range(0, 54, 6))
+        assert list(table.read(steps.encode(), "x.csv").columns["Reading S units"]) == list(range(9, 0, -1))
+        places = "time s,place,rssi\n" + "\n".join(f"{i},S{i % 4 + 1},{-70 - i}" for i in range(20))
+        assert recording.read(places.encode(), "x.csv").read_on == {"first": "level in dBm"}
+
+    def test_a_position_in_one_cell(self):
+        rows = "\n".join(f'{i},"57.9{i:02d}, −11.2{i:02d}",{-70 - i}' for i in range(20))
+        found = log.read_csv(f"time,GPS,rssi\n{rows}\n".encode(), "x.csv")
+        assert found.columns["latitude_deg"][3] == 57.903 and found.columns["longitude_deg"][3] == -11.203
+        with pytest.raises(FormatError, match="line 22: “nowhere” in column “GPS” is not a position"):
+            log.read_csv(f"time,GPS,rssi\n{rows}\n20,nowhere,-90\n".encode(), "x.csv")

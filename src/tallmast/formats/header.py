@@ -7,14 +7,16 @@ import re
 import numpy as np
 from numpy.typing import NDArray
 
+from tallmast.frozen import Frozen
 from tallmast.notebook.records import RecordedAs
 
 READ_ON: tuple[tuple[RecordedAs, str], ...] = (
-    ("bit rate", r"mbit|mbps|mb/s|bit.?rate|throughput"),
+    ("bit rate", r"[kmg]bit|bit/s|[kmg]?bps|mb/s|bit.?rate|throughput"),
     ("delay", r"delay|latency|ping|rtt"),
-    ("packet rate", r"\blq\b|link quality|packet|\bper\b|%"),
+    ("packet rate", r"\blq\b|rqly|link quality|packet|\bper\b|loss|\blost\b|%"),
     ("level", r"\bcounts?\b|\badc\b|\braw\b"),
-    ("level in dBm", r"dbm|rssi|\brx\b.*level|signal|level"),
+    ("S units", r"\bs.?units?\b|\bs.?meter\b"),
+    ("level in dBm", r"dbm|rssi?(?![a-z])|\brx\b.*level|signal|level"),
     ("bars", r"bars?"),
     ("picture grade", r"grade|picture"),
 )
@@ -23,8 +25,45 @@ MOST_DBM = 30.0
 """From here on, in the middle of a column, a level is none in dBm: it counts something."""
 
 
+OTHER = re.compile(
+    r"\btx|transmit|batt|fuel|throttle|humid|\bcpu\b|charg|temperature|\btemp\b|volt|water|ground level", re.IGNORECASE
+)
+"""Words of what is logged too and says nothing of what was heard."""
+LOST = re.compile(r"loss|\blost\b|error|\bper\b|dropped", re.IGNORECASE)
+
+
+class Rescaled(Frozen, eq=True):
+    """Readings of a column on the scale that they are kept on, and what was done to them, where anything was."""
+
+    values: NDArray[np.float64]
+    note: str = ""
+
+
+def on_scale(name: str, read_on: RecordedAs, values: NDArray[np.float64]) -> Rescaled:
+    """Per cent of packets that came through, Mbit/s and ms, whatever a header says they were counted in."""
+    if read_on == "packet rate":
+        most = float(np.nanmax(values, initial=0.0))
+        percent = values * 100.0 if most <= 1.0 and "%" not in name and (values % 1.0 > 0.0).any() else values
+        if LOST.search(name):
+            return Rescaled(100.0 - percent, f"“{name}” counts losses: turned to what came through")
+        return Rescaled(percent, "" if percent is values else f"“{name}” was turned to per cent")
+    if read_on == "bit rate":
+        unit = re.search(r"([kmg]?)(?:bit|bps|b/s)", name, re.IGNORECASE)
+        times = {"": 1e-6, "k": 1e-3, "m": 1.0, "g": 1e3}[unit[1].lower()] if unit else 1.0
+        if unit and not unit[1] and float(np.nanmax(values, initial=0.0)) < 1e4:
+            times = 1.0  # “bit rate” alone: so few a second are none
+        return Rescaled(values * times, f"“{name}” was turned to Mbit/s") if times != 1.0 else Rescaled(values)
+    if read_on == "delay":
+        unit = re.search(r"(?<![a-z])(µs|us|s|sec|seconds)(?![a-z])", name, re.IGNORECASE)
+        times = 1.0 if unit is None else 1e-3 if unit[1].lower() in ("µs", "us") else 1e3
+        return Rescaled(values * times, f"“{name}” was turned to ms") if times != 1.0 else Rescaled(values)
+    return Rescaled(values)
+
+
 def says(name: str) -> RecordedAs | None:
     """By its words alone; None where they say nothing of it."""
+    if OTHER.search(name):
+        return None
     return next((read_on for read_on, pattern in READ_ON if re.search(pattern, name, re.IGNORECASE)), None)
 
 
@@ -33,5 +72,7 @@ def seems(name: str, values: NDArray[np.float64]) -> RecordedAs | None:
     something."""
     said = says(name)
     known = values[np.isfinite(values)]
+    if said == "packet rate" and len(known) and float(known.max()) > 100.0:
+        return None  # a count of them, or a number of each
     counts = said == "level in dBm" and "dbm" not in name.lower() and len(known) and float(np.median(known)) > MOST_DBM
     return "level" if counts else said

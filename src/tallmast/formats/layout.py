@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from functools import lru_cache
 
 from tallmast.frozen import Frozen, field
@@ -24,7 +24,15 @@ UNITS = (
     "km/h|km|cm|mm|m/s|mi|ft|m|ms|µs|us|min|sec|s|deg|degrees|degC|°C|°|Ohms|Ohm|Ω|hPa|%"
 )
 WITH_UNIT = re.compile(rf"(?P<number>{NUMBER.pattern}) ?(?P<unit>{UNITS})", re.IGNORECASE)
+S_UNITS = re.compile(r"S(\d)(?:\+(\d+) ?(?:dB)?)?", re.IGNORECASE)
+IN_S_UNITS = "S units"
+READING = re.compile(r"read|show|level|signal|meter|display|report|\brst?\b|\brx\b|^s\b", re.IGNORECASE)
+"""Where S7 is a reading, and not the seventh of some places."""
 UNIT_ALONE = re.compile(rf"[\[(]?(?:{UNITS})[\])]?", re.IGNORECASE)
+PAIR = re.compile(r"([-+−]?\d{1,2}\.\d+)°?[ ,;]+([-+−]?\d{1,3}\.\d+)°?")
+"""Latitude and longitude in one cell."""
+IN_PAIRS = "pairs"
+AXES = ("latitude", "longitude")
 BY_HEMISPHERE = "NSEW"
 SIDE = re.compile(r"^[NSEW] ?[\d.]|[\d.°'\"′″] ?[NSEW]$", re.IGNORECASE)
 POSITION = re.compile(r"^lat|^lon|^lng|latitude|longitude|breite|länge", re.IGNORECASE)
@@ -46,7 +54,12 @@ class Layout(Frozen, eq=True):
     above: int = 0
     """Lines over the table that are none of it."""
     units: dict[str, str] = field(default_factory=dict)
-    """By a column's name the unit behind each of its numbers; `BY_HEMISPHERE` where a letter tells the sign."""
+    """By a column's name the unit of each of its numbers; `BY_HEMISPHERE` where a letter tells the sign, `IN_S_UNITS`,
+    `IN_PAIRS`."""
+
+    def holds(self, name: str, wanted: Collection[str]) -> bool:
+        """Whether a column of the file holds one of those that are wanted: itself, or half of its pairs."""
+        return name in wanted or (self.units.get(name) == IN_PAIRS and any(f"{name} {axis}" in wanted for axis in AXES))
 
 
 def fields(line: str, separator: str) -> list[str]:
@@ -75,19 +88,25 @@ def degrees(cell: str) -> float | None:
         return None
 
 
+def s_units(cell: str) -> float | None:
+    """7 of `S7`, and above S9 a sixth of a unit for each decibel; None where it is none of them."""
+    match = S_UNITS.fullmatch(cell.strip())
+    return None if match is None else int(match[1]) + int(match[2] or 0) / 6.0
+
+
 def _unit_of(cell: str, decimal: str) -> str | None:
-    """The unit behind a number; empty for a number alone, None for what is neither."""
+    """The unit of a number; empty for a number alone, None for what is neither."""
     if is_number(cell, decimal):
         return ""
     match = WITH_UNIT.fullmatch(cell.replace(",", ".") if decimal == "," else cell)
     if match is not None:
         return match["unit"]
-    return BY_HEMISPHERE if degrees(cell) is not None else None
+    return IN_S_UNITS if S_UNITS.fullmatch(cell) else IN_PAIRS if PAIR.fullmatch(cell) else None
 
 
 def _says(cell: str, decimal: str) -> bool:
     """Whether a cell says a number or a time."""
-    return _unit_of(cell, decimal) is not None or times.is_clock(cell)
+    return _unit_of(cell, decimal) is not None or degrees(cell) is not None or times.is_clock(cell)
 
 
 def _grammar(lines: Sequence[str]) -> tuple[str, str]:
@@ -148,7 +167,7 @@ def layout_of(text: str, name: str) -> Layout:
     for i in range(width):
         called = (said[i] if i < len(said) else "") or f"column {i + 1}"
         unit = _shared_unit(called, [row[i] for row in last if i < len(row) and row[i].lower() not in NOTHING], decimal)
-        shown = unit if unit != BY_HEMISPHERE else ""
+        shown = "" if unit in (BY_HEMISPHERE, IN_PAIRS) else unit
         for word in (shown, under[i].strip("[]()") if i < len(under) else ""):
             said_already = re.search(rf"(?<!\w){re.escape(word)}(?!\w)", called, re.IGNORECASE)
             if word not in NOTHING and not said_already:
@@ -167,7 +186,8 @@ def _shared_unit(called: str, cells: Sequence[str], decimal: str) -> str:
     if POSITION.search(called) and cells and all(degrees(cell) is not None for cell in cells):
         return BY_HEMISPHERE
     told = {unit for cell in cells if (unit := _unit_of(cell, decimal))}
-    return told.pop() if len(told) == 1 else ""
+    unit = told.pop() if len(told) == 1 else ""
+    return "" if unit == IN_S_UNITS and not READING.search(called) else unit
 
 
 def _told_by(rows: Sequence[list[str]], width: int, decimal: str) -> list[int]:

@@ -19,16 +19,17 @@ from .text import decode
 
 Floats = NDArray[np.float64]
 
-GUESSES: dict[str, str] = {
-    "latitude_deg": r"^lat|latitude|breite|\blat\b",
-    "longitude_deg": r"^lon|^lng|longitude|länge|\blon\b",
-    "level_dbm": r"rssi|dbm|level|signal|power|rx",
-    "height_m": r"alt|height|elev|höhe",
-    "time_s": r"time|sec|epoch|^t$|zeit|^utc|clock",
-    "heading_deg": r"heading|^hdg|yaw|compass",
-    "pitch_deg": r"pitch",
-    "roll_deg": r"\broll|^bank",
-}
+GUESSES: tuple[tuple[str, str], ...] = (
+    ("latitude_deg", r"^lat|latitude|breite|\blat\b"),
+    ("longitude_deg", r"^lon|^lng|longitude|länge|\blon\b"),
+    ("level_dbm", r"rssi?(?![a-z])|dbm"),
+    ("level_dbm", r"level|signal|power|rx"),
+    ("height_m", r"alt|height|elev|höhe"),
+    ("time_s", r"time|sec|epoch|^t$|zeit|^utc|clock"),
+    ("heading_deg", r"heading|^hdg|yaw|compass"),
+    ("pitch_deg", r"pitch"),
+    ("roll_deg", r"\broll|^bank"),
+)
 """Which column names mean what, tried in this order."""
 
 MOST_SHOWN = 1e12
@@ -46,7 +47,7 @@ DBM: RecordedAs = "level in dBm"
 NEEDED = ("latitude_deg", "longitude_deg", "level_dbm")
 BESIDE: tuple[BesideKey, ...] = ("beside_1", "beside_2", "beside_3")
 """Other quantities of the same rows: a link's telemetry, its control."""
-BESIDE_WORDS = r"telem|control|rc\b|video|picture|lq|link|snr|rssi|dbm|signal"
+BESIDE_WORDS = re.compile(r"telem|control|rc\b|video|picture|lq|link|snr|rssi|dbm|signal", re.IGNORECASE)
 OPTIONAL = ("time_s", "height_m", "heading_deg", "pitch_deg", "roll_deg", *BESIDE)
 
 
@@ -64,18 +65,20 @@ def guess_mapping(found: table.Table) -> dict[str, str]:
     """Our name → their column, by the words in their names; without a header by the values."""
     names = list(found.columns)
     mapping: dict[str, str] = {}
-    for ours, pattern in GUESSES.items():
+    for ours, pattern in GUESSES:
         for name in [*names, *found.clocks] if ours == "time_s" else names:
-            if name not in mapping.values() and re.search(pattern, name.strip(), re.IGNORECASE):
+            if name in mapping.values() or (ours == "level_dbm" and header.OTHER.search(name)):
+                continue
+            if ours not in mapping and re.search(pattern, name.strip(), re.IGNORECASE):
                 mapping[ours] = name
-                break
     if "level_dbm" not in mapping:
         spoken = [n for n in names if n not in mapping.values() and header.says(n) is not None]
         mapping |= dict(zip(("level_dbm",), spoken, strict=False))
     if mapping.get("level_dbm") and found.had_header:
         mapping["level as"] = header.seems(mapping["level_dbm"], found.columns[mapping["level_dbm"]]) or DBM
     if found.had_header:
-        spoken = [n for n in names if n not in mapping.values() and re.search(BESIDE_WORDS, n, re.IGNORECASE)]
+        beside = [n for n in names if n not in mapping.values() and not header.OTHER.search(n)]
+        spoken = [n for n in beside if BESIDE_WORDS.search(n) or header.seems(n, found.columns[n]) is not None]
         mapping |= dict(zip(BESIDE, spoken, strict=False))
     if not found.had_header:
         for name in names:
@@ -148,7 +151,9 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
         raise FormatError(name, f"{level[row]:g} is no level in dBm", found.line(row), todo)
     if read_on != DBM:
         table.plausible_or_error(name, found, taken["level_dbm"], level, -MOST_SHOWN, MOST_SHOWN, "reading")
-        columns["shown"] = columns.pop("level_dbm")
+        rescaled = header.on_scale(taken["level_dbm"], read_on, columns.pop("level_dbm"))
+        columns["shown"] = rescaled.values
+        notes += [rescaled.note] if rescaled.note else []
     if lost.any():
         notes.append(f"{show.count(int(lost.sum()), 'row')} without a position left out")
         columns, level = {ours: column[~lost] for ours, column in columns.items()}, level[~lost]

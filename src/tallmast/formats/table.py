@@ -16,7 +16,20 @@ from tallmast.frozen import Frozen
 
 from . import times
 from .errors import FormatError
-from .layout import BY_HEMISPHERE, COMMENT, NOTHING, Layout, degrees, is_number, layout_of
+from .layout import (
+    AXES,
+    BY_HEMISPHERE,
+    COMMENT,
+    IN_PAIRS,
+    IN_S_UNITS,
+    NOTHING,
+    PAIR,
+    Layout,
+    degrees,
+    is_number,
+    layout_of,
+    s_units,
+)
 from .text import decode
 
 if TYPE_CHECKING:
@@ -24,6 +37,10 @@ if TYPE_CHECKING:
 
 HEAD = 24_000
 """Bytes, and as many as the line they end in, from which it is guessed how a table is written."""
+
+
+IN_WORDS: dict[str, Callable[[str], float | None]] = {BY_HEMISPHERE: degrees, IN_S_UNITS: s_units}
+"""What reads the cells of a column that are no plain numbers with a unit behind them."""
 
 
 class Table(Frozen, eq=True):
@@ -159,7 +176,7 @@ def _parsed(
             skip_blank_lines=True,
             na_values=NOTHING,
             index_col=False,
-            usecols=None if wanted is None else [n for n in layout.names if n in wanted or n == written],
+            usecols=None if wanted is None else [n for n in layout.names if n == written or layout.holds(n, wanted)],
             dtype={written: f"S{times.LONGEST_CELL}"} if written else None,
         )
     except pd.errors.ParserWarning as error:
@@ -181,8 +198,16 @@ def _numbers(
             columns[str(column)] = values.to_numpy(dtype=float)
             continue
         unit = layout.units.get(str(column), "")
-        if unit == BY_HEMISPHERE:
-            values = values.map(lambda cell: cell if (told := degrees(cell)) is None else told, na_action="ignore")
+        if unit == IN_PAIRS:
+            both = values.astype(str).str.replace("−", "-").str.extract(PAIR)
+            _all_or_error(values, both[0].isna() & values.notna(), str(column), "position", name, lines)
+            columns |= {f"{column} {axis}": both[i].to_numpy(dtype=float) for i, axis in enumerate(AXES)}
+            continue
+        if unit in IN_WORDS:
+            read = IN_WORDS[unit]
+            values = values.map(
+                lambda cell, read=read: cell if (told := read(cell)) is None else told, na_action="ignore"
+            )
         elif unit:
             values = values.astype(str).str.removesuffix(unit).str.rstrip().where(values.notna())
         sample = [str(value) for value in values.dropna().iloc[:200]]
@@ -191,13 +216,19 @@ def _numbers(
                 clocks.append(str(column))
             continue  # words: times, names
         numeric = pd.to_numeric(values.astype(str).str.replace("−", "-").str.replace(",", "."), errors="coerce")
-        bad = numeric.isna() & values.notna()
-        if bad.any():
-            row = int(np.argmax(bad.to_numpy()))
-            what = f"“{str(values.iloc[row])[:30]}” in column “{column}” is not a number"
-            raise FormatError(name, what, int(lines()[row]), "Mend or leave out that line")
+        _all_or_error(values, numeric.isna() & values.notna(), str(column), "number", name, lines)
         columns[str(column)] = numeric.to_numpy(dtype=float)
     return columns, tuple(clocks)
+
+
+def _all_or_error(
+    values: pd.Series, bad: pd.Series, column: str, thing: str, name: str, lines: Callable[[], NDArray[np.int64]]
+) -> None:
+    """Raise for the first cell that is not what its column holds."""
+    if bad.any():
+        row = int(np.argmax(bad.to_numpy()))
+        what = f"“{str(values.iloc[row])[:30]}” in column “{column}” is not a {thing}"
+        raise FormatError(name, what, int(lines()[row]), "Mend or leave out that line")
 
 
 def _may_have_gaps(data: bytes, begins: int) -> bool:

@@ -90,6 +90,14 @@ def shown(text: str, bare: str = "") -> Shown:
         if seconds <= 0:
             raise UnitError(EXPECTED, text)
         return _checked("dropouts", number(in_time[1]) * 60.0 / seconds, text)
+    lost = re.fullmatch(
+        rf"({NUMBER})\s*%\s*(?:of packets\s*)?(?:lost|loss|errors?)|(?:per|loss)\s*({NUMBER})\s*%?", body
+    )
+    if lost:
+        return _checked("packet rate", 100.0 - number(lost[1] or lost[2]), text)
+    small = re.fullmatch(rf"({NUMBER})\s*(k|g)(?:bit/s|bps|b/s)", body)
+    if small:
+        return _checked("bit rate", number(small[1]) * (1e-3 if small[2] == "k" else 1e3), text)
     for key, scale in SCALES.items():
         match = re.fullmatch(rf"({NUMBER})\s*(?:{scale.written})", body) if scale.written else None
         if match:
