@@ -329,6 +329,23 @@ def test_a_decimal_comma_parts_nothing():
     assert [r["level_dbm"] for r in reports_of("-97,5 dBm, -99", 869e6)] == [-97.5, -99.0]
 
 
+def test_attempts_in_a_row_and_so_many_of_so_many():
+    assert [r["heard"] for r in reports_of("h h n h", 145e6)] == [True, True, False, True]
+    assert [r["level_dbm"] for r in reports_of("-97 -99 -95", 145e6)] == [-97.0, -99.0, -95.0]
+    assert [r["heard"] for r in reports_of("3 of 4 heard", 145e6)] == [True, True, True, False]
+    assert [r["heard"] for r in reports_of("heard 0 of 2 times", 145e6)] == [False, False]
+    assert reports_of("4 of 5", 145e6)[0]["readability"] == 4, "a readability, not four of five calls"
+    for text in ("5 of 4 heard", "1 of 900 calls", "h purple"):
+        with pytest.raises(UnitError):
+            reports_of(text, 145e6)
+
+
+@pytest.mark.parametrize("frequency_hz", [50e6, 70e6])
+def test_a_spoken_report_counts_where_nobody_knows_what_level_its_s_units_are(frequency_hz):
+    told = report_of("59", frequency_hz)
+    assert told["heard"] and told["readability"] == 5 and told["level_dbm"] is None
+
+
 def test_report_nonsense():
     with pytest.raises(UnitError, match="heard, not heard"):
         report_of("purple", 869e6)

@@ -24,6 +24,15 @@ from tallmast.units.spoken import GRADES, Said, said
         ("3", Said(True, 3)),
         ("Barely!", Said(True, 2)),
         ("loud and clear", Said(True, 5)),
+        ("five by nine", Said(True, 5, "S9")),
+        ("three one", Said(True, 3, "S1")),
+        ("5x9", Said(True, 5, "S9")),
+        ("Q4", Said(True, 4)),
+        ("no copy", Said(False)),
+        ("-", Said(False)),
+        ("in the noise", Said(True, 1)),
+        ("weak but readable", Said(True, 3)),
+        ("strong", Said(True)),
         ("heard", Said(True)),
         ("nothing", Said(False)),
         ("0/0", Said(False)),
@@ -33,7 +42,7 @@ def test_reports(text, meant):
     assert said(text) == meant
 
 
-@pytest.mark.parametrize("text", ["", "97", "6", "69", "-97", "5/0", "S7", "3 bars", "59 dBm", "four"])
+@pytest.mark.parametrize("text", ["", "97", "6", "69", "-97", "5/0", "S7", "3 bars", "59 dBm", "eleven"])
 def test_what_is_none(text):
     with pytest.raises(UnitError):
         said(text)

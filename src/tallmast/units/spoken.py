@@ -8,15 +8,34 @@ from tallmast.frozen import Frozen
 
 from .read import UnitError, clean
 
-HEARD = ("h", "heard", "yes", "copied", "there")
-NOT_HEARD = ("n", "no", "not heard", "nothing", "none", "nil", "lost", "gone", "0", "0/0")
+HEARD = ("h", "heard", "yes", "copied", "there", "audible", "strong", "loud")
+NOT_HEARD = (
+    "n",
+    "no",
+    "not heard",
+    "nothing",
+    "nothing heard",
+    "none",
+    "nil",
+    "lost",
+    "gone",
+    "no copy",
+    "no signal",
+    "no answer",
+    "no reply",
+    "silence",
+    "-",
+    "0",
+    "0/0",
+)
 GRADES: dict[int, tuple[str, ...]] = {
-    1: ("unreadable", "carrier", "just there", "r1"),
-    2: ("barely", "barely readable", "weak", "in parts", "scratchy"),
-    3: ("with difficulty", "with effort", "fair", "rough"),
+    1: ("unreadable", "not readable", "carrier", "just there", "in the noise", "no words"),
+    2: ("barely", "barely readable", "just readable", "weak", "very weak", "in parts", "broken", "scratchy", "poor"),
+    3: ("with difficulty", "with effort", "fair", "rough", "noisy", "with noise", "weak but readable"),
     4: ("well", "good", "readable", "almost clear"),
-    5: ("perfectly", "perfect", "clear", "loud and clear", "full quieting", "excellent"),
+    5: ("perfectly", "perfect", "clear", "loud and clear", "full quieting", "excellent", "armchair", "armchair copy"),
 }
+FIGURES = ("zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine")
 """Readability as the Q code's QRK has it (ITU-R M.1172): 1 bad to 5 excellent, and the words that people use."""
 
 
@@ -30,12 +49,13 @@ class Said(Frozen, eq=True):
 
 
 def said(text: str) -> Said:
-    """A spoken report: `59`, `5/9`, `5 by 9`, `599`, `R4 S7`, `4 of 5`, `4`, `barely`, `nothing`, `59+10`.
+    """A spoken report: `59`, `5/9`, `5 by 9`, `five nine`, `599`, `R4 S7`, `4 of 5`, `Q4`, `4`, `barely`, `nothing`, `59+10`.
 
     A readability of two digits or more is always readability and strength: nobody reports a level of +59 dBm.
     Raises `UnitError` for anything else.
     """
     body = clean(text).lower().strip(" .!")
+    body = re.sub(rf"\b({'|'.join(FIGURES)})\b", lambda word: str(FIGURES.index(word[0])), body)
     if body in HEARD:
         return Said(True)
     if body in NOT_HEARD:
@@ -43,11 +63,11 @@ def said(text: str) -> Said:
     for grade, words in GRADES.items():
         if body in words:
             return Said(True, grade)
-    alone = re.fullmatch(r"(?:r\s*)?([1-5])(?:\s*(?:of|/|out of)\s*5)?", body)
+    alone = re.fullmatch(r"(?:[rq]\s*)?([1-5])(?:\s*(?:of|/|out of)\s*5)?", body)
     if alone:
         return Said(True, int(alone[1]))
     both = re.fullmatch(
-        r"(?:r\s*)?([1-5])\s*(?:/|,|by|and|s|-)?\s*(?:s\s*)?([1-9])[1-9]?(?:\s*\+\s*(\d{1,2})(?:\s*db)?|\s*plus\s*(\d{1,2}))?",
+        r"(?:r\s*)?([1-5])\s*(?:/|,|by|and|x|s|-)?\s*(?:s\s*)?([1-9])[1-9]?(?:\s*\+\s*(\d{1,2})(?:\s*db)?|\s*plus\s*(\d{1,2}))?",
         body,
     )
     if both:

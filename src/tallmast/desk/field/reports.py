@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from contextlib import suppress
 from typing import Any
 
 from tallmast.findings.levels.display import DisplayFinding
@@ -37,6 +38,11 @@ BARE = "bare"
 """Of a number that was noted without a unit: what it means is the run's, which may be chosen after it was typed."""
 
 
+COUNTED = re.compile(
+    r"(?:heard|got|copied)?\s*(\d{1,3})\s*(?:of|/|out of)\s*(\d{1,3})\s*(?:were |was )?"
+    r"(?:heard|copied|got through|through|calls?|times|tries|attempts)"
+)
+MOST_TRIES = 50
 BLANK: dict[str, Any] = {
     "heard": True,
     "level_dbm": None,
@@ -64,8 +70,10 @@ def report_of(text: str, frequency_hz: float, displays: Mapping[str, DisplayFind
     except read.UnitError:
         pass
     else:
-        # An S unit is a level where the band says what S9 is.
-        level = read.level(told.strength, frequency_hz) if told.strength and frequency_hz else None
+        level = None
+        if told.strength and frequency_hz:
+            with suppress(read.UnitError):  # an S unit is a level where the band says what S9 is
+                level = read.level(told.strength, frequency_hz)
         words = text.strip() if len(text.strip()) > 1 else ""
         return {
             **BLANK,
@@ -102,9 +110,23 @@ def _shown(there: Shown) -> dict[str, Any]:
 def reports_of(
     text: str, frequency_hz: float, displays: Mapping[str, DisplayFinding] | None = None
 ) -> list[dict[str, Any]]:
-    """Several attempts in one line: `59, 57, nothing`, `-97; -99; -95`. A comma without a blank is a decimal mark.
-    Raises `UnitError` at the first that can't be read."""
+    """Several attempts in one line: `59, 57, nothing`, `-97; -99; -95`, `h h n h`, `3 of 4 heard`. A comma without a blank is a
+    decimal mark. Raises `UnitError` at the first that can't be read."""
+    counted = COUNTED.fullmatch(text.strip().lower())
+    if counted:
+        through, tries = (int(n) for n in counted.groups())
+        if not 0 < tries <= MOST_TRIES or through > tries:
+            raise read.UnitError(f"how many of up to {MOST_TRIES} were heard, such as 3 of 4 heard", text)
+        return [BLANK | {"heard": i < through} for i in range(tries)]
     parts = [part for part in re.split(r"\s*;\s*|,\s+", text.strip()) if part]
+    if len(parts) == 1 and " " in parts[0]:
+        try:
+            return [report_of(parts[0], frequency_hz, displays)]
+        except read.UnitError:
+            words = parts[0].split()
+            with suppress(read.UnitError):
+                return [report_of(word, frequency_hz, displays) for word in words]
+            raise
     return [report_of(part, frequency_hz, displays) for part in parts or [text]]
 
 

@@ -44,10 +44,11 @@ class Owner(Frozen, eq=True):
     """Whether the antenna that it is of comes into focus."""
 
 
-def excerpt(data: bytes, name: str) -> str:
-    """The first lines of a file, as they are written."""
+def excerpt(data: bytes, name: str, found: table.Table) -> str:
+    """The first lines of a table, as they are written."""
     lines = decode(table.head(data), name).splitlines()
-    return "\n".join(line[:200] for line in lines[:EXCERPT_LINES])
+    over = max(found.first_line - 2, 0) if found.above else 0
+    return "\n".join(line[:200] for line in lines[over : over + EXCERPT_LINES])
 
 
 SPARKS = "▁▂▃▄▅▆▇█"
@@ -110,7 +111,7 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
         kept,
         lambda: _note(owner, arrived, as_read, remembered is not None, form.roles, taken, found),
         keep_words="Bring in",
-        excerpt=f"{excerpt(data, name)}\n\n{sparks(found)}" if found is not None else "",
+        excerpt=f"{excerpt(data, name, found)}\n\n{sparks(found)}" if found is not None else "",
         own_words=frozenset({"kind", *(role.key for row in sniff.TABLES for role in row.roles)}),
         remade=("kind", lambda other: table_form(session, arrived, owners, memory, other))
         if found is not None
