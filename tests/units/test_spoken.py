@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallmast.units.read import UnitError
-from tallmast.units.spoken import GRADES, Said, said
+from tallmast.units.spoken import GRADES, Said, said, strength_db
 
 
 @pytest.mark.parametrize(
@@ -69,3 +69,16 @@ def test_anything_else_is_refused_in_words(text):
 def test_no_word_means_two_grades():
     words = [word for group in GRADES.values() for word in group]
     assert len(words) == len(set(words))
+
+
+@pytest.mark.parametrize(
+    ("text", "db"),
+    [("59", 0.0), ("57", -12.0), ("5/9+20", 20.0), ("S7", -12.0), ("s9+10", 10.0), ("s9 +10 dB", 10.0), ("599", 0.0)],
+)
+def test_strength_over_s9(text, db):
+    assert strength_db(text) == db
+
+
+@pytest.mark.parametrize("text", ["", "4 of 5", "barely", "nothing", "S7+10", "S0", "-97", "S"])
+def test_no_strength(text):
+    assert strength_db(text) is None

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from tallmast.frozen import Frozen
+from tallmast.physics.decibels import s_unit_dbm
 
 from .read import UnitError, clean
 
@@ -74,3 +75,16 @@ def said(text: str) -> Said:
         over = both[3] or both[4]
         return Said(True, int(both[1]), f"S{both[2]}" + (f"+{over}" if over and both[2] == "9" else ""))
     raise UnitError("a spoken report (59, 5/9, R4 S7, 4 of 5, barely, nothing)", text)
+
+
+def strength_db(text: str) -> float | None:
+    """Decibels over S9 of the strength in a spoken report, or of an S reading alone: 6 dB an S unit (IARU Region 1 R.1). None where it
+    says none. What level S9 is on a band is another matter."""
+    try:
+        strength = said(text).strength
+    except UnitError:
+        strength = clean(text).upper().replace(" ", "")
+    match = re.fullmatch(r"S([1-9])(?:\+(\d{1,2})(?:DB)?)?", strength)
+    if match is None or (match[2] and match[1] != "9"):
+        return None
+    return s_unit_dbm(int(match[1]), float(match[2] or 0), 0.0)

@@ -11,7 +11,7 @@ from tallmast.findings.levels.display import DisplayFinding
 from tallmast.notebook.records import Run
 from tallmast.units import read, show
 from tallmast.units.shown import SCALES, Shown, shown, words_of
-from tallmast.units.spoken import said
+from tallmast.units.spoken import said, strength_db
 
 
 def on_display(text: str, displays: Mapping[str, DisplayFinding]) -> tuple[str, float] | None:
@@ -94,6 +94,8 @@ def report_of(text: str, frequency_hz: float, displays: Mapping[str, DisplayFind
     try:
         return BLANK | {"level_dbm": read.level(text, frequency_hz)}
     except read.UnitError:
+        if strength_db(text) is not None:  # how strong, on a band on which nobody knows what level S9 is
+            return BLANK | {"as_typed": text.strip()}
         raise read.UnitError(
             "a level (−97 dBm, S7), heard, not heard, as spoken (59, 4 of 5, barely), or as a display had it "
             "(3 bars, 31 Mbit/s, 28 ms, snow)",
@@ -156,6 +158,10 @@ def report_words(report: dict[str, Any], displays: Mapping[str, DisplayFinding] 
     if report.get("level_dbm") is not None:
         level = f"{show.fixed(report['level_dbm'], 1)} dBm"
         return f"readability {report['readability']}, {level}" if report.get("readability") else level
+    over_s9 = strength_db(report.get("as_typed", ""))
+    if over_s9 is not None:
+        strength = f"{show.plus(over_s9, 0)} dB on S9, which is no known level on this band"
+        return f"readability {report['readability']}, {strength}" if report.get("readability") else strength
     if report.get("readability") is not None:
         return f"{report['readability']} of 5"
     return "heard" if report["heard"] else "not heard"

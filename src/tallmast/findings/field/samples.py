@@ -16,6 +16,7 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Log, Reading, Run
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import distinct, median, percentile
+from tallmast.units.spoken import strength_db
 
 from .fixes import PlaceFix
 from .runs import Tried, tried
@@ -159,10 +160,12 @@ def level_of(
     reading: Reading, displays: Mapping[str, DisplayFinding], relative: bool = False
 ) -> tuple[float, float, float] | None:
     """(level dBm, its own and its shared standard uncertainty dB) of a reading: as typed, or by the stepped run of the
-    display that showed it; `relative`: in decibels above an unknown zero will do. None where there is none to tell, as when
+    display that showed it; `relative`: in decibels above an unknown zero will do, as S units have them. None where there is none to tell, as when
     the display was saturated."""
     if reading.level_dbm is not None:
         return reading.level_dbm, 0.0, 0.0
+    if relative and reading.shown is None and (over_s9 := strength_db(reading.as_typed)) is not None:
+        return over_s9, 0.0, 0.0  # on a band on which nobody knows what level S9 is
     if reading.shown is None or reading.receiver not in displays:
         return None
     curve = displays[reading.receiver].curve
