@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from tallmast.findings.figure import Figure, Working
 from tallmast.notebook.records import ASKS
 from tallmast.physics.resonance import series_gamma
 
@@ -135,3 +136,48 @@ def test_spots_that_would_part_two_whips():
         for i, grade in enumerate(grades):
             book.reading(run, f"s{i}", readability=grade)
     assert any("more spots like these" in c for c in verdict(book).changes)
+
+
+class TestSoFar:
+    """“Nothing” is said only where there is nothing: every rung below is asked."""
+
+    def test_a_pattern_alone_is_told_with_what_is_missing(self):
+        for asks in ("", "which is better"):
+            book = Book(asks=asks)
+            a = book.antenna("A")
+            angle = np.arange(0.0, 360.0, 10.0)
+            book.cut(a, -40.0 - 12.0 * np.sin(np.radians(angle / 2)) ** 2, angle)
+            told, pattern = verdict(book), book.climb(a).pattern
+            assert told.sentence == pattern.sentence and told.standing.mark == "some"
+            assert "How A is heard beside another is not shown yet" in told.detail
+        book.meter(a, 1.3)
+        assert "Its SWR is 1.30" in verdict(book).detail
+
+    def test_places_alone_are_no_verdict_and_not_nothing(self):
+        book = Book(asks="which is better")
+        book.antenna("A")
+        book.home()
+        told = verdict(book)
+        assert told.sentence == "No verdict yet." and "So far: " in told.detail
+        assert told.detail.startswith("To tell which is better")
+
+    def test_nothing_is_nothing(self):
+        book = Book()
+        book.antenna("A")
+        assert verdict(book).sentence == "No verdict yet: nothing has been measured."
+        assert verdict(book).standing.mark == "nothing"
+
+
+@pytest.mark.parametrize(
+    ("bound", "edge", "text"),
+    [
+        ("at least", 14.16, "at least 14 dB"),
+        ("at most", 14.16, "at most 15 dB"),
+        ("at least", 30.0, "at least 30 dB"),
+        ("at most", -14.16, "at most −14 dB"),
+        ("at least", 4.16, "at least 4.2 dB"),
+    ],
+)
+def test_a_bound_is_told_in_whole_decibels_to_its_safe_side(bound, edge, text):
+    figure = Figure("front to back", edge, 0.0, "dB", Working((), (), "", ""), bound=bound)
+    assert figure.text == text

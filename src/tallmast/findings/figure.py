@@ -97,6 +97,9 @@ class Figure(Frozen):
         low, high = self.interval
         if self.bound:
             edge = high if self.bound == "at most" else low
+            if self.unit == "dB" and self.digits is None and abs(edge) >= 10.0:  # whole ones, to the safe side
+                whole = math.ceil(edge - 1e-9) if self.bound == "at most" else math.floor(edge + 1e-9)
+                return f"{self.bound} {show.fixed(whole, 0)}{tail}"
             return f"{self.bound} {self._fixed(edge)}{tail}"
         if self.low is not None or self.high is not None:
             if self._fixed(low) == self._fixed(high):

@@ -20,6 +20,7 @@ from ..link import Margin
 from .finding import Answer, Known
 from .turns import in_turn
 
+NOTHING = "No verdict yet: nothing has been measured."
 SURE = 0.9
 """A chance from which on one is spoken of as the best."""
 
@@ -38,13 +39,12 @@ def answer(known: Known) -> Answer:
         wanted = f"{MISSING[asks]} "
         if other is not None:
             return Answer(other.sentence, wanted + other.detail, other.headline)
-        return Answer("No verdict yet: nothing has been measured.", wanted.strip(), None)
+        begun = so_far(known)
+        if begun is not None:
+            return Answer(begun.sentence, wanted + begun.detail, begun.headline)
+        return Answer(NOTHING, wanted.strip(), None)
     if told is None:
-        return Answer(
-            "No verdict yet: nothing has been measured.",
-            "Start on the Bench or in the Field, whichever you trust.",
-            None,
-        )
+        return so_far(known) or Answer(NOTHING, "Start on the Bench or in the Field, whichever you trust.", None)
     if turns is not None:
         tail = f" Read in turn, {turns.sentence[:1].lower()}{turns.sentence[1:]}"
         return Answer(told.sentence, told.detail + tail, told.headline, told.lamp)
@@ -156,6 +156,30 @@ def by_reach(known: Known) -> Answer | None:
     return Answer(
         field.sentence, f"{ends}One more antenna over the same places would tell which is better.", field.headline
     )
+
+
+def by_pattern(known: Known) -> Answer | None:
+    """Where it sends, where that is all that is known beside its match."""
+    pattern = known.pattern
+    if pattern.standing.mark == "nothing":
+        return None
+    of = pattern.focus.antenna if pattern.focus is not None else None
+    at_bench = next((b for b in known.bench.antennas if of is not None and b.antenna.id == of.id), None)
+    match = f"Its SWR is {at_bench.worst.text} in the band. " if at_bench is not None and at_bench.worst else ""
+    who = of.name if of is not None else "one of them"
+    return Answer(
+        pattern.sentence,
+        f"{match}How {who} is heard beside another is not shown yet: a few runs over the same places would tell.",
+        pattern.headline,
+    )
+
+
+def so_far(known: Known) -> Answer | None:
+    """No verdict, but not nothing either: what the rungs below have."""
+    there = [f for f in (known.field, known.pattern, known.bench) if f.standing.mark != "nothing"]
+    if not there:
+        return None
+    return Answer("No verdict yet.", f"So far: {' '.join(f.sentence for f in there)}", there[0].headline)
 
 
 def by_match(known: Known) -> Answer | None:
@@ -327,7 +351,7 @@ def _power_figure(margin: Margin, full_w: float) -> Figure:
 
 Way = Callable[[Known], Answer | None]
 ANSWERS: dict[Asking, tuple[Way, ...]] = {
-    "": (by_margin, by_gain, by_field, by_reach, by_match),
+    "": (by_margin, by_gain, by_field, by_reach, by_pattern, by_match),
     "which is better": (by_field, by_gain, by_margin),
     "which reaches": (by_margin, by_reach),
     "does the claim hold": (by_claims,),
