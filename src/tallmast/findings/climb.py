@@ -58,7 +58,7 @@ RUNGS = ("shelf", "bench", "levels", "pattern", "field", "link", "verdict")
 
 
 RESTS_ON: dict[str, tuple[type[Record], ...]] = {
-    "shelf": (Question, Antenna, Claim, Piece, PadCheck, HomeEnd, Radio),
+    "shelf": (Question, Antenna, Claim, Piece, PadCheck, HomeEnd, Radio, Run),
     "bench": (
         Question,
         Antenna,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import ChainMap
+from collections import ChainMap, Counter
 from collections.abc import Callable, Mapping
 from functools import cached_property
 from typing import Any, TypeVar, cast
@@ -18,6 +18,7 @@ from .records import (
     HomeEnd,
     Log,
     MeterReading,
+    Pad,
     Place,
     Question,
     Radio,
@@ -143,8 +144,26 @@ class Evidence:
 
     @cached_property
     def home_end(self) -> HomeEnd | None:
-        end = self.get(HomeEnd, "home end")
+        """As noted; where nobody noted it, with the power and the pads that most runs were made with."""
+        end = self.get(HomeEnd, "home end") or self._as_run
         return end and self._by_its_radio(end)
+
+    @cached_property
+    def _as_run(self) -> HomeEnd | None:
+        said = Counter((run.power_w, run.pad_db) for run in self.runs if run.power_w is not None)
+        if not said:
+            return None
+        (power_w, pad_db), _ = said.most_common(1)[0]
+        assert power_w is not None
+        # What they bear nobody said: nothing is made of it.
+        pads = [Pad(name=f"{pad_db:g} dB", attenuation_db=pad_db, rating_w=power_w)] if pad_db else []
+        full_w = max(run.power_w for run in self.runs if run.power_w is not None)
+        return HomeEnd(power_w=power_w, pads=pads, full_power_w=full_w if full_w > power_w else None)
+
+    @property
+    def home_end_as_run(self) -> bool:
+        """Whether what is known of home's power is what the runs say of it alone."""
+        return self.get(HomeEnd, "home end") is None and self._as_run is not None
 
     @cached_property
     def far_end(self) -> FarEnd | None:

@@ -44,8 +44,6 @@ def _place_fields(session: Session, old: Place | None) -> list[tuple[str, Field]
         part = "home" if q.home_place_id == old.id else "wanted" if q.wanted_place_id == old.id else None
     elif q is not None and not q.home_place_id:
         part = None if evidence.places or evidence.runs else "home"
-    elif q is not None:
-        part = None if q.wanted_place_id else "wanted"
     words = "Distance from home, if somebody noted one"
     return [
         _position_field(session, old),

@@ -24,6 +24,8 @@ from .swr import judge_limit
 from .trim import OwnSlope, advise, off_by, own_slope, trim_figure
 from .trust import CalibrationReading, FixtureReading, qualified_when, read_calibration, read_fixture, why_not_trusted
 
+LEAST_LOSS_DB = 0.005
+"""From here on a mismatch costs something in two decimals."""
 MOST_READ = 24
 """Sweeps of one antenna that are read each time, besides the newest of every state."""
 
@@ -210,9 +212,11 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
             first = f"{name} resonates {off_by(reading, off)} {way}: worst SWR in band {worst.text}, limit {limit}."
     if reading is None:
         return first, "By meter only: a sweep would show where it resonates and how far its window reaches."
+    loss = reading.mismatch_loss_db
+    cost = show.decibel(loss, 2) if loss >= LEAST_LOSS_DB else "next to nothing"
     detail = (
         f"State: {reading.state}. At {show.frequency(reading.at_hz)} {show.percent(10 ** (-reading.return_loss_db / 10))} of the power comes "
-        f"back, costing {show.decibel(reading.mismatch_loss_db, 2)}."
+        f"back, costing {cost}."
     )
     if bench.advice:
         detail += f" Advice: {bench.advice}."

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
 from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Place
 from tallmast.units import show
 
 from ..aims import Aims
@@ -18,7 +19,7 @@ from .checks import ceiling_checks, checks_of, contrast_checks, order_checks, wa
 from .decision import decision_of
 from .ends import ends_checks, ends_of
 from .finding import FieldFinding, PlaceReading
-from .fixes import fixes_of, origin_of
+from .fixes import PlaceFix, fixes_of, origin_of
 from .ground import over_ground
 from .group import Group, group_of
 from .laid import aligned
@@ -75,7 +76,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         groups=tuple(groups),
         reaches=tuple(reaches),
         home=home,
-        wanted=evidence.wanted,
+        wanted=evidence.wanted or _farthest(fixes.values()),
         walks=walks(evidence, origin),
         own=own,
         reached=reached,
@@ -106,6 +107,12 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         compared = any(g.differences for g in groups) or bool(own or reached)
         standing = Standing("disagreement" if out else "done" if compared else "some", words)
     return replace(draft, sentence=sentence, detail=detail, standing=standing, checks=tuple(checks), headline=headline)
+
+
+def _farthest(fixes: Iterable[PlaceFix]) -> Place | None:
+    """What is to be reached where nobody said: whoever reaches that reaches the others too."""
+    known = [fix for fix in fixes if not fix.by_sky]
+    return max(known, key=lambda fix: fix.distance.value).place if known else None
 
 
 def _reports(evidence: Evidence, rows: tuple[RunRow, ...]) -> tuple[PlaceReading, ...]:

@@ -218,6 +218,8 @@ def _told(
     # At full power the pads are out; what comes back gains only by that.
     stairs = [(out, reduction.all_db)] + ([(back, reduction.pads_db)] if back else [])
     sentence, detail = _sentence(out, near, ends, home, eirp, reduction, best, stairs)
+    if evidence.home_end_as_run:
+        detail += " Power and pads are those of most runs; cable and full power are not noted."
     hot = any(step.mark == "fails" for step in near)
     pads = f"{show.fixed(reduction.pads_db, 0)} dB of pads" if reduction.pads_db > 0.05 else "no pads"
     return LevelsFinding(

@@ -113,15 +113,23 @@ def by_field(known: Known) -> Answer | None:
     if group and pair:
         figure = group.differences[pair]
         sentence = pair_words(figure, (group.names[pair[0]], group.names[pair[1]]))
-        told = Answer(sentence, ENOUGH, figure)
+        told = Answer(sentence, _enough(known), figure)
     elif field.contrasts:
-        told = Answer(field.sentence, ENOUGH, field.headline)
+        told = Answer(field.sentence, _enough(known), field.headline)
     else:
         return None
     return Answer(told.sentence, " ".join(filter(None, (_order(known), _cheaper(known), told.detail))), told.headline)
 
 
-ENOUGH = "Whether that is enough is not shown yet: note the power, the far end and the place to reach."
+def _enough(known: Known) -> str:
+    """What a margin still takes."""
+    wanting = {
+        "the power": known.evidence.home_end is None,
+        "the far end": known.evidence.far_end is None,
+        "the place to reach": known.field.wanted is None,
+    }
+    missing = [what for what, wanted in wanting.items() if wanted]
+    return f"Whether that is enough is not shown yet{f': note {show.join(missing)}' if missing else ''}."
 
 
 def _order(known: Known) -> str:
@@ -187,10 +195,13 @@ def by_match(known: Known) -> Answer | None:
     matched = [b for b in known.bench.antennas if b.worst]
     if not matched:
         return None
-    good = [b.antenna.name for b in matched if b.limit_mark == "holds"]
+    good, bad = ([b.antenna.name for b in matched if b.limit_mark == mark] for mark in ("holds", "fails"))
     if good:
+        others = f", {show.join(bad)} {'misses' if len(bad) == 1 else 'miss'} it" if bad else ""
         verb = "holds" if len(good) == 1 else "hold"
-        first = f"{show.join(good)} {verb} the SWR limit; that alone doesn't make a good antenna."
+        first = f"{show.join(good)} {verb} the SWR limit{others}; that alone doesn't make a good antenna."
+    elif bad:
+        first = f"{show.join(bad)} {'misses' if len(bad) == 1 else 'miss'} the SWR limit."
     else:
         first = "No antenna has been shown to hold the SWR limit yet."
     return Answer(
