@@ -151,3 +151,22 @@ class TestScales:
         assert found.columns["latitude_deg"][3] == 57.903 and found.columns["longitude_deg"][3] == -11.203
         with pytest.raises(FormatError, match="line 22: “nowhere” in column “GPS” is not a position"):
             log.read_csv(f"time,GPS,rssi\n{rows}\n20,nowhere,-90\n".encode(), "x.csv")
+
+    @pytest.mark.parametrize(
+        ("unit", "over_dbm"), [("dBµV", 106.99), ("dBuV", 106.99), ("dBW", -30.0), ("dBmV", 46.99)]
+    )
+    def test_levels_in_other_units_are_turned_to_dbm(self, unit, over_dbm):
+        """0 dBm in 50 Ω is 223.6 mV, 106.99 dBµV."""
+        shown = [round(-80 + over_dbm, 2), round(-90 + over_dbm, 2)]
+        found = self.read_as(f"level {unit}", shown)
+        assert found.read_on == {"first": "level in dBm"}
+        assert found.values["first"] == pytest.approx([-80, -90], abs=0.01)
+        rows = "\n".join(f"{i},57.9{i:02d},-11.2{i:02d},{shown[0]}" for i in range(20))
+        track = log.read_csv(f"time,lat,lon,signal {unit}\n{rows}\n".encode(), "x.csv")
+        assert track.columns["level_dbm"] == pytest.approx(-80, abs=0.01) and "turned to dBm" in track.notes[0]
+
+    def test_heights_in_feet(self):
+        rows = "\n".join(f"{i},57.9{i:02d},-11.2{i:02d},{-70 - i},{300 + i}" for i in range(20))
+        for header in ("Altitude (ft)", "alt feet"):
+            found = log.read_csv(f"time,lat,lon,rssi,{header}\n{rows}\n".encode(), "x.csv")
+            assert found.columns["height_m"][0] == pytest.approx(91.44)

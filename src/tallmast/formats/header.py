@@ -16,7 +16,7 @@ READ_ON: tuple[tuple[RecordedAs, str], ...] = (
     ("packet rate", r"\blq\b|rqly|link quality|packet|\bper\b|loss|\blost\b|%"),
     ("level", r"\bcounts?\b|\badc\b|\braw\b"),
     ("S units", r"\bs.?units?\b|\bs.?meter\b"),
-    ("level in dBm", r"dbm|rssi?(?![a-z])|\brx\b.*level|signal|level"),
+    ("level in dBm", r"db[mwuµμ]|rssi?(?![a-z])|\brx\b.*level|signal|level"),
     ("bars", r"bars?"),
     ("picture grade", r"grade|picture"),
 )
@@ -32,6 +32,10 @@ OTHER = re.compile(
 LOST = re.compile(r"loss|\blost\b|error|\bper\b|dropped", re.IGNORECASE)
 
 
+OVER_DBM = {r"dbw\b": 30.0, r"db[µμu]v\b": -106.99, r"dbmv\b": -46.99}
+"""What added makes dBm of them; of voltages in 50 Ω, 10·log₁₀(10⁻¹²/50) + 30."""
+
+
 class Rescaled(Frozen, eq=True):
     """Readings of a column on the scale that they are kept on, and what was done to them, where anything was."""
 
@@ -40,7 +44,12 @@ class Rescaled(Frozen, eq=True):
 
 
 def on_scale(name: str, read_on: RecordedAs, values: NDArray[np.float64]) -> Rescaled:
-    """Per cent of packets that came through, Mbit/s and ms, whatever a header says they were counted in."""
+    """dBm, per cent of packets that came through, Mbit/s and ms, whatever a header says they were counted in."""
+    if read_on == "level in dBm":
+        over = next((over for pattern, over in OVER_DBM.items() if re.search(pattern, name, re.IGNORECASE)), None)
+        if over is None:
+            return Rescaled(values)
+        return Rescaled(values + over, f"“{name}” was turned to dBm, in 50 Ω")
     if read_on == "packet rate":
         most = float(np.nanmax(values, initial=0.0))
         percent = values * 100.0 if most <= 1.0 and "%" not in name and (values % 1.0 > 0.0).any() else values
@@ -74,5 +83,6 @@ def seems(name: str, values: NDArray[np.float64]) -> RecordedAs | None:
     known = values[np.isfinite(values)]
     if said == "packet rate" and len(known) and float(known.max()) > 100.0:
         return None  # a count of them, or a number of each
-    counts = said == "level in dBm" and "dbm" not in name.lower() and len(known) and float(np.median(known)) > MOST_DBM
+    named = re.search("|".join(("dbm", *OVER_DBM)), name, re.IGNORECASE)
+    counts = said == "level in dBm" and not named and len(known) and float(np.median(known)) > MOST_DBM
     return "level" if counts else said

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from tallmast.frozen import Frozen, field
 from tallmast.notebook.records import RECORDED_AS, BesideKey, RecordedAs
 from tallmast.units import show
+from tallmast.units.show import FOOT_M
 
 from . import header, table, times
 from .errors import FormatError
@@ -32,6 +33,7 @@ GUESSES: tuple[tuple[str, str], ...] = (
 )
 """Which column names mean what, tried in this order."""
 
+FEET = re.compile(r"\b(?:ft|feet)\b", re.IGNORECASE)
 MOST_SHOWN = 1e12
 MOST_TAGS, DEEPEST = 4_000_000, 64
 """Of a GPX file: more is no track, or one made to be slow."""
@@ -140,7 +142,12 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
     lost |= (columns["latitude_deg"] == 0.0) & (columns["longitude_deg"] == 0.0)
     if lost.all():
         raise FormatError(name, "no row has a position", todo="Check the columns")
-    level = columns["level_dbm"]
+    rescaled = header.on_scale(taken["level_dbm"], read_on, columns["level_dbm"])
+    columns["level_dbm"] = level = rescaled.values
+    notes += [rescaled.note] if rescaled.note else []
+    if "height_m" in columns and FEET.search(taken["height_m"]):
+        columns["height_m"] = columns["height_m"] * FOOT_M
+        notes.append("heights in feet were turned to metres")
     infinite = np.isinf(level)
     if infinite.any():
         raise FormatError(name, "a level that is not finite", found.line(int(np.argmax(infinite))))
@@ -151,9 +158,7 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
         raise FormatError(name, f"{level[row]:g} is no level in dBm", found.line(row), todo)
     if read_on != DBM:
         table.plausible_or_error(name, found, taken["level_dbm"], level, -MOST_SHOWN, MOST_SHOWN, "reading")
-        rescaled = header.on_scale(taken["level_dbm"], read_on, columns.pop("level_dbm"))
-        columns["shown"] = rescaled.values
-        notes += [rescaled.note] if rescaled.note else []
+        columns["shown"] = columns.pop("level_dbm")
     if lost.any():
         notes.append(f"{show.count(int(lost.sum()), 'row')} without a position left out")
         columns, level = {ours: column[~lost] for ours, column in columns.items()}, level[~lost]

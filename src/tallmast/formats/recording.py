@@ -86,12 +86,12 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> RecordingFil
             raise FormatError(name, f"what “{column}” was read on is not said", todo="Choose what it is")
         read_on[key] = said
         values[key] = found.columns[column]
-        low, high = (-250.0, 60.0) if said == "level in dBm" else (-MOST_VALUE, MOST_VALUE)
-        what = "level in dBm" if said == "level in dBm" else "reading"
-        table.plausible_or_error(name, found, column, values[key], low, high, what)
         rescaled = header.on_scale(column, said, values[key])
         values[key] = rescaled.values
         notes += [rescaled.note] if rescaled.note else []
+        low, high = (-250.0, 60.0) if said == "level in dBm" else (-MOST_VALUE, MOST_VALUE)
+        what = "level in dBm" if said == "level in dBm" else "reading"
+        table.plausible_or_error(name, found, column, values[key], low, high, what)
     if (np.diff(time_s) < 0).any():
         row = int(np.argmax(np.diff(time_s) < 0)) + 1
         raise FormatError(name, "the time goes back", found.line(row), "Is it the time column")
