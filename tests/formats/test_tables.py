@@ -357,3 +357,22 @@ class TestRecordings:
     def test_what_is_none_is_refused_with_what_is_wrong(self, text, what):
         with pytest.raises(FormatError, match=what):
             recording.read(text, "x.csv")
+
+
+@pytest.mark.parametrize(
+    ("header", "values", "down_db"),
+    [
+        ("level µV", (40.0, 20.0), 6.02),
+        ("E V/m", (0.004, 0.002), 6.02),
+        ("volts", (2.0, 1.0), 6.02),
+        ("mW", (4.0, 2.0), 3.01),
+        ("level dBµV", (40.0, 20.0), 20.0),
+        ("level dBm", (-40.0, -60.0), 20.0),
+    ],
+)
+def test_a_cut_in_volts_and_watts_is_told_in_decibels(header, values, down_db):
+    """Half the voltage is 6.02 dB less, half the power 3.01 dB."""
+    rows = "\n".join(f"{a},{values[0 if a < 180 else 1]}" for a in range(0, 360, 10))
+    found = cut.read(f"angle deg,{header}\n{rows}\n".encode(), "x.csv")
+    assert np.ptp(found.level_db) == pytest.approx(down_db, abs=0.01)
+    assert not any("no unit" in note for note in found.notes)

@@ -16,8 +16,16 @@ from .format import Columns, Format, Role, Seen, Start
 
 ANGLE = re.compile(r"angle|angl|azim|elev|theta|phi|°|winkel", re.IGNORECASE)
 """What a header says where it speaks of an angle."""
-Scale = Literal["dB", "relative field"]
-SCALES: dict[str, str] = {"dB": "decibels", "relative field": "relative field, E/Emax"}
+Scale = Literal["dB", "relative field", "power"]
+SCALES: dict[str, str] = {
+    "dB": "decibels",
+    "relative field": "field or voltage: E/Emax, µV, V/m",
+    "power": "power: mW, or relative",
+}
+LEAST_SHARE = 1e-4
+"""Of the strongest: less is not told from nothing."""
+FIELD = re.compile(r"field|e/e|relative|linear|(?<![a-z])[mµμu]?v(?:olts?)?(?![a-z])", re.IGNORECASE)
+POWER = re.compile(r"(?<![a-z])[mµμun]?w(?:atts?)?(?![a-z])", re.IGNORECASE)
 
 
 class CutFile(Frozen, eq=True):
@@ -66,19 +74,22 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> CutFile:
     table.finite_or_error(name, found, level_name, value, "level")
     notes: list[str] = []
     if scale is None:
-        says_field = re.search(r"field|e/e|relative|linear", level_name, re.IGNORECASE)
         says_db = re.search(r"db", level_name, re.IGNORECASE)
+        says_field, says_power = FIELD.search(level_name), POWER.search(level_name)
         looks_field = value.min() >= 0 and value.max() <= 1.0001 and value.max() > 0.2
-        scale = "relative field" if says_field or (looks_field and not says_db) else "dB"
-        if not (says_field or says_db):
+        scale = "dB" if says_db else "relative field" if says_field else "power" if says_power else None
+        if scale is None:
+            scale = "relative field" if looks_field else "dB"
             notes.append(f"no unit written: the values were taken as {scale}")
-    if scale == "relative field":
-        if value.min() < 0:
-            row = int(np.argmin(value))
-            raise FormatError(name, "a relative field below zero", found.line(row), "Are these decibels")
-        level = 20.0 * np.log10(np.maximum(value, 1e-4))
-    else:
+    if scale == "dB":
         level = value
+    else:
+        most = float(value.max())
+        if value.min() < 0 or most == 0.0:
+            row = int(np.argmin(value))
+            what = "relative field" if scale == "relative field" else "power"
+            raise FormatError(name, f"a {what} {'below' if most else 'of'} zero", found.line(row), "Are these decibels")
+        level = (20.0 if scale == "relative field" else 10.0) * np.log10(np.maximum(value, LEAST_SHARE * most))
     if np.abs(angle).max() <= 2 * np.pi + 0.01 and np.ptp(angle) > 3.0 and np.ptp(angle) < 6.4:
         angle = np.degrees(angle)
         notes.append("the angles were taken as radians")
