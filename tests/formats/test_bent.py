@@ -74,7 +74,7 @@ def test_a_track_keeps_its_times_where_one_is_missing():
     one = '<trkpt lat="57.9" lon="-11.2"><time>2026-05-01T10:00:0%dZ</time></trkpt>'
     read = log.read_gpx(gpx(one % 1 + '<trkpt lat="57.9" lon="-11.2"></trkpt>' + one % 3), "t.gpx").track
     assert np.isfinite(read.columns["time_s"]).tolist() == [True, False, True]
-    assert "1 of 3 points have no time" in read.notes
+    assert "one point of 3 has no time" in read.notes
 
 
 def test_tracks_made_to_be_slow_are_refused():

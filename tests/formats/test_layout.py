@@ -170,3 +170,33 @@ class TestScales:
         for header in ("Altitude (ft)", "alt feet"):
             found = log.read_csv(f"time,lat,lon,rssi,{header}\n{rows}\n".encode(), "x.csv")
             assert found.columns["height_m"][0] == pytest.approx(91.44)
+
+
+@pytest.mark.parametrize(
+    ("data", "what"),
+    [
+        (b"PK\x03\x04\x14\x00", "a spreadsheet or an archive"),
+        (b"%PDF-1.7\n", "a PDF"),
+        (b'\xef\xbb\xbf{"type": "FeatureCollection"}', "JSON"),
+        (b'[{"lat": 57.9}]', "JSON"),
+        (b"$GPGGA,080000.00,5754.0000,N\n" * 9, "sentences of a satellite receiver"),
+    ],
+)
+def test_what_is_none_of_our_files_is_named_with_what_to_do(data, what):
+    with pytest.raises(FormatError, match=what) as told:
+        sniff.kind_of(data, "x.dat")
+    assert "CSV" in str(told.value)
+
+
+def test_a_track_before_its_first_fix():
+    points = "".join(
+        f'<trkpt lat="{0.0 if i < 3 else 57.9 + i * 1e-4:.4f}" lon="{0.0 if i < 3 else -11.2}">'
+        f"<extensions><signal>{-70 - i}</signal></extensions></trkpt>"
+        for i in range(20)
+    )
+    space = 'xmlns="http://www.topografix.com/GPX/1/1"'
+    read = log.read_gpx(
+        f'<gpx version="1.1" {space}><trk><trkseg>{points}</trkseg></trk></gpx>'.encode(), "t.gpx"
+    ).track
+    assert read.columns["level_dbm"].tolist() == [-70.0 - i for i in range(3, 20)]
+    assert "three points without a position left out" in read.notes

@@ -218,7 +218,9 @@ def read_gpx(data: bytes, name: str) -> GpxFile:
         raise FormatError(
             name, "a position, time or height in it can't be read", todo="Export the track again"
         ) from error
-    points = [point for track in gpx.tracks for segment in track.segments for point in segment.points]
+    every = [point for track in gpx.tracks for segment in track.segments for point in segment.points]
+    # Before it has a fix a receiver writes two noughts.
+    points = [point for point in every if point.latitude != 0.0 or point.longitude != 0.0]
     waypoints = tuple(Waypoint(w.name or f"point {i}", w.latitude, w.longitude) for i, w in enumerate(gpx.waypoints, 1))
     for w in waypoints:
         if not (abs(w.latitude_deg) <= 90 and abs(w.longitude_deg) <= 180):
@@ -240,6 +242,8 @@ def read_gpx(data: bytes, name: str) -> GpxFile:
         raise FormatError(name, f"track point {point} holds a level of {level[point - 1]:g} dBm", todo="Check its unit")
     columns: dict[str, Floats] = {"latitude_deg": latitude, "longitude_deg": longitude, "level_dbm": level}
     notes = [] if np.isfinite(level).any() else ["no levels in it: the track only shows where the run went"]
+    if len(every) > len(points):
+        notes.append(f"{show.count(len(every) - len(points), 'point')} without a position left out")
     known = {
         "height_m": [np.nan if p.elevation is None else p.elevation for p in points],
         "time_s": [np.nan if p.time is None else p.time.timestamp() for p in points],
@@ -254,7 +258,8 @@ def read_gpx(data: bytes, name: str) -> GpxFile:
             columns[ours] = column
             missing = int(np.isnan(column).sum())
             if missing:
-                notes.append(f"{missing} of {len(points)} points have no {ours.split('_')[0]}")
+                have = "has" if missing == 1 else "have"
+                notes.append(f"{show.count(missing, 'point')} of {len(points)} {have} no {ours.split('_')[0]}")
     return GpxFile(waypoints, LogFile(columns, {"level_dbm": "extension or comment"}, tuple(notes)))
 
 

@@ -41,6 +41,17 @@ FORMATS: dict[str, Format] = {
 }
 
 
+OTHERS: tuple[tuple[bytes, str, str], ...] = (
+    (b"PK\x03\x04", "a spreadsheet or an archive, not text", "Save the sheet as CSV, or unpack the archive"),
+    (b"\xd0\xcf\x11\xe0", "a spreadsheet or a document, not text", "Save the sheet as CSV"),
+    (b"%PDF", "a PDF, which holds pictures of numbers", "Export the table as CSV where it comes from"),
+    (b"{", "JSON, which is not read here", "Export it as CSV or GPX"),
+    (b"[{", "JSON, which is not read here", "Export it as CSV or GPX"),
+    (b"$G", "sentences of a satellite receiver", "Export the track as GPX or CSV"),
+)
+"""What people drop that is none of these, by its first bytes, and what to do with it."""
+
+
 def is_notebook(path: Path) -> bool:
     """Whether a file is a notebook, whatever its name ends in."""
     if path.suffix.lower() == ".tallmast":
@@ -68,6 +79,11 @@ def seen(data: bytes, name: str) -> list[tuple[Format, Seen]]:
 
 def kind_of(data: bytes, name: str) -> str:
     """The kind of a dropped file. Raises `FormatError` when it is none that is known here."""
+    other = next(
+        ((what, todo) for mark, what, todo in OTHERS if data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(mark)), None
+    )
+    if other is not None:
+        raise FormatError(name, other[0], todo=other[1])
     found = seen(data, name)
     if found:
         return found[0][0].kind
