@@ -266,7 +266,7 @@ def read_gpx(data: bytes, name: str) -> GpxFile:
 def _gpx_level(point: object) -> float:
     for element in getattr(point, "extensions", []):
         for part in element.iter():
-            if re.search(r"level|rssi|dbm", part.tag.split("}")[-1], re.IGNORECASE):
+            if re.search(r"level|rssi|dbm|signal", part.tag.split("}")[-1], re.IGNORECASE):
                 try:
                     return float((part.text or "").strip())
                 except ValueError:
