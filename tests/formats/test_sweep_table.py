@@ -30,6 +30,8 @@ def text(head: str, *columns, separator=",", first=MHZ) -> bytes:
         ("MHz,S11 dB,angle", (20 * np.log10(SIZE), ANGLE), "dB and angle"),
         ("MHz,return loss,phase deg", (-20 * np.log10(SIZE), ANGLE), "dB and angle"),
         ("Frequenz MHz,R,X", (Z.real, Z.imag), "R and X"),
+        ("f/MHz,|Z|/Ohm,phase/deg", (np.abs(Z), np.degrees(np.angle(Z))), "Z and angle"),
+        ("MHz,Impedance,angle", (np.abs(Z), np.degrees(np.angle(Z))), "Z and angle"),
     ],
 )
 def test_every_way_of_writing_it_is_guessed_and_read(head, columns, meaning):

@@ -17,12 +17,15 @@ from .format import Columns, Format, Role, Seen, Start
 from .table import Table
 from .touchstone import Reflection
 
-Meaning = Literal["real and imaginary", "magnitude and angle", "dB and angle", "R and X", "SWR", "dB", "magnitude"]
+Meaning = Literal[
+    "real and imaginary", "magnitude and angle", "dB and angle", "R and X", "Z and angle", "SWR", "dB", "magnitude"
+]
 MEANINGS: dict[Meaning, str] = {
     "real and imaginary": "real and imaginary part of Γ",
     "magnitude and angle": "|Γ| and its angle",
     "dB and angle": "S11 or return loss in dB, and its angle",
     "R and X": "R and X, in Ω",
+    "Z and angle": "|Z| in Ω and its angle",
     "SWR": "SWR, no phase",
     "dB": "S11 or return loss in dB, no phase",
     "magnitude": "|Γ|, no phase",
@@ -37,6 +40,7 @@ ANGLE = re.compile(r"angle|phase|deg|°|winkel", re.IGNORECASE)
 WANTED: tuple[tuple[Meaning, str, str], ...] = (
     ("real and imaginary", r"\bre(al)?\b|_re$|^re_", r"\bim(ag\w*)?\b|_im$|^im_"),
     ("R and X", r"^(r|rs|resist\w*|re\(z\))\b", r"^(x|xs|react\w*|im\(z\))\b"),
+    ("Z and angle", r"\|z\||^z\b|impedance", ANGLE.pattern),
     ("dB and angle", r"db|return.?loss|^rl\b", ANGLE.pattern),
     ("magnitude and angle", r"mag|\|.*\||gamma|abs|lin", ANGLE.pattern),
     ("SWR", r"swr", ""),
@@ -133,8 +137,9 @@ def _gamma(name: str, found: Table, mapping: Mapping) -> NDArray[np.complex128]:
     table.finite_or_error(name, found, mapping.second, second, "value")
     if mapping.meaning == "real and imaginary":
         return np.asarray(first + 1j * second)
-    if mapping.meaning == "R and X":
-        z = first + 1j * second
+    if mapping.meaning in ("R and X", "Z and angle"):
+        polar = mapping.meaning == "Z and angle"
+        z = first * np.exp(1j * np.radians(second)) if polar else first + 1j * second
         return np.asarray((z - 50.0) / (z + 50.0))
     return np.asarray(size * np.exp(1j * np.radians(second)))
 
