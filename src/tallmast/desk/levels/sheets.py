@@ -127,6 +127,14 @@ def _home_words(near: HomeEnd, old: HomeEnd | None, evidence: Evidence) -> str:
     return f"power {power}" + (f" through {show.join(through)}" if through else ", no pads")
 
 
+def _home_start(session: Session) -> Values:
+    """Where nobody noted it yet: what the runs were made with."""
+    near = session.evidence.home_end
+    if near is None or not session.evidence.home_end_as_run:
+        return {}
+    return {"power_w": near.power_w, "pads": near.pads, "full_power_w": near.full_power_w}
+
+
 HOME_END = RecordSheet(
     HomeEnd,
     "Power and pads",
@@ -136,6 +144,7 @@ HOME_END = RecordSheet(
     check=_powers,
     own=station_fields,
     work_out=named_parts,
+    carried=_home_start,
     removed_as=None,
 )
 

@@ -1,0 +1,43 @@
+"""Somebody notes the power of each run and never opens the sheet of power and pads: what the runs say counts."""
+
+import pytest
+
+from . import day
+
+PLACES = {"Camp": "57.9, -11.2", "Stile": "400 m N", "Ford": "900 m N", "Top": "1.6 km NE", "Gate": "2.4 km N"}
+NOTED = (
+    ("0.5 W", ("-78", "-90", "-99", "nothing")),
+    ("5 W", ("-68", "-80", "-90", "-96")),
+    ("5 W", ("-69", "-81", "-89", "-95")),
+    ("0.5 W", ("-79", "-91", "-100", "nothing")),
+)
+
+
+@pytest.fixture
+def walked(hands):
+    day.ask(hands, "Does the handheld reach the gate?", "446 MHz", ["Stock"])
+    day.places(hands, PLACES)
+    for power, heard in NOTED:
+        day.run(hands, dict(zip(list(PLACES)[1:], heard, strict=True)), antenna="Stock", power=power)
+    return hands
+
+
+def test_levels_go_by_the_runs_and_say_so(walked):
+    walked.press("3")
+    detail = walked.window.views["levels"].detail.text()
+    assert "stands for 1.9" in walked.sentence, "ten times the power, where the level falls with d³·⁵"
+    assert "those of most runs" in detail and "not noted" in detail
+    walked.press("p")
+    walked.sheet_opens()
+    assert walked.window.sheet.texts()["power"] == "500 mW" and walked.window.sheet.texts()["full_power"] == "5 W"
+    walked.keep()
+    assert "those of most runs" not in walked.window.views["levels"].detail.text()
+
+
+def test_the_verdict_asks_for_no_power_and_means_the_farthest_place(walked, tmp_path):
+    walked.press("6")
+    assert "power and pads" not in walked.window.views["link"].detail.text()
+    walked.write("e", {"name": "other handheld", "sensitivity": "-112 dBm", "gain": "0 dBi"}, "far end")
+    sentence = day.verdict(walked)
+    assert sentence.startswith("Put Stock on Camp: it reaches Gate with "), sentence
+    assert sentence in day.report(walked, tmp_path)
