@@ -38,6 +38,10 @@ def test_the_verdict_asks_for_no_power_and_means_the_farthest_place(walked, tmp_
     walked.press("6")
     assert "power and pads" not in walked.window.views["link"].detail.text()
     walked.write("e", {"name": "other handheld", "sensitivity": "-112 dBm", "gain": "0 dBi"}, "far end")
-    sentence = day.verdict(walked)
-    assert sentence.startswith("Put Stock on Camp: it reaches Gate with "), sentence
-    assert sentence in day.report(walked, tmp_path)
+    walked.press("6")
+    told = walked.sentence
+    assert told.startswith("Stock reaches Gate with ")
+    assert told in walked.window.session.climb.verdict.detail
+    assert day.verdict(walked) in day.report(walked, tmp_path)
+    walked.write("q", {"wanted_place": "Top"}, "ask question")
+    assert day.verdict(walked).startswith("Put Stock on Camp: it reaches Top with ")

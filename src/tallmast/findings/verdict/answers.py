@@ -52,9 +52,10 @@ def answer(known: Known) -> Answer:
 
 
 def by_margin(known: Known) -> Answer | None:
-    """The best of those with a margin: does it reach, how sure is it the best, and would a cheaper one do."""
+    """The best of those with a margin: does it reach, how sure is it the best, and would a cheaper one do. Of one alone only where
+    somebody said what it is to reach."""
     rankable, chances, field = list(known.rankable), known.chances, known.field
-    if not rankable:
+    if not rankable or (len(rankable) == 1 and known.evidence.wanted is None):
         return None
     home = field.home.name if field.home else "the mast"
     wanted = field.wanted.name if field.wanted else "the wanted place"
@@ -161,9 +162,9 @@ def by_reach(known: Known) -> Answer | None:
         return None
     noisy = [check.text for check in ends_checks(field.ends)]
     ends = f"{show.upper_first('; '.join(noisy))}. " if noisy else ""
-    return Answer(
-        field.sentence, f"{ends}One more antenna over the same places would tell which is better.", field.headline
-    )
+    link = f"{known.link.sentence} " if known.rankable else ""
+    more = "One more antenna over the same places would tell which is better."
+    return Answer(field.sentence, f"{ends}{link}{more}", field.headline)
 
 
 def by_pattern(known: Known) -> Answer | None:
