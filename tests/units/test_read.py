@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from tallmast.physics.decibels import dbm_from_watt, s9_dbm, s_units_of
 from tallmast.units import read, show
-from tallmast.units.position import position
+from tallmast.units.position import bearing, position
 from tallmast.units.scales import FIELDS, LEVELS, NOISES, outward
 
 
@@ -24,7 +24,7 @@ from tallmast.units.scales import FIELDS, LEVELS, NOISES, outward
         (read.length, "3 ft", 0.9144), (read.length, "3 ft 6 in", 1.0668), (read.length, "82mm", 0.082), (read.length, "5.1 km", 5100.0),
         (read.swr, "1:1.4", 1.4), (read.swr, "1.4:1", 1.4), (read.swr, "1,4", 1.4), (read.mass, "410 g", 0.41),
         (read.axial_ratio, "2 dB", 2.0), (read.axial_ratio, "1.26", 2.007), (read.axial_ratio, "0.79", 2.047),
-        (read.bearing, "NE", 45.0), (read.bearing, "-40", 320.0), (read.fraction, "10 %", 0.1), (read.fraction, "1/10", 0.1),
+        (bearing, "NE", 45.0), (bearing, "-40", 320.0), (read.fraction, "10 %", 0.1), (read.fraction, "1/10", 0.1),
     ],
 )  # fmt: skip
 def test_reads(reader, text, value):

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from typing import Protocol
 
 import numpy as np
 
 from tallmast.findings.bench.live import LiveReading, newest_calibration, newest_fixture, read_live
 from tallmast.findings.bench.trust import CalibrationReading
-from tallmast.instruments.driver import Maker, RawSweep, SweepPlan
+from tallmast.instruments.driver import RawSweep, SweepPlan
 from tallmast.instruments.drivers import makers
 from tallmast.notebook.entry import Entry
 from tallmast.notebook.records import Antenna, Calibration, FarEndOfCable, Fixture, Question
@@ -19,6 +18,7 @@ from tallmast.units import show
 
 from . import keeping
 from .calibrating import Calibrating
+from .lines import Lines, Sweeper
 from .practice_hands import PracticeHands
 from .practising import PRACTICE
 from .procedure import Key, Procedure, Row, Workplace, nothing
@@ -32,38 +32,6 @@ def usual_plan(question: Question | None) -> SweepPlan:
         return SweepPlan(100e6, 1000e6, 401)
     half = max(3.5 * (question.band_high_hz - question.band_low_hz), 0.035 * question.centre_hz)
     return SweepPlan(max(question.centre_hz - half, 1e5), question.centre_hz + half, 401)
-
-
-class Sweeper(Protocol):
-    """An analyzer on its line, sweeping elsewhere."""
-
-    @property
-    def going(self) -> bool: ...
-
-    @property
-    def rate(self) -> float:
-        """Sweeps a second, lately."""
-
-    def go(self) -> None: ...
-
-    def pause(self) -> None: ...
-
-    def plan(self, plan: SweepPlan) -> None: ...
-
-    def take(self) -> tuple[RawSweep, float] | None:
-        """The newest sweep, and when it began (by `time.monotonic`)."""
-
-
-class Lines(Protocol):
-    """Opens lines; what comes over the one in use is told to the procedure's `arrived`, `connected`, `fault`, `recovered`."""
-
-    def open(self, maker: Maker, address: str, plan: SweepPlan) -> Sweeper: ...
-
-    def close(self) -> None:
-        """Let go of the one in use."""
-
-    def end(self) -> None:
-        """Let go of all, and wait for them."""
 
 
 PRACTICE_ROW = Row(

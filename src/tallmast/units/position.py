@@ -1,4 +1,4 @@
-"""Positions as people and receivers write them, into degrees."""
+"""Positions and bearings as people and receivers write them, into degrees."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import math
 import re
 from typing import Literal
 
-from .read import NUMBER, UnitError, clean, number
+from .read import NUMBER, UnitError, angle, clean, number
 
 POSITION_EXPECTED = "a position such as 57.9050, -11.2022 or 57°54.3'N 11 12 08 W"
 
@@ -53,3 +53,19 @@ def by_hemisphere(text: str) -> tuple[float, Literal["lat", "lon"]]:
     size = abs(values[0]) + sum(v / 60**k for k, v in enumerate(values[1:], start=1))
     signed = math.copysign(size, values[0]) * (-1 if letter in "SW" else 1)
     return signed, "lat" if letter in "NS" else "lon"
+
+
+COMPASS = ["N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW"]
+
+
+def bearing(text: str) -> float:
+    """Degrees from north, 0…360: `40°`, `40`, `NE`, `north-east`. Raises `UnitError`."""
+    expected = "a bearing such as 40° or NE"
+    letters = clean(text).upper()
+    for word in ("NORTH", "EAST", "SOUTH", "WEST"):
+        letters = letters.replace(word, word[0])
+    letters = re.sub(r"(?<=[NESW])[\s-]+(?=[NESW])", "", letters)
+    if letters in COMPASS:
+        return COMPASS.index(letters) * 22.5
+    value = angle(text, expected)
+    return value % 360.0

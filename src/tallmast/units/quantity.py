@@ -14,7 +14,7 @@ from typing import Any
 from tallmast.frozen import Frozen
 
 from . import read, show
-from .position import position
+from .position import bearing, position
 
 
 class Quantity(Frozen, eq=True):
@@ -71,7 +71,7 @@ SIZE = _of(partial(read.length, bare="mm"), show.length)
 DISTANCE = _of(partial(read.length, bare="m"), show.distance)
 DELAY = _of(read.delay, show.delay)
 MASS = _of(read.mass, show.mass)
-BEARING = _of(read.bearing, show.bearing)
+BEARING = _of(bearing, show.bearing)
 ANGLE = _of(read.angle, _g("°"), _g(""))
 FROM_FRONT = _of(read.angle, _g("° from its front"), _g(""))
 BAND = _of(read.band, lambda both: show.band(*both))

@@ -338,22 +338,6 @@ def axial_ratio(text: str) -> float:
     raise UnitError(expected, text)
 
 
-COMPASS = ["N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW"]
-
-
-def bearing(text: str) -> float:
-    """Degrees from north, 0…360: `40°`, `40`, `NE`, `north-east`. Raises `UnitError`."""
-    expected = "a bearing such as 40° or NE"
-    letters = clean(text).upper()
-    for word in ("NORTH", "EAST", "SOUTH", "WEST"):
-        letters = letters.replace(word, word[0])
-    letters = re.sub(r"(?<=[NESW])[\s-]+(?=[NESW])", "", letters)
-    if letters in COMPASS:
-        return COMPASS.index(letters) * 22.5
-    value = angle(text, expected)
-    return value % 360.0
-
-
 def angle(text: str, expected: str = "an angle such as 110°") -> float:
     """Degrees, −360…360. Raises `UnitError`."""
     value, unit = _split(text, expected)

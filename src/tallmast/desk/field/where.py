@@ -7,6 +7,7 @@ from collections.abc import Mapping
 
 from tallmast.physics.geodesy import destination
 from tallmast.units import read
+from tallmast.units.position import bearing as read_bearing
 from tallmast.units.position import position
 
 FARTHEST_M = 2.01e7
@@ -39,7 +40,7 @@ def place_at(text: str, places: Mapping[str, tuple[float, float]], home: str = "
     if found is None:
         raise read.UnitError(expected, text)
     try:
-        distance, bearing = read.length(found[1]), read.bearing(found[2])
+        distance, bearing = read.length(found[1]), read_bearing(found[2])
     except read.UnitError as error:
         raise read.UnitError(expected, text) from error
     if not 0 < distance <= FARTHEST_M:

@@ -20,7 +20,8 @@ from tallmast.physics.geodesy import distance_and_bearing
 from ..pattern import Mounted
 from ..pattern.track import heights_of, pointing_of
 from ..way.heights import Heights, height_at
-from ..way.terrain import Profile, along
+from ..way.profile import Profile
+from ..way.terrain import along
 
 WINDOW_S, LEAST_ROWS = 2.0, 5
 """So long most of what arrives has to be of no use for a link to be called lost, and of use to be called back."""

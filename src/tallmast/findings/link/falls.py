@@ -18,7 +18,7 @@ from ..field.path import PathFit
 from ..figure import Figure, Working
 from ..rails import exponent_trouble, model_u_db
 from ..way import Profile, Way
-from ..way.terrain import OverDistance
+from ..way.profile import OverDistance
 
 POINTS = 64
 NEAREST_M = 10.0

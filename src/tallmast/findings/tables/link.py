@@ -10,7 +10,7 @@ from ..link.aloft_words import off_beam_words, way_words
 from ..link.how_far import SLOPES, FarRow
 from ..table import Cell, Row, Table, antenna, figure
 from ..way.beyond import NAMES
-from ..way.terrain import Loss
+from ..way.profile import Loss
 
 BASES = {
     "measured": "measured",

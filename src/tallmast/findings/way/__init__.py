@@ -15,7 +15,8 @@ from tallmast.physics.statistics import median
 from ..field import FieldFinding
 from .beyond import Beyond, beyond_of
 from .heights import Heights, heights_of
-from .terrain import Profile, along
+from .profile import Profile
+from .terrain import along
 
 __all__ = ["Beyond", "Profile", "Way", "between"]
 ALONG_DEG = 20.0

@@ -21,7 +21,7 @@ from tallmast.physics.propagation import free_space_loss_db, plane_earth_loss_db
 from tallmast.physics.two_rays import reflection
 
 from ..field.path import PathFit
-from .terrain import Profile
+from .profile import Profile
 
 SPLITS = (0.4, 0.55, 0.7, 0.85)
 """Shares of the way, in log distance, that have to foretell what is farther."""

@@ -7,7 +7,7 @@ from tallmast.physics.propagation import fade_margin_db
 from tallmast.units import show
 
 from ..figure import Check, Figure, Mark, Working
-from .terrain import MOST_HIGHER_M, Profile
+from .profile import MOST_HIGHER_M, Profile
 
 SEA_M = 0.3
 """What is no higher than this over the sea is called so."""

@@ -8,6 +8,7 @@ from typing import Annotated
 from msgspec import Meta
 
 from tallmast.units import read, show
+from tallmast.units.position import bearing
 from tallmast.units.quantity import Quantity
 
 from .base import Finite, Part
@@ -56,7 +57,7 @@ def _direction(label: str, clock: bool) -> float:
         return int(hours[1]) * 30.0 % 360.0
     if words.rstrip("°").replace("−", "-").lstrip("-").replace(".", "", 1).isdigit():
         return read.number(words.rstrip("°"))
-    return read.bearing(label)
+    return bearing(label)
 
 
 def _labelled(text: str) -> list[tuple[str, str]]:
