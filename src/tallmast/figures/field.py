@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,6 +13,7 @@ from PySide6.QtGui import QColor
 from tallmast.findings.field import FieldFinding
 from tallmast.findings.field.calls import share_at
 from tallmast.findings.field.fixes import PlaceFix
+from tallmast.findings.field.group import Group
 from tallmast.findings.field.runs import Tried
 from tallmast.findings.field.samples import RunSamples
 from tallmast.findings.field.tracks import Walk
@@ -100,17 +101,7 @@ class MapPicture(Picture):
         s.clip(rect)
         hx, hy = (float(v) for v in at(0.0, 0.0))
         ring = round_distance(max(span_e, span_n) / 3)
-        for k in range(1, 12):
-            r = ring * k * scale
-            if r > rect.width() + rect.height():
-                break
-            s.ring(hx, hy, r, colour("line", 0.8), 1, (1, 3))
-        if self.wanted_bearing_deg is not None:
-            reach = max(span_e, span_n) * 2
-            far_x, far_y = (float(v) for v in at(reach, self.wanted_bearing_deg))
-            near_x, near_y = (float(v) for v in at(ring * 0.8, self.wanted_bearing_deg))
-            s.line(hx, hy, far_x, far_y, colour("accent", 0.8), 1.2, (5, 3))
-            s.text(near_x, near_y, f"wanted {show.bearing(self.wanted_bearing_deg)}", colour("accent"), 11, halo=True)
+        self._rings(s, at, ring, scale, rect)
         for walk in walks:
             s.dots(*at(_few(walk.distance_m), _few(walk.bearing_deg)), colour("line"), 2)
         levels = np.concatenate([_few(t.level_dbm[t.heard], many) for t in tracks]) if tracks else np.array([])
@@ -123,6 +114,35 @@ class MapPicture(Picture):
         s.p.setPen(Qt.PenStyle.NoPen)
         s.rect(QRectF(hx - 5, hy - 5, 10, 10), colour("ink"))
         s.text(hx - s.px(10), hy, f.home.name if f.home else "home", colour("ink"), 12, "right", bold=True, halo=True)
+        self._places(s, at, bearing, rect)
+        s.unclip()
+        self._scale_bar(s, rect, ring, scale)
+        self._north(s, rect.right() - s.px(20), rect.top() + s.px(34))
+
+    def _rings(self, s: Sheet, at: Place, ring: float, scale: float, rect: QRectF) -> None:
+        """How far from home, and the way that is wanted."""
+        colour, (hx, hy) = s.paper.colour, (float(v) for v in at(0.0, 0.0))
+        for k in range(1, 12):
+            r = ring * k * scale
+            if r > rect.width() + rect.height():
+                break
+            s.ring(hx, hy, r, colour("line", 0.8), 1, (1, 3))
+        if self.wanted_bearing_deg is not None:
+            far_x, far_y = (float(v) for v in at(ring * 6.0, self.wanted_bearing_deg))
+            near_x, near_y = (float(v) for v in at(ring * 0.8, self.wanted_bearing_deg))
+            s.line(hx, hy, far_x, far_y, colour("accent", 0.8), 1.2, (5, 3))
+            s.text(near_x, near_y, f"wanted {show.bearing(self.wanted_bearing_deg)}", colour("accent"), 11, halo=True)
+
+    @staticmethod
+    def _north(s: Sheet, x: float, y: float) -> None:
+        ink = s.paper.colour("ink")
+        s.line(x, y + s.px(14), x, y - s.px(10), ink, 1.6)
+        s.line(x, y - s.px(10), x - s.px(5), y, ink, 1.6)
+        s.text(x, y - s.px(20), "N", ink, 11, "middle", bold=True)
+
+    def _places(self, s: Sheet, at: Place, bearing: Mapping[str, float], rect: QRectF) -> None:
+        """Each with its name and how far it is; the one to be reached in the accent's colour."""
+        f, colour = self.finding, s.paper.colour
         for place in f.places:
             x, y = (float(v) for v in at(place.distance.value, bearing[place.place.id]))
             if place.bearing_deg is None:
@@ -136,12 +156,6 @@ class MapPicture(Picture):
             words = f"{place.place.name}, {show.distance(place.distance.value)}"
             s.beside(x, y, rect, words, colour("ink"), 11.5, bold=wanted)
             s.spot(QRectF(x - 10, y - 10, 20, 20), place, f"{words}, {_toward(place)}")
-        s.unclip()
-        self._scale_bar(s, rect, ring, scale)
-        north_x, north_y = rect.right() - s.px(20), rect.top() + s.px(34)
-        s.line(north_x, north_y + s.px(14), north_x, north_y - s.px(10), colour("ink"), 1.6)
-        s.line(north_x, north_y - s.px(10), north_x - s.px(5), north_y, colour("ink"), 1.6)
-        s.text(north_x, north_y - s.px(20), "N", colour("ink"), 11, "middle", bold=True)
 
     def _fill(self, s: Sheet, place_id: str) -> QColor:
         """A place by how well the antenna in focus was heard there, where that was graded; else empty."""
@@ -272,6 +286,19 @@ class DistancePicture(Picture):
             )
             s.text(left + s.px(6), at + s.px(9), words, colour("accent"), 11, halo=bool(words))
         s.unclip()
+        inside = QRectF(left, top, right - left, bottom - top)
+        ends = self._fitted(s, group, by_id, x, y, inside)
+        self._names(s, group, by_id, ends, inside)
+        for place in f.places:
+            if place.place.id == self.picked and x.low <= place.distance.value <= x.high:
+                px = x(place.distance.value)
+                s.line(px, top, px, bottom, colour("accent"), 1.5, (3, 2))
+                s.text(px, top + s.px(4), place.place.name, colour("accent"), 11, "middle", halo=True)
+
+    def _fitted(
+        self, s: Sheet, group: Group, by_id: Mapping[str, Antenna], x: Axis, y: Axis, inside: QRectF
+    ) -> list[tuple[Tried, float]]:
+        """The lines that were fitted, and where each ends at the right."""
         ends: list[tuple[Tried, float]] = []
         if group.fit and not exponent_trouble(group.fit.exponent):
             lo, hi = group.fit.reach_m
@@ -283,7 +310,7 @@ class DistancePicture(Picture):
                 slot = by_id[antenna_id].slot
                 stands = tried == group.tried(antenna_id)
                 line = level - 10 * group.fit.exponent.value * np.log10(d / 1000)
-                s.clip(QRectF(left, top, right - left, bottom - top))
+                s.clip(inside)
                 s.path(
                     x.many(d),
                     y.many(line),
@@ -294,21 +321,26 @@ class DistancePicture(Picture):
                 s.unclip()
                 ends.append((tried, y(float(line[-1]))))
             words = f"n = {group.fit.exponent.text}"
-            box = s.text(right - s.px(6), top + s.px(10), words, colour("ink"), 12, "right", halo=True)
+            box = s.text(
+                inside.right() - s.px(6), inside.top() + s.px(10), words, s.paper.colour("ink"), 12, "right", halo=True
+            )
             s.spot(box, group.fit.exponent, f"path exponent {group.fit.exponent.text}")
-        for (tried, _), at in zip(ends, spread([e for _, e in ends], s.px(17), top, bottom - 4), strict=True):
+        return ends
+
+    def _names(
+        self, s: Sheet, group: Group, by_id: Mapping[str, Antenna], ends: Sequence[tuple[Tried, float]], inside: QRectF
+    ) -> None:
+        """Beside the ends of the lines, none over another."""
+        for (tried, _), at in zip(
+            ends, spread([e for _, e in ends], s.px(17), inside.top(), inside.bottom() - 4), strict=True
+        ):
             antenna, stands = by_id[tried[0]], tried == group.tried(tried[0])
-            s.glyph(right + s.px(12), at, antenna.slot, 8)
+            s.glyph(inside.right() + s.px(12), at, antenna.slot, 8)
             s.text(
-                right + s.px(20),
+                inside.right() + s.px(20),
                 at,
                 antenna.name if stands else antenna.state_name(tried[1]),
                 s.paper.antenna(antenna.slot),
                 11.5 if stands else 10.5,
                 bold=stands and antenna.id == self.focus_id,
             )
-        for place in f.places:
-            if place.place.id == self.picked and x.low <= place.distance.value <= x.high:
-                px = x(place.distance.value)
-                s.line(px, top, px, bottom, colour("accent"), 1.5, (3, 2))
-                s.text(px, top + s.px(4), place.place.name, colour("accent"), 11, "middle", halo=True)

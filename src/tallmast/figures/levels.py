@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QRectF
+from PySide6.QtGui import QColor
 
 from tallmast.findings.figure import Figure
 from tallmast.findings.levels import LevelsFinding
@@ -188,9 +189,7 @@ class StaircasePicture(Picture):
                 self._taken.append(s.text(x, over, words, colour("ink"), 12, side, mono=True, halo=not tall))
             s.line(x0, at, x1, at, ink, 3)
             if movable:
-                # A grip: what a hand can take hold of.
-                for k in (-1, 0, 1):
-                    s.line(x1 - s.px(9) + k * s.px(3), at - s.px(4), x1 - s.px(9) + k * s.px(3), at + s.px(4), ink, 1)
+                self._grip(s, x1, at, ink)
             if not arrives:
                 self._name(s, step.name, (x0 + x1) / 2, y.start + s.px(13), column)
                 self.treads.append(_Tread(i, x0, x1, y))
@@ -201,20 +200,7 @@ class StaircasePicture(Picture):
                 self.treads.append(_Tread(path, x0, x1, y, sum(st.change_db for st in stairs.steps[path + 1 : i + 1])))
             bears = next((m for m in stairs.met if m.step == i and m.limit.where == "before"), None)
             if bears is not None and y.low <= bears.limit.level_dbm <= y.high:
-                # The level at its input that it bears: a short line over its own column.
-                s.line(x0, y(bears.limit.level_dbm), x1, y(bears.limit.level_dbm), colour("fails"), 1.6)
-                words = f"bears {show.fixed(bears.limit.level_dbm, 0)}"
-                self._taken.append(
-                    s.text(
-                        (x0 + x1) / 2,
-                        y(bears.limit.level_dbm) - s.px(8),
-                        words,
-                        colour("fails"),
-                        10.5,
-                        "middle",
-                        halo=True,
-                    )
-                )
+                self._bears(s, x0, x1, y(bears.limit.level_dbm), bears.limit.level_dbm)
             if step.rating_w is not None and step.dissipated_w is not None and step.part == "near":
                 words = f"{'✓' if step.mark == 'holds' else '✕'} of {show.power(step.rating_w)}"
                 s.text((x0 + x1) / 2, y.start + s.px(41), words, s.paper.mark(step.mark or "open"), 11, "middle")
@@ -239,6 +225,19 @@ class StaircasePicture(Picture):
                 QRectF(x0, at - s.px(12), x1 - x0, s.px(24)), StepPick(step.key, figure), f"{step.name} {figure.text}"
             )
             before = at
+
+    @staticmethod
+    def _grip(s: Sheet, x: float, y: float, ink: QColor) -> None:
+        """What a hand can take hold of, at the end of a tread."""
+        for k in (-1, 0, 1):
+            s.line(x - s.px(9) + k * s.px(3), y - s.px(4), x - s.px(9) + k * s.px(3), y + s.px(4), ink, 1)
+
+    def _bears(self, s: Sheet, x0: float, x1: float, y: float, level_dbm: float) -> None:
+        """The level at its input that a part bears: a short line over its own column."""
+        ink = s.paper.colour("fails")
+        s.line(x0, y, x1, y, ink, 1.6)
+        words = f"bears {show.fixed(level_dbm, 0)}"
+        self._taken.append(s.text((x0 + x1) / 2, y - s.px(8), words, ink, 10.5, "middle", halo=True))
 
     @staticmethod
     def _name(s: Sheet, name: str, x: float, y: float, column: float) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 import numpy as np
 from msgspec.structs import replace
@@ -12,7 +12,7 @@ from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Averaging, Comparison, Run
 from tallmast.physics import repeats
-from tallmast.physics.decibels import dbm_from_watt, power_db, power_ratio
+from tallmast.physics.decibels import Floats, dbm_from_watt, power_db, power_ratio
 from tallmast.physics.statistics import median
 from tallmast.units import show
 from tallmast.units.scales import FIELDS, LEVELS, inward, scale
@@ -131,22 +131,34 @@ def _grain_db(comparison: Comparison, groups: Sequence[np.ndarray]) -> float:
     return repeats.u_of_grain(min(high - low, 6.0), scatter) if low is not None and high is not None else 0.0
 
 
+Row = tuple[str, float | None]
+"""Label and minute of a spell."""
+
+
+def _spells(
+    comparison: Comparison, labels: Collection[str]
+) -> tuple[list[Row], list[float], list[float], list[Floats]]:
+    """(label and minute, mean dB, its own u, the readings dB) of each spell that has one of the labels and any reading."""
+    rows, values, own, groups = [], [], [], []
+    for spell in comparison.spells:
+        decibels = [decibels_of(comparison.unit, v) for v in spell.values]
+        good = np.array([d for d in decibels if d is not None])
+        if spell.label in labels and len(good):
+            value, u = average_db(good, comparison.averaging)
+            rows.append((spell.label, spell.minute))
+            values.append(value)
+            own.append(u)
+            groups.append(good)
+    return rows, values, own, groups
+
+
 def compare(comparison: Comparison) -> Compared | None:
     """Difference of the second label over the first by least squares with a straight drift; None with only one label."""
     labels = list(dict.fromkeys(spell.label for spell in comparison.spells))
     if len(labels) < 2:
         return None
     first, second = labels[0], labels[1]
-    rows, values, own, groups = [], [], [], []
-    for spell in comparison.spells:
-        decibels = [decibels_of(comparison.unit, v) for v in spell.values]
-        good = np.array([d for d in decibels if d is not None])
-        if spell.label in (first, second) and len(good):
-            value, u = average_db(good, comparison.averaging)
-            rows.append((spell.label, spell.minute))
-            values.append(value)
-            own.append(u)
-            groups.append(good)
+    rows, values, own, groups = _spells(comparison, (first, second))
     if {label for label, _ in rows} != {first, second}:
         return None
     uncertainties, rho, within = _uncertainties(groups, own, comparison.averaging)
