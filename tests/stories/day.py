@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
+from pathlib import Path
+from typing import Any
 
 from tallmast.report.write import write
 
@@ -45,3 +47,24 @@ def verdict(hands) -> str:
 def report(hands, path) -> str:
     write(hands.window.session.climb, path / "report.html")
     return (path / "report.html").read_text()
+
+
+LEFT: dict[Callable[..., Any], tuple[bytes, Any, str, Any]] = {}
+
+
+def once(hands, tmp_path: Path, walk: Callable[..., Any]) -> Any:
+    """A day that takes long is walked by keys once; the tests after the first open the notebook that it left and look at the same.
+    What `walk` returns is handed on."""
+    session = hands.window.session
+    if walk not in LEFT:
+        told = walk(hands)
+        session.notebook.save_copy(tmp_path / "left.tallmast")
+        LEFT[walk] = ((tmp_path / "left.tallmast").read_bytes(), session.aims, hands.window.rung, told)
+        return told
+    data, aims, rung, told = LEFT[walk]
+    (tmp_path / "again.tallmast").write_bytes(data)
+    assert hands.window.open_notebook(tmp_path / "again.tallmast")
+    session.aim(focus_id=aims.focus_id, band=aims.band)
+    hands.window.climb_to(rung)
+    hands.settle()
+    return told

@@ -19,8 +19,7 @@ def broke_at(random, panel: str, when: str) -> float:
     return reach * 10 ** ((GAIN[panel] - 8.0 + random.normal(0, 1.0)) / (10 * n))
 
 
-@pytest.fixture
-def flown(hands):
+def fly(hands):
     random = np.random.default_rng(11)
     day.ask(hands, "Which panel for the meadow?", "5700-5900 MHz", PRICES)
     for panel, claim in CLAIM.items():
@@ -35,6 +34,11 @@ def flown(hands):
                 hands.write("l", {"name": name, "position": name}, "place")
             there |= {good, lost}
             day.run(hands, {good: "h", lost: "n"}, antenna=panel, day=when, power="1 mW")
+
+
+@pytest.fixture
+def flown(hands, tmp_path):
+    day.once(hands, tmp_path, fly)
     return hands
 
 

@@ -19,8 +19,7 @@ def reaches(power_dbm: float) -> float:
     return 10 ** ((power_dbm - AT_1M - SENSITIVITY) / (10 * N))
 
 
-@pytest.fixture
-def walked(hands):
+def walk(hands):
     random = np.random.default_rng(17)
     shadow = {name: random.normal(0, 2.0) for name in PLACES}
     day.ask(hands, "How far would it go?", "433-435 MHz", {"Stub": {"known_gain": "0 dBi"}}, further="868-870 MHz")
@@ -35,6 +34,11 @@ def walked(hands):
             if level(metres, pad) + shadow[name] > SENSITIVITY
         }
         day.run(hands, noted, antenna="Stub", power="80 mW", pad=f"{pad} dB")
+
+
+@pytest.fixture
+def walked(hands, tmp_path):
+    day.once(hands, tmp_path, walk)
     return hands
 
 

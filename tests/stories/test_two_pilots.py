@@ -34,8 +34,7 @@ def noted(random, true: float, n: int) -> str:
     return ", ".join(f"{true * 10 ** (random.normal(0, 1.5) / 20):.0f} m" for _ in range(n))
 
 
-@pytest.fixture
-def flown(hands):
+def fly(hands):
     random = np.random.default_rng(20)
     antennas = {
         "Clover": {"polarization": "left circular", "axial_ratio": "1 dB", "known_gain": "1.5 dBi"},
@@ -45,7 +44,6 @@ def flown(hands):
     day.ask(hands, "How near may the other one fly?", "5.7-5.9 GHz", antennas)
     day.places(hands, {"Gate": "800 m"})
     hands.write("q", {"wanted_place": "Gate"}, "ask question")
-    hands.write("l", {"name": "Gate", "position": "800 m", "height": "80 m"}, "place") if False else None
     hands.write("p", {"power": "25 mW", "sensitivity": "-90 dBm"}, "power and pads")
     far = {"name": "craft", "sensitivity": "-90 dBm", "gain": "1.5 dBi", "power": "25 mW"}
     hands.write("e", {**far, "polarization": "left circular", "axial_ratio": "1 dB"}, "far end")
@@ -66,7 +64,12 @@ def flown(hands):
     }
     hands.write("k", same, "trial")
     hands.settle()
-    return hands, truth
+    return truth
+
+
+@pytest.fixture
+def flown(hands, tmp_path):
+    return hands, day.once(hands, tmp_path, fly)
 
 
 def test_which_pair_parts_best_and_by_how_much(flown, tmp_path):

@@ -14,8 +14,7 @@ PRICES = {"Stock": {"price": "0"}, "Dear": {"price": "90"}, "Cheap": {"price": "
 ORDER = ("Stock", "Dear", "Cheap", "Cheap", "Dear", "Stock", "Stock", "Dear", "Cheap", "Cheap", "Dear", "Stock")
 
 
-@pytest.fixture
-def flown(hands):
+def fly(hands):
     random = np.random.default_rng(8)
     day.ask(hands, "Which long antenna at the sender?", "2400-2480 MHz", PRICES, asks="which is the better")
     day.places(hands, {"Behind the hill": ""})
@@ -24,6 +23,11 @@ def flown(hands):
         rates = ", ".join(f"{RATE[antenna] + shift + random.normal(0, 1.0):.0f}" for _ in range(3))
         delay = f"{DELAY[antenna] - 0.7 * shift + random.normal(0, 1.0):.0f} ms"
         day.run(hands, {"Behind the hill": f"{rates}, {delay}"}, antenna=antenna, read_on="Mbit/s")
+
+
+@pytest.fixture
+def flown(hands, tmp_path):
+    day.once(hands, tmp_path, fly)
     return hands
 
 
