@@ -120,6 +120,7 @@ class TestScales:
         assert self.read_as("packet loss", [0.0, 0.05, 0.5]).values["first"] == pytest.approx([100, 95, 50])
         assert self.read_as("LQ", [100, 95, 60]).values["first"].tolist() == [100, 95, 60]
         assert self.read_as("link quality", [1.0, 0.95, 0.6]).values["first"] == pytest.approx([100, 95, 60])
+        assert self.read_as("lost", [0, 1, 0]).values["first"].tolist() == [100, 0, 100], "packet by packet"
         assert self.read_as("LQ %", [1, 0.5, 1]).values["first"].tolist() == [1, 0.5, 1], "one per cent is one per cent"
 
     def test_bit_rates_and_delays_in_other_units(self):

@@ -13,7 +13,7 @@ from tallmast.notebook.records import RecordedAs
 READ_ON: tuple[tuple[RecordedAs, str], ...] = (
     ("bit rate", r"[kmg]bit|bit/s|[kmg]?bps|mb/s|bit.?rate|throughput"),
     ("delay", r"delay|latency|ping|rtt"),
-    ("packet rate", r"\blq\b|rqly|link quality|packet|\bper\b|loss|\blost\b|%"),
+    ("packet rate", r"\blq\b|link quality|packet|\bper\b|loss|\blost\b|%"),
     ("level", r"\bcounts?\b|\badc\b|\braw\b"),
     ("S units", r"\bs.?units?\b|\bs.?meter\b"),
     ("level in dBm", r"db[mwuµμ]|rssi?(?![a-z])|\brx\b.*level|signal|level"),
@@ -52,7 +52,7 @@ def on_scale(name: str, read_on: RecordedAs, values: NDArray[np.float64]) -> Res
         return Rescaled(values + over, f"“{name}” was turned to dBm, in 50 Ω")
     if read_on == "packet rate":
         most = float(np.nanmax(values, initial=0.0))
-        percent = values * 100.0 if most <= 1.0 and "%" not in name and (values % 1.0 > 0.0).any() else values
+        percent = values * 100.0 if most <= 1.0 and "%" not in name else values  # shares, or one or none of each
         if LOST.search(name):
             return Rescaled(100.0 - percent, f"“{name}” counts losses: turned to what came through")
         return Rescaled(percent, "" if percent is values else f"“{name}” was turned to per cent")
