@@ -166,6 +166,13 @@ class TestScales:
         track = log.read_csv(f"time,lat,lon,signal {unit}\n{rows}\n".encode(), "x.csv")
         assert track.columns["level_dbm"] == pytest.approx(-80, abs=0.01) and "turned to dBm" in track.notes[0]
 
+    def test_losses_logged_beside_a_level_are_what_came_through(self):
+        rows = "\n".join(f"{i},57.9{i:02d},-11.2{i:02d},{-70 - i},{i} %,{99 - i}" for i in range(20))
+        found = log.read_csv(f"time,lat,lon,rssi,loss,LQ\n{rows}\n".encode(), "x.csv")
+        assert found.columns["beside_1"][3] == 97.0 and found.columns["beside_2"][3] == 96.0
+        assert log.beside_name(found.mapping["beside_1"]) == "loss %, turned to what came through"
+        assert log.beside_name(found.mapping["beside_2"]) == "LQ"
+
     def test_heights_in_feet(self):
         rows = "\n".join(f"{i},57.9{i:02d},-11.2{i:02d},{-70 - i},{300 + i}" for i in range(20))
         for header in ("Altitude (ft)", "alt feet"):

@@ -137,6 +137,10 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
             table.plausible_or_error(name, found, taken[ours], columns[ours], low, high, what)
     for ours in set(BESIDE) & set(columns):
         table.plausible_or_error(name, found, taken[ours], columns[ours], -MOST_SHOWN, MOST_SHOWN, "reading")
+        if beside_name(taken[ours]) != taken[ours]:
+            rescaled = header.on_scale(taken[ours], "packet rate", columns[ours])
+            columns[ours] = rescaled.values
+            notes.append(rescaled.note)
     # Before it has a fix a receiver writes nothing, or two noughts.
     lost = np.isnan(columns["latitude_deg"] + columns["longitude_deg"])
     lost |= (columns["latitude_deg"] == 0.0) & (columns["longitude_deg"] == 0.0)
@@ -166,6 +170,12 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
     if unheard:
         notes.append(f"{show.count(unheard, 'row')} without a level: taken as not heard")
     return LogFile(columns, {**taken, "level as": read_on}, tuple(notes), read_on)
+
+
+def beside_name(column: str) -> str:
+    """What a column that was logged beside the level is called: losses are kept as what came through."""
+    lost = header.says(column) == "packet rate" and header.LOST.search(column)
+    return f"{column}, turned to what came through" if lost else column
 
 
 def _read_on(name: str, said: str) -> RecordedAs:

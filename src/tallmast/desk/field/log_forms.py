@@ -78,7 +78,7 @@ def log_entry(
         mapping=read.mapping,
         read_on=read.read_on,
         receiver="" if read.read_on == log.DBM else receiver,
-        beside=[Beside(key=key, name=read.mapping[key]) for key in log.BESIDE if key in read.columns],
+        beside=[Beside(key=key, name=log.beside_name(read.mapping[key])) for key in log.BESIDE if key in read.columns],
         **told,
     )
     points = show.count(len(read.columns["latitude_deg"]), "point")
