@@ -109,7 +109,7 @@ def test_what_is_missing_is_said_in_the_words_of_the_question(asks):
 
 def test_where_its_own_evidence_is_missing_the_other_evidence_is_not_ignored():
     told = verdict(asked("which reaches"))
-    assert told.sentence.startswith("A ") and told.detail.startswith("To tell which reaches, note the power")
+    assert told.sentence.startswith("A ") and told.detail == "To tell which reaches, note the far end."
 
 
 def test_what_would_settle_it_has_runs_and_order():
@@ -181,3 +181,19 @@ class TestSoFar:
 def test_a_bound_is_told_in_whole_decibels_to_its_safe_side(bound, edge, text):
     figure = Figure("front to back", edge, 0.0, "dB", Working((), (), "", ""), bound=bound)
     assert figure.text == text
+
+
+def test_what_is_missing_is_only_what_is_not_there():
+    """Of antennas with a gain, run and with places: a far end is all that a margin still takes."""
+    book = asked("which reaches")
+    book.levels(power_w=0.01)
+    told = verdict(book)
+    assert "the far end" in told.detail or "a far end" in told.detail
+    assert "field run" not in told.detail and "the power" not in told.detail
+
+
+def test_without_a_question_power_that_is_noted_is_not_called_missing():
+    book = asked()
+    book.levels(power_w=0.01)
+    del book.records["question"]
+    assert book.climb(book.records["a"]).levels.sentence == "No question yet, so no band."

@@ -45,3 +45,13 @@ def test_the_verdict_asks_for_no_power_and_means_the_farthest_place(walked, tmp_
     assert day.verdict(walked) in day.report(walked, tmp_path)
     walked.write("q", {"wanted_place": "Top"}, "ask question")
     assert day.verdict(walked).startswith("Put Stock on Camp: it reaches Top with ")
+
+
+def test_what_a_pad_bears_is_no_limit_where_nobody_said_it(hands):
+    day.ask(hands, "Does the handheld reach the gate?", "446 MHz", ["Stock"])
+    day.places(hands, PLACES)
+    day.run(hands, {"Gate": "-95"}, antenna="Stock", power="5 W", pad="20 dB")
+    hands.press("3")
+    levels = hands.window.session.climb.levels
+    assert not any("bears" in met.limit.name for met in levels.out.met), "nobody said what it bears"
+    assert not [c for c in levels.checks if "20 dB" in c.text]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import ChainMap, Counter
 from collections.abc import Callable, Mapping
 from functools import cached_property
@@ -155,8 +156,8 @@ class Evidence:
             return None
         (power_w, pad_db), _ = said.most_common(1)[0]
         assert power_w is not None
-        # What they bear nobody said: nothing is made of it.
-        pads = [Pad(name=f"{pad_db:g} dB", attenuation_db=pad_db, rating_w=power_w)] if pad_db else []
+        # What they bear nobody said: no limit is made of it.
+        pads = [Pad(name=f"{pad_db:g} dB", attenuation_db=pad_db, rating_w=math.inf)] if pad_db else []
         full_w = max(run.power_w for run in self.runs if run.power_w is not None)
         return HomeEnd(power_w=power_w, pads=pads, full_power_w=full_w if full_w > power_w else None)
 

@@ -14,6 +14,7 @@ from tallmast.notebook.records import (
     GainTable,
     HomeEnd,
     NoiseSite,
+    Pad,
     PadCheck,
     Piece,
     Radio,
@@ -132,7 +133,10 @@ def _home_start(session: Session) -> Values:
     near = session.evidence.home_end
     if near is None or not session.evidence.home_end_as_run:
         return {}
-    return {"power_w": near.power_w, "pads": near.pads, "full_power_w": near.full_power_w}
+    pads = [
+        Pad(name=pad.name, attenuation_db=pad.attenuation_db) for pad in near.pads
+    ]  # with the usual rating, to be seen
+    return {"power_w": near.power_w, "pads": pads, "full_power_w": near.full_power_w}
 
 
 HOME_END = RecordSheet(

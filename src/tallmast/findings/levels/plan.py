@@ -233,7 +233,7 @@ def _home(e: PlanInputs, receiving: bool) -> list[Planned]:
             0.0,
             pad.tolerance_db,
             "far" if receiving else "near",
-            pad.rating_w,
+            pad.rating_w if math.isfinite(pad.rating_w) else None,
             (),
             -PAD_MOST_DB,
             0.0,

@@ -105,7 +105,13 @@ def find(
     ends = plans.ends(evidence, antenna, gains, found, way, mounted)
     question, home = evidence.question, evidence.home_end
     drawer = Drawer(evidence, question.centre_hz) if question else None
-    if ends is None or home is None or question is None or radiated is None:
+    if question is None and home is not None:
+        told = LevelsFinding(
+            "No question yet, so no band.",
+            "Power and pads are noted; what is radiated, and how far to stand away, follow with the question and its band.",
+            Standing("some", "no band yet"),
+        )
+    elif ends is None or home is None or question is None or radiated is None:
         told = LevelsFinding(
             "Power and pads are not noted yet.",
             "Levels answers: what is radiated, does each pad bear it, what does a reduced-power test stand for, what is "

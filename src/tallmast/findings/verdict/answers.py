@@ -36,9 +36,12 @@ def answer(known: Known) -> Answer:
         return turns
     if told is None and asks:
         other = next((a for a in (way(known) for way in ANSWERS[""]) if a is not None), None)
-        wanted = f"{MISSING[asks]} "
+        wanted = _missing(asks, known)
         if other is not None:
-            return Answer(other.sentence, wanted + other.detail, other.headline)
+            rest = other.detail
+            if wanted and asks in OVER_THE_WAY:  # said already
+                rest = rest.replace(_enough(known), "").replace(_reaching(known), "")
+            return Answer(other.sentence, (wanted + rest).strip(), other.headline)
         begun = so_far(known)
         if begun is not None:
             return Answer(begun.sentence, wanted + begun.detail, begun.headline)
@@ -102,9 +105,20 @@ def by_gain(known: Known) -> Answer | None:
     assert best.gain.combined is not None
     return Answer(
         f"{best.antenna.name} has the most gain of those measured, {best.gain.combined.text}.",
-        "Whether that reaches is not shown yet: it takes a far end, a place and a field run.",
+        _reaching(known),
         best.gain.combined,
     )
+
+
+def _reaching(known: Known) -> str:
+    """What a margin still takes of who has gain."""
+    wanting = {
+        "a far end": known.evidence.far_end is None,
+        "a place": known.field.wanted is None,
+        "a field run": not known.evidence.runs,
+    }
+    missing = [what for what, wanted in wanting.items() if wanted]
+    return f"Whether that reaches is not shown yet{f': it takes {show.join(missing)}' if missing else ''}."
 
 
 def by_field(known: Known) -> Answer | None:
@@ -122,15 +136,28 @@ def by_field(known: Known) -> Answer | None:
     return Answer(told.sentence, " ".join(filter(None, (_order(known), _cheaper(known), told.detail))), told.headline)
 
 
-def _enough(known: Known) -> str:
-    """What a margin still takes."""
+def _unnoted(known: Known) -> str:
+    """What of a margin nobody noted yet, in one breath."""
     wanting = {
         "the power": known.evidence.home_end is None,
         "the far end": known.evidence.far_end is None,
         "the place to reach": known.field.wanted is None,
     }
-    missing = [what for what, wanted in wanting.items() if wanted]
-    return f"Whether that is enough is not shown yet{f': note {show.join(missing)}' if missing else ''}."
+    return show.join([what for what, wanted in wanting.items() if wanted])
+
+
+def _enough(known: Known) -> str:
+    unnoted = _unnoted(known)
+    return f"Whether that is enough is not shown yet{f': note {unnoted}' if unnoted else ''}."
+
+
+def _missing(asks: Asking, known: Known) -> str:
+    """What the question still takes, in its own words, with a blank behind; nothing where nothing is known to be missing."""
+    if asks not in OVER_THE_WAY:
+        return f"{MISSING[asks]} "
+    unnoted = _unnoted(known)
+    acts = ([f"note {unnoted}"] if unnoted else []) + ([] if known.evidence.runs else ["run one on the way there"])
+    return f"{OVER_THE_WAY[asks]}, {show.join(acts)}. " if acts else ""
 
 
 def _order(known: Known) -> str:
@@ -185,7 +212,7 @@ def by_pattern(known: Known) -> Answer | None:
 
 def so_far(known: Known) -> Answer | None:
     """No verdict, but not nothing either: what the rungs below have."""
-    there = [f for f in (known.field, known.pattern, known.bench) if f.standing.mark != "nothing"]
+    there = [f for f in (known.link, known.field, known.pattern, known.bench) if f.standing.mark != "nothing"]
     if not there:
         return None
     return Answer("No verdict yet.", f"So far: {' '.join(f.sentence for f in there)}", there[0].headline)
@@ -374,10 +401,13 @@ ANSWERS: dict[Asking, tuple[Way, ...]] = {
 """By the kind of question, the ways to answer it, the strongest first."""
 MISSING: dict[Asking, str] = {
     "which is better": "To tell which is better, run both over the same places, or call from a few spots with each.",
-    "which reaches": "To tell which reaches, note the power, the far end and the place, and run one of them on the way there.",
     "does the claim hold": "To tell whether a claim holds, write it on the Shelf and measure what it speaks of.",
     "is it sound": "To tell whether it is sound, measure its match, and run it beside one that is known.",
     "which change helps most": "To tell which change helps, change one thing from run to run over the same places.",
-    "how much power": "To tell how much power it takes, note the power, the far end and the place, and run it on the way there.",
 }
 """What is missing, in the words of that question."""
+OVER_THE_WAY: dict[Asking, str] = {
+    "which reaches": "To tell which reaches",
+    "how much power": "To tell how much power it takes",
+}
+"""Questions that a margin answers: what is missing is what that takes still."""
