@@ -137,8 +137,9 @@ class TestScales:
 
     def test_a_sender_s_power_is_no_level(self):
         rows = "\n".join(f"{i},57.9{i:02d},-11.2{i:02d},20,{-70 - i}" for i in range(20))
-        found = log.read_csv(f"time,lat,lon,tx power dBm,rx level\n{rows}\n".encode(), "x.csv")
-        assert found.mapping["level_dbm"] == "rx level"
+        for other in ("tx power dBm", "noise dBm"):
+            found = log.read_csv(f"time,lat,lon,{other},rx level\n{rows}\n".encode(), "x.csv")
+            assert found.mapping["level_dbm"] == "rx level"
 
     def test_s_units_in_readings_and_places_called_s(self):
         steps = "Attenuation,Reading\n" + "\n".join(f"{p} dB,S{9 - p // 6}" for p in range(0, 54, 6))

@@ -26,7 +26,8 @@ MOST_DBM = 30.0
 
 
 OTHER = re.compile(
-    r"\btx|transmit|batt|fuel|throttle|humid|\bcpu\b|charg|temperature|\btemp\b|volt|water|ground level", re.IGNORECASE
+    r"\btx|transmit|\bnoise|batt|fuel|throttle|humid|\bcpu\b|charg|temperature|\btemp\b|volt|water|ground level",
+    re.IGNORECASE,
 )
 """Words of what is logged too and says nothing of what was heard."""
 LOST = re.compile(r"loss|\blost\b|error|\bper\b|dropped", re.IGNORECASE)
