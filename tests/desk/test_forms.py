@@ -335,7 +335,8 @@ def test_attempts_in_a_row_and_so_many_of_so_many():
     assert [r["heard"] for r in reports_of("3 of 4 heard", 145e6)] == [True, True, True, False]
     assert [r["heard"] for r in reports_of("heard 0 of 2 times", 145e6)] == [False, False]
     assert reports_of("4 of 5", 145e6)[0]["readability"] == 4, "a readability, not four of five calls"
-    for text in ("5 of 4 heard", "1 of 900 calls", "h purple"):
+    assert [r["readability"] for r in reports_of("59 57 -", 50e6)] == [5, 5, None]
+    for text in ("5 of 4 heard", "1 of 900 calls", "h purple", "heard well", "weak clear"):
         with pytest.raises(UnitError):
             reports_of(text, 145e6)
 

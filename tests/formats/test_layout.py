@@ -125,6 +125,8 @@ class TestScales:
 
     def test_bit_rates_and_delays_in_other_units(self):
         assert self.read_as("throughput kbps", [31000, 900]).values["first"].tolist() == [31.0, 0.9]
+        assert self.read_as("bit rate kbit/s", [31000, 900]).values["first"].tolist() == [31.0, 0.9]
+        assert self.read_as("bit rate Mbit/s", [31, 30]).values["first"].tolist() == [31, 30]
         assert self.read_as("bit rate", [31, 30]).values["first"].tolist() == [31, 30]
         assert self.read_as("rate bit/s", [31e6, 30e6]).values["first"] == pytest.approx([31, 30])
         assert self.read_as("ping s", [0.028, 0.03]).values["first"] == pytest.approx([28, 30])
@@ -173,6 +175,14 @@ class TestScales:
         assert found.columns["beside_1"][3] == 97.0 and found.columns["beside_2"][3] == 96.0
         assert log.beside_name(found.mapping["beside_1"]) == "loss %, turned to what came through"
         assert log.beside_name(found.mapping["beside_2"]) == "LQ"
+
+    def test_names_joined_by_underscores(self):
+        rows = "\n".join(f"{i * 250},57.9{i:02d},-11.2{i:02d},20,{-70 - i},300" for i in range(20))
+        found = log.read_csv(f"time_ms,gps_lat,gps_lon,tx_power_dbm,rx_rssi,alt_ft\n{rows}\n".encode(), "x.csv")
+        assert found.mapping["level_dbm"] == "rx_rssi" and found.columns["time_s"][1] == 0.25
+        assert found.columns["height_m"][0] == pytest.approx(91.44)
+        track = recording.read(b"time_ms,packet_loss,batt_%\n0,0,90\n500,5,90\n", "x.csv")
+        assert track.time_s[1] == 0.5 and track.values["first"].tolist() == [100.0, 95.0]
 
     def test_heights_in_feet(self):
         rows = "\n".join(f"{i},57.9{i:02d},-11.2{i:02d},{-70 - i},{300 + i}" for i in range(20))

@@ -25,6 +25,11 @@ MOST_DBM = 30.0
 """From here on, in the middle of a column, a level is none in dBm: it counts something."""
 
 
+def plain(name: str) -> str:
+    """A name as words: `rx_level` is two."""
+    return name.strip().replace("_", " ")
+
+
 OTHER = re.compile(
     r"\btx|transmit|\bnoise|batt|fuel|throttle|humid|\bcpu\b|charg|temperature|\btemp\b|volt|water|ground level",
     re.IGNORECASE,
@@ -37,6 +42,10 @@ OVER_DBM = {r"dbw\b": 30.0, r"db[µμu]v\b": -106.99, r"dbmv\b": -46.99}
 """What added makes dBm of them; of voltages in 50 Ω, 10·log₁₀(10⁻¹²/50) + 30."""
 
 
+LEAST_BITS_A_SECOND = 1e4
+"""From here on a bit rate without a unit counts single bits: no link has so many Mbit/s."""
+
+
 class Rescaled(Frozen, eq=True):
     """Readings of a column on the scale that they are kept on, and what was done to them, where anything was."""
 
@@ -46,25 +55,26 @@ class Rescaled(Frozen, eq=True):
 
 def on_scale(name: str, read_on: RecordedAs, values: NDArray[np.float64]) -> Rescaled:
     """dBm, per cent of packets that came through, Mbit/s and ms, whatever a header says they were counted in."""
+    words = plain(name)
     if read_on == "level in dBm":
-        over = next((over for pattern, over in OVER_DBM.items() if re.search(pattern, name, re.IGNORECASE)), None)
+        over = next((over for pattern, over in OVER_DBM.items() if re.search(pattern, words, re.IGNORECASE)), None)
         if over is None:
             return Rescaled(values)
         return Rescaled(values + over, f"“{name}” was turned to dBm, in 50 Ω")
     if read_on == "packet rate":
         most = float(np.nanmax(values, initial=0.0))
         percent = values * 100.0 if most <= 1.0 and "%" not in name else values  # shares, or one or none of each
-        if LOST.search(name):
+        if LOST.search(words):
             return Rescaled(100.0 - percent, f"“{name}” counts losses: turned to what came through")
         return Rescaled(percent, "" if percent is values else f"“{name}” was turned to per cent")
     if read_on == "bit rate":
-        unit = re.search(r"([kmg]?)(?:bit|bps|b/s)", name, re.IGNORECASE)
-        times = {"": 1e-6, "k": 1e-3, "m": 1.0, "g": 1e3}[unit[1].lower()] if unit else 1.0
-        if unit and not unit[1] and float(np.nanmax(values, initial=0.0)) < 1e4:
-            times = 1.0  # “bit rate” alone: so few a second are none
+        counted = re.search(r"([kmg])(?:bit|bps|b/s)", words, re.IGNORECASE)
+        times = {"k": 1e-3, "m": 1.0, "g": 1e3}[counted[1].lower()] if counted else 1.0
+        if not counted and float(np.nanmax(values, initial=0.0)) >= LEAST_BITS_A_SECOND:
+            times = 1e-6
         return Rescaled(values * times, f"“{name}” was turned to Mbit/s") if times != 1.0 else Rescaled(values)
     if read_on == "delay":
-        unit = re.search(r"(?<![a-z])(µs|us|s|sec|seconds)(?![a-z])", name, re.IGNORECASE)
+        unit = re.search(r"(?<![a-z])(µs|us|s|sec|seconds)(?![a-z])", words, re.IGNORECASE)
         times = 1.0 if unit is None else 1e-3 if unit[1].lower() in ("µs", "us") else 1e3
         return Rescaled(values * times, f"“{name}” was turned to ms") if times != 1.0 else Rescaled(values)
     return Rescaled(values)
@@ -72,9 +82,10 @@ def on_scale(name: str, read_on: RecordedAs, values: NDArray[np.float64]) -> Res
 
 def says(name: str) -> RecordedAs | None:
     """By its words alone; None where they say nothing of it."""
-    if OTHER.search(name):
+    words = plain(name)
+    if OTHER.search(words):
         return None
-    return next((read_on for read_on, pattern in READ_ON if re.search(pattern, name, re.IGNORECASE)), None)
+    return next((read_on for read_on, pattern in READ_ON if re.search(pattern, words, re.IGNORECASE)), None)
 
 
 def seems(name: str, values: NDArray[np.float64]) -> RecordedAs | None:
@@ -84,6 +95,6 @@ def seems(name: str, values: NDArray[np.float64]) -> RecordedAs | None:
     known = values[np.isfinite(values)]
     if said == "packet rate" and len(known) and float(known.max()) > 100.0:
         return None  # a count of them, or a number of each
-    named = re.search("|".join(("dbm", *OVER_DBM)), name, re.IGNORECASE)
+    named = re.search("|".join(("dbm", *OVER_DBM)), plain(name), re.IGNORECASE)
     counts = said == "level in dBm" and not named and len(known) and float(np.median(known)) > MOST_DBM
     return "level" if counts else said

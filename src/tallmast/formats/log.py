@@ -33,7 +33,7 @@ GUESSES: tuple[tuple[str, str], ...] = (
 )
 """Which column names mean what, tried in this order."""
 
-FEET = re.compile(r"\b(?:ft|feet)\b", re.IGNORECASE)
+FEET = re.compile(r"(?<![a-z])(?:ft|feet)(?![a-z])", re.IGNORECASE)
 MOST_SHOWN = 1e12
 MOST_TAGS, DEEPEST = 4_000_000, 64
 """Of a GPX file: more is no track, or one made to be slow."""
@@ -69,9 +69,9 @@ def guess_mapping(found: table.Table) -> dict[str, str]:
     mapping: dict[str, str] = {}
     for ours, pattern in GUESSES:
         for name in [*names, *found.clocks] if ours == "time_s" else names:
-            if name in mapping.values() or (ours == "level_dbm" and header.OTHER.search(name)):
+            if name in mapping.values() or (ours == "level_dbm" and header.OTHER.search(header.plain(name))):
                 continue
-            if ours not in mapping and re.search(pattern, name.strip(), re.IGNORECASE):
+            if ours not in mapping and re.search(pattern, header.plain(name), re.IGNORECASE):
                 mapping[ours] = name
     if "level_dbm" not in mapping:
         spoken = [n for n in names if n not in mapping.values() and header.says(n) is not None]
@@ -79,8 +79,10 @@ def guess_mapping(found: table.Table) -> dict[str, str]:
     if mapping.get("level_dbm") and found.had_header:
         mapping["level as"] = header.seems(mapping["level_dbm"], found.columns[mapping["level_dbm"]]) or DBM
     if found.had_header:
-        beside = [n for n in names if n not in mapping.values() and not header.OTHER.search(n)]
-        spoken = [n for n in beside if BESIDE_WORDS.search(n) or header.seems(n, found.columns[n]) is not None]
+        beside = [n for n in names if n not in mapping.values() and not header.OTHER.search(header.plain(n))]
+        spoken = [
+            n for n in beside if BESIDE_WORDS.search(header.plain(n)) or header.seems(n, found.columns[n]) is not None
+        ]
         mapping |= dict(zip(BESIDE, spoken, strict=False))
     if not found.had_header:
         for name in names:
@@ -174,7 +176,7 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
 
 def beside_name(column: str) -> str:
     """What a column that was logged beside the level is called: losses are kept as what came through."""
-    lost = header.says(column) == "packet rate" and header.LOST.search(column)
+    lost = header.says(column) == "packet rate" and header.LOST.search(header.plain(column))
     return f"{column}, turned to what came through" if lost else column
 
 

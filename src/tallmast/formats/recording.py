@@ -50,13 +50,13 @@ class RecordingFile(Frozen, eq=True):
 
 
 def _heard_at(name: str) -> RecordedAt:
-    return next((at for at, pattern in AT if re.search(pattern, name, re.IGNORECASE)), "")
+    return next((at for at, pattern in AT if re.search(pattern, header.plain(name), re.IGNORECASE)), "")
 
 
 def guess(found: table.Table) -> dict[str, str]:
     """The time by its name, and as many columns as their headers speak for; none that the header does not speak for."""
     names = list(found.columns)
-    time = next((n for n in (*names, *found.clocks) if TIME.search(n)), "")
+    time = next((n for n in (*names, *found.clocks) if TIME.search(header.plain(n))), "")
     out = {"time": time} if time else {}
     spoken = [(n, said) for n in names if n != time and (said := header.seems(n, found.columns[n])) is not None]
     for (key, _), (name, said) in zip(KEYS, spoken, strict=False):
@@ -70,7 +70,7 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> RecordingFil
     found = table.read(data, name)
     taken = {k: v for k, v in {**guess(found), **(columns or {})}.items() if v}
     if not taken.get("time"):
-        taken["time"] = next((n for n in table.names_of(data, name) if TIME.search(n)), "")
+        taken["time"] = next((n for n in table.names_of(data, name) if TIME.search(header.plain(n))), "")
     if not taken["time"]:
         raise FormatError(name, "no column is named a time", todo="Say which column it is")
     chosen = {key: taken[key] for key, _ in KEYS if taken.get(key)}
@@ -147,9 +147,9 @@ def _recognise(start: Start) -> Seen | None:
     placed = {"latitude_deg", "longitude_deg"} <= set(log.guess_mapping(found))
     if placed or any(cut.ANGLE.search(n) for n in names):
         return None
-    if not any(TIME.search(n) for n in names):
+    if not any(TIME.search(header.plain(n)) for n in names):
         return Seen(0.1, "a table whose header says nothing that is known here")
-    time = next(n for n in names if TIME.search(n))
+    time = next(n for n in names if TIME.search(header.plain(n)))
     spoken = [n for n in found.columns if n != time and header.says(n) is not None]
     return Seen(0.75 if spoken else 0.5, f"a time in “{time}”")
 

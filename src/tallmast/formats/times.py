@@ -22,7 +22,7 @@ CLOCK = re.compile(
     re.IGNORECASE,
 )
 """A time of day, with its date where it has one: ISO 8601, and what loggers make of it."""
-MILLI = re.compile(r"\bms\b|milli", re.IGNORECASE)
+MILLI = re.compile(r"(?<![a-z])ms(?![a-z])|milli", re.IGNORECASE)
 DAY_S = 86_400.0
 DIGIT = ord("0")
 BLOCK = 8192

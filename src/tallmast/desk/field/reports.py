@@ -43,6 +43,8 @@ COUNTED = re.compile(
     r"(?:heard|copied|got through|through|calls?|times|tries|attempts)"
 )
 MOST_TRIES = 50
+IN_A_ROW = re.compile(r"(?:[hn]|[-−+]?\d*(?:[.,]\d+)?)(?: +(?:[hn]|[-−+]?\d*(?:[.,]\d+)?))+", re.IGNORECASE)
+"""Attempts parted by blanks alone: letters and numbers, for words together are one report."""
 BLANK: dict[str, Any] = {
     "heard": True,
     "level_dbm": None,
@@ -121,14 +123,10 @@ def reports_of(
             raise read.UnitError(f"how many of up to {MOST_TRIES} were heard, such as 3 of 4 heard", text)
         return [BLANK | {"heard": i < through} for i in range(tries)]
     parts = [part for part in re.split(r"\s*;\s*|,\s+", text.strip()) if part]
-    if len(parts) == 1 and " " in parts[0]:
-        try:
+    if len(parts) == 1 and IN_A_ROW.fullmatch(parts[0]):
+        with suppress(read.UnitError):  # “5 9” is one report, “59 57” are two
             return [report_of(parts[0], frequency_hz, displays)]
-        except read.UnitError:
-            words = parts[0].split()
-            with suppress(read.UnitError):
-                return [report_of(word, frequency_hz, displays) for word in words]
-            raise
+        parts = parts[0].split()
     return [report_of(part, frequency_hz, displays) for part in parts or [text]]
 
 
