@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
 
@@ -18,9 +18,11 @@ from ..field.words import contrast_words, order_words, pair_words
 from ..figure import Figure
 from ..link import Margin
 from .finding import Answer, Known
+from .missing import OVER_THE_WAY, enough, missing, reaching
 from .turns import in_turn
 
 NOTHING = "No verdict yet: nothing has been measured."
+START = "Start on the Bench or in the Field, whichever you trust."
 SURE = 0.9
 """A chance from which on one is spoken of as the best."""
 
@@ -30,28 +32,24 @@ def answer(known: Known) -> Answer:
     question = known.evidence.question
     asks = question.asks if question is not None else ""
     turns = in_turn(known.compared)
-    ways = ANSWERS[asks]
-    told = next((a for a in (way(known) for way in ways) if a is not None), None)
+    told = _first(known, ANSWERS[asks])
     if told is None and turns is not None:
         return turns
-    if told is None and asks:
-        other = next((a for a in (way(known) for way in ANSWERS[""]) if a is not None), None)
-        wanted = _missing(asks, known)
-        if other is not None:
-            rest = other.detail
-            if wanted and asks in OVER_THE_WAY:  # said already
-                rest = rest.replace(_enough(known), "").replace(_reaching(known), "")
-            return Answer(other.sentence, (wanted + rest).strip(), other.headline)
-        begun = so_far(known)
-        if begun is not None:
-            return Answer(begun.sentence, wanted + begun.detail, begun.headline)
-        return Answer(NOTHING, wanted.strip(), None)
     if told is None:
-        return so_far(known) or Answer(NOTHING, "Start on the Bench or in the Field, whichever you trust.", None)
-    if turns is not None:
-        tail = f" Read in turn, {turns.sentence[:1].lower()}{turns.sentence[1:]}"
-        return Answer(told.sentence, told.detail + tail, told.headline, told.lamp)
-    return told
+        told = _first(known, (*ANSWERS[""], so_far)) or Answer(NOTHING, "" if asks else START, None)
+        wanted = missing(asks, known) if asks else ""
+        open_yet = "" if wanted and asks in OVER_THE_WAY else told.open
+        return _with(told, wanted, told.detail, open_yet)
+    read = f"Read in turn, {turns.sentence[:1].lower()}{turns.sentence[1:]}" if turns is not None else ""
+    return _with(told, told.detail, told.open, read)
+
+
+def _first(known: Known, ways: Sequence[Way]) -> Answer | None:
+    return next((a for a in (way(known) for way in ways) if a is not None), None)
+
+
+def _with(told: Answer, *detail: str) -> Answer:
+    return replace(told, detail=" ".join(filter(None, detail)), open="")
 
 
 def by_margin(known: Known) -> Answer | None:
@@ -105,20 +103,10 @@ def by_gain(known: Known) -> Answer | None:
     assert best.gain.combined is not None
     return Answer(
         f"{best.antenna.name} has the most gain of those measured, {best.gain.combined.text}.",
-        _reaching(known),
+        "",
         best.gain.combined,
+        open=reaching(known),
     )
-
-
-def _reaching(known: Known) -> str:
-    """What a margin still takes of who has gain."""
-    wanting = {
-        "a far end": known.evidence.far_end is None,
-        "a place": known.field.wanted is None,
-        "a field run": not known.evidence.runs,
-    }
-    missing = [what for what, wanted in wanting.items() if wanted]
-    return f"Whether that reaches is not shown yet{f': it takes {show.join(missing)}' if missing else ''}."
 
 
 def by_field(known: Known) -> Answer | None:
@@ -128,36 +116,13 @@ def by_field(known: Known) -> Answer | None:
     if group and pair:
         figure = group.differences[pair]
         sentence = pair_words(figure, (group.names[pair[0]], group.names[pair[1]]))
-        told = Answer(sentence, _enough(known), figure)
+        told = Answer(sentence, "", figure)
     elif field.contrasts:
-        told = Answer(field.sentence, _enough(known), field.headline)
+        told = Answer(field.sentence, "", field.headline)
     else:
         return None
-    return Answer(told.sentence, " ".join(filter(None, (_order(known), _cheaper(known), told.detail))), told.headline)
-
-
-def _unnoted(known: Known) -> str:
-    """What of a margin nobody noted yet, in one breath."""
-    wanting = {
-        "the power": known.evidence.home_end is None,
-        "the far end": known.evidence.far_end is None,
-        "the place to reach": known.field.wanted is None,
-    }
-    return show.join([what for what, wanted in wanting.items() if wanted])
-
-
-def _enough(known: Known) -> str:
-    unnoted = _unnoted(known)
-    return f"Whether that is enough is not shown yet{f': note {unnoted}' if unnoted else ''}."
-
-
-def _missing(asks: Asking, known: Known) -> str:
-    """What the question still takes, in its own words, with a blank behind; nothing where nothing is known to be missing."""
-    if asks not in OVER_THE_WAY:
-        return f"{MISSING[asks]} "
-    unnoted = _unnoted(known)
-    acts = ([f"note {unnoted}"] if unnoted else []) + ([] if known.evidence.runs else ["run one on the way there"])
-    return f"{OVER_THE_WAY[asks]}, {show.join(acts)}. " if acts else ""
+    detail = " ".join(filter(None, (_order(known), _cheaper(known))))
+    return Answer(told.sentence, detail, told.headline, open=enough(known))
 
 
 def _order(known: Known) -> str:
@@ -399,15 +364,3 @@ ANSWERS: dict[Asking, tuple[Way, ...]] = {
     "how much power": (by_power,),
 }
 """By the kind of question, the ways to answer it, the strongest first."""
-MISSING: dict[Asking, str] = {
-    "which is better": "To tell which is better, run both over the same places, or call from a few spots with each.",
-    "does the claim hold": "To tell whether a claim holds, write it on the Shelf and measure what it speaks of.",
-    "is it sound": "To tell whether it is sound, measure its match, and run it beside one that is known.",
-    "which change helps most": "To tell which change helps, change one thing from run to run over the same places.",
-}
-"""What is missing, in the words of that question."""
-OVER_THE_WAY: dict[Asking, str] = {
-    "which reaches": "To tell which reaches",
-    "how much power": "To tell how much power it takes",
-}
-"""Questions that a margin answers: what is missing is what that takes still."""

@@ -83,3 +83,5 @@ class Answer(Frozen, eq=True):
     detail: str
     headline: Figure | None
     lamp: bool = False
+    open: str = ""
+    """What is not shown yet, and takes what."""
