@@ -27,7 +27,7 @@ WRITTEN = (
 def read(cells, column="time"):
     return times.of_clocks(
         np.array([c.encode() for c in cells], dtype=f"S{times.LONGEST_CELL}"), column, "x.csv", lambda row: row + 2
-    )
+    )[0]
 
 
 @pytest.mark.parametrize("written", WRITTEN)
@@ -69,6 +69,15 @@ def test_past_midnight_it_goes_on_and_an_empty_cell_is_nothing():
 def test_months_first_where_days_can_t_be():
     assert np.ptp(read(["05/09/2026 8:00:00", "05/10/2026 8:00:00"])) == 30 * 86_400.0, "9 May, 10 May or 5 September"
     assert np.ptp(read(["05/12/2026 8:00:00", "05/13/2026 8:00:00"])) == 86_400.0, "there is no thirteenth month"
+
+
+@pytest.mark.parametrize(
+    ("days", "said"), [(("05/09", "05/10"), True), (("05/09", "05/09"), False), (("13/09", "14/09"), False)]
+)
+def test_that_days_were_taken_first_is_said_where_it_matters(days, said):
+    rows = "\n".join(f"{day}/2026 8:00:0{i},30" for i, day in enumerate(days))
+    found = recording.read(f"time,Mbit/s\n{rows}\n".encode(), "x.csv")
+    assert ("days were taken to stand before months" in found.notes) == said
 
 
 @pytest.mark.parametrize("cell", ["soon", "10", "2026-05-09", "10:00:00 and a bit", "99"])

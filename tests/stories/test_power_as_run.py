@@ -55,3 +55,12 @@ def test_what_a_pad_bears_is_no_limit_where_nobody_said_it(hands):
     levels = hands.window.session.climb.levels
     assert not any("bears" in met.limit.name for met in levels.out.met), "nobody said what it bears"
     assert not [c for c in levels.checks if "20 dB" in c.text]
+
+
+def test_a_cable_that_is_noted_leaves_the_runs_power_as_it_was(walked):
+    walked.write("p", {"power": "", "full_power": "", "cable_loss": "1.5 dB"}, "power and pads")
+    near = walked.window.session.evidence.home_end
+    assert (near.power_w, near.full_power_w, near.cable_loss_db) == (0.5, 5.0, 1.5)
+    walked.press("3")
+    assert walked.sentence.startswith("The test radiates "), "the power of the runs still counts"
+    assert "The power is that of most runs." in walked.window.views["levels"].detail.text()

@@ -53,6 +53,8 @@ class Layout(Frozen, eq=True):
     """Line of the file in which the first row of data stands."""
     above: int = 0
     """Lines over the table that are none of it."""
+    top_line: int = 1
+    """Line of the file in which its names stand, or its first row."""
     units: dict[str, str] = field(default_factory=dict)
     """By a column's name the unit of each of its numbers; `BY_HEMISPHERE` where a letter tells the sign, `IN_S_UNITS`,
     `IN_PAIRS`."""
@@ -178,7 +180,7 @@ def layout_of(text: str, name: str) -> Layout:
             units[called] = unit
     names += [cell for cell in said[width:] if cell]
     above = header if header is not None else 0
-    return Layout(separator, decimal, names, header is not None, start[begins][0], above, units)
+    return Layout(separator, decimal, names, header is not None, start[begins][0], above, start[above][0], units)
 
 
 def _shared_unit(called: str, cells: Sequence[str], decimal: str) -> str:

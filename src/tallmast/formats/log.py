@@ -123,7 +123,8 @@ def read_csv(data: bytes, name: str, mapping: Columns | None = None) -> LogFile:
         raise FormatError(name, f"column “{theirs}” holds no numbers further down", todo="Say which column it is")
     notes: list[str] = []
     if found.written is not None:
-        columns["time_s"] = times.of_clocks(found.written, clock, name, found.line)
+        columns["time_s"], granted = times.of_clocks(found.written, clock, name, found.line)
+        notes += [granted] if granted else []
     elif "time_s" in columns:
         columns["time_s"], granted = times.of_numbers(columns["time_s"], taken["time_s"])
         notes += [granted] if granted else []

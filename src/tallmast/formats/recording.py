@@ -117,13 +117,12 @@ def _where(name: str, said: str | None) -> RecordedAt:
 
 def _time(data: bytes, name: str, found: table.Table, column: str) -> tuple[Floats, list[str]]:
     """Seconds from the first row on."""
-    taken = ""
     if column in found.columns:
         time, taken = times.of_numbers(found.columns[column], column)
     else:
         cells = table.read(data, name, (), column).written
         assert cells is not None
-        time = times.of_clocks(cells, column, name, found.line)
+        time, taken = times.of_clocks(cells, column, name, found.line)
     table.finite_or_error(name, found, column, time, "time")
     time = time - time[0]
     if float(np.abs(time).max(initial=0.0)) > LONGEST_S:

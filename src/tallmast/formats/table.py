@@ -59,6 +59,8 @@ class Table(Frozen, eq=True):
     """The cells of the column of words that was asked for."""
     above: int = 0
     """Lines over the table that are none of it."""
+    top_line: int = 1
+    """Line of the file in which its names stand, or its first row."""
 
     def line(self, row: int) -> int:
         """Line of the file for a row counted from 0."""
@@ -146,7 +148,9 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None, written:
         raise FormatError(name, "a line has more columns than the first", where) from error
     cells = frame.pop(written).to_numpy() if written else None
     columns, clocks = _numbers(frame, layout, name, lines)
-    return Table(columns, layout.first_line, len(frame), layout.had_header, lines, clocks, cells, layout.above)
+    return Table(
+        columns, layout.first_line, len(frame), layout.had_header, lines, clocks, cells, layout.above, layout.top_line
+    )
 
 
 def _parsed(

@@ -45,21 +45,19 @@ def of_numbers(values: Floats, column: str) -> tuple[Floats, str]:
     return values, ""
 
 
-def of_clocks(cells: Cells, column: str, name: str, line: Callable[[int], int]) -> Floats:
-    """Seconds [row] of times as they are written, since 1970 where they have a date, else since a midnight: past the next one they
-    go on. NaN where a cell is empty.
+def of_clocks(cells: Cells, column: str, name: str, line: Callable[[int], int]) -> tuple[Floats, str]:
+    """(seconds [row], what was taken for granted) of times as they are written, since 1970 where they have a date, else since a
+    midnight: past the next one they go on. NaN where a cell is empty.
 
     Where days and months could be either, days come first unless one of them is none. Raises `FormatError` with the `line` of the
     first row that holds no time.
     """
-    found = _alike(cells)
-    if found is None:
-        found = _one_by_one(cells, column, name, line)
-    seconds, dated = found
+    alike = _alike(cells)
+    seconds, dated, granted = (*alike, "") if alike is not None else _one_by_one(cells, column, name, line)
     if not dated:
         known = np.flatnonzero(np.isfinite(seconds))
         seconds[known] += DAY_S * np.append(0.0, np.cumsum(np.diff(seconds[known]) < -0.5 * DAY_S))[: len(known)]
-    return seconds
+    return seconds, granted
 
 
 def _alike(cells: Cells) -> tuple[Floats, bool] | None:
@@ -100,7 +98,7 @@ def _alike(cells: Cells) -> tuple[Floats, bool] | None:
     return seconds - _zone_s(match["zone"]), match["y"] is not None
 
 
-def _one_by_one(cells: Cells, column: str, name: str, line: Callable[[int], int]) -> tuple[Floats, bool]:
+def _one_by_one(cells: Cells, column: str, name: str, line: Callable[[int], int]) -> tuple[Floats, bool, str]:
     texts = [cell.decode("utf-8", "replace").strip() for cell in cells]
     matches = [CLOCK.fullmatch(text) for text in texts]
 
@@ -130,7 +128,10 @@ def _one_by_one(cells: Cells, column: str, name: str, line: Callable[[int], int]
                 raise none(row)
             days = found
         seconds[row] = DAY_S * days[0] + of_day - _zone_s(match["zone"])
-    return seconds, dated
+    either = {(m["a"], m["b"]) for m in matches if m is not None and m["a"]}
+    # Of one day alone it does not matter.
+    open_ = len(either) > 1 and not month_first and all(int(a) <= 12 for a, _ in either)
+    return seconds, dated, "days were taken to stand before months" if open_ else ""
 
 
 def _zone_s(zone: str | None) -> float:

@@ -6,7 +6,7 @@ import math
 from collections import ChainMap, Counter
 from collections.abc import Callable, Mapping
 from functools import cached_property
-from typing import Any, TypeVar, cast
+from typing import Any, Literal, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -146,8 +146,13 @@ class Evidence:
     @cached_property
     def home_end(self) -> HomeEnd | None:
         """As noted; where nobody noted it, with the power and the pads that most runs were made with."""
-        end = self.get(HomeEnd, "home end") or self._as_run
-        return end and self._by_its_radio(end)
+        noted, run = self.get(HomeEnd, "home end"), self._as_run
+        if noted is None:
+            return run
+        end = self._by_its_radio(noted)
+        if end.power_w is None and run is not None:  # the rest of it was noted, the power of each run with that
+            end = end.revised(power_w=run.power_w, full_power_w=end.full_power_w or run.full_power_w)
+        return end
 
     @cached_property
     def _as_run(self) -> HomeEnd | None:
@@ -162,9 +167,14 @@ class Evidence:
         return HomeEnd(power_w=power_w, pads=pads, full_power_w=full_w if full_w > power_w else None)
 
     @property
-    def home_end_as_run(self) -> bool:
-        """Whether what is known of home's power is what the runs say of it alone."""
-        return self.get(HomeEnd, "home end") is None and self._as_run is not None
+    def power_as_run(self) -> Literal["", "power", "all"]:
+        """What is known of home by its runs alone: nothing, its power, or all of it."""
+        noted = self.get(HomeEnd, "home end")
+        if self._as_run is None:
+            return ""
+        if noted is None:
+            return "all"
+        return "power" if self._by_its_radio(noted).power_w is None else ""
 
     @cached_property
     def far_end(self) -> FarEnd | None:

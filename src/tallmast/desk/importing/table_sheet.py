@@ -47,7 +47,7 @@ class Owner(Frozen, eq=True):
 def excerpt(data: bytes, name: str, found: table.Table) -> str:
     """The first lines of a table, as they are written."""
     lines = decode(table.head(data), name).splitlines()
-    over = max(found.first_line - 2, 0) if found.above else 0
+    over = found.top_line - 1 if found.above else 0
     return "\n".join(line[:200] for line in lines[over : over + EXCERPT_LINES])
 
 

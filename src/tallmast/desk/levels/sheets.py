@@ -131,7 +131,7 @@ def _home_words(near: HomeEnd, old: HomeEnd | None, evidence: Evidence) -> str:
 def _home_start(session: Session) -> Values:
     """Where nobody noted it yet: what the runs were made with."""
     near = session.evidence.home_end
-    if near is None or not session.evidence.home_end_as_run:
+    if near is None or session.evidence.power_as_run != "all":
         return {}
     pads = [
         Pad(name=pad.name, attenuation_db=pad.attenuation_db) for pad in near.pads

@@ -141,6 +141,13 @@ def find(
     )
 
 
+AS_RUN = {
+    "": "",
+    "power": " The power is that of most runs.",
+    "all": " Power and pads are those of most runs; cable and full power are not noted.",
+}
+
+
 class Reduction(Frozen, eq=True):
     """By how much the test is below full power, and what of that the pads make."""
 
@@ -224,8 +231,7 @@ def _told(
     # At full power the pads are out; what comes back gains only by that.
     stairs = [(out, reduction.all_db)] + ([(back, reduction.pads_db)] if back else [])
     sentence, detail = _sentence(out, near, ends, home, eirp, reduction, best, stairs)
-    if evidence.home_end_as_run:
-        detail += " Power and pads are those of most runs; cable and full power are not noted."
+    detail += AS_RUN[evidence.power_as_run]
     hot = any(step.mark == "fails" for step in near)
     pads = f"{show.fixed(reduction.pads_db, 0)} dB of pads" if reduction.pads_db > 0.05 else "no pads"
     return LevelsFinding(
