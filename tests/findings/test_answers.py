@@ -161,6 +161,21 @@ class TestSoFar:
         assert told.sentence == "No verdict yet." and "So far: " in told.detail
         assert told.detail.startswith("To tell which is better")
 
+    def test_of_one_antenna_it_is_spoken_as_of_one(self):
+        book = Book()
+        book.antenna("A")
+        one = " ".join(verdict(book).changes)
+        assert "whether it is ill" in one and "another antenna, and back again" in one
+        book.antenna("B")
+        assert "whether one of them is ill" in " ".join(verdict(book).changes)
+
+    def test_that_the_farthest_place_is_taken_is_said(self):
+        book = Book()
+        book.antenna("A")
+        book.home()
+        book.place("Gate", 900.0)
+        assert any("Gate, the farthest, is taken" in c for c in verdict(book).changes)
+
     def test_nothing_is_nothing(self):
         book = Book()
         book.antenna("A")

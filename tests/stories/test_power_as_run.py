@@ -63,4 +63,4 @@ def test_a_cable_that_is_noted_leaves_the_runs_power_as_it_was(walked):
     assert (near.power_w, near.full_power_w, near.cable_loss_db) == (0.5, 5.0, 1.5)
     walked.press("3")
     assert walked.sentence.startswith("The test radiates "), "the power of the runs still counts"
-    assert "The power is that of most runs." in walked.window.views["levels"].detail.text()
+    assert "The power is that of most runs" in walked.window.views["levels"].detail.text()

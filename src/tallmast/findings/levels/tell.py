@@ -143,8 +143,8 @@ def find(
 
 AS_RUN = {
     "": "",
-    "power": " The power is that of most runs.",
-    "all": " Power and pads are those of most runs; cable and full power are not noted.",
+    "power": " The power is that of most runs, full power that of the strongest where it is not noted.",
+    "all": " Power and pads are those of most runs, full power that of the strongest; the cable is not noted.",
 }
 
 

@@ -44,10 +44,15 @@ def changes_of(known: Known) -> tuple[str, ...]:
         if group and group.fit and group.walked(r.antenna.id) is None:
             out.append(f"{r.antenna.name} was never run over the path: one run would replace a forecast by a reading.")
     out += _runs_wanted(known)
+    several = len(evidence.antennas) > 1
     if not field.rows and evidence.antennas:
-        out.append("No field run yet: same place, path and power, one antenna after the other, then back again.")
+        how = "one antenna after the other, then back again" if several else "it, another antenna, and back again"
+        out.append(f"No field run yet: same place, path and power, {how}.")
     if not any(b.worst for b in bench.antennas):
-        out.append("No match was measured: an SWR meter on each would show whether one of them is ill.")
+        ill = "on each would show whether one of them is ill" if several else "would show whether it is ill"
+        out.append(f"No match was measured: an SWR meter {ill}.")
+    if evidence.wanted is None and field.wanted is not None:
+        out.append(f"Nobody said which place is to be reached (Q): {field.wanted.name}, the farthest, is taken.")
     if field.wanted is None:
         out.append("Say which place is to be reached, and give its position.")
     elif field.rows and not any(p.place.id == field.wanted.id and any(r.heard for r in p.away) for p in field.reports):
