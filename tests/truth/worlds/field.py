@@ -83,9 +83,9 @@ def abba_alike(rng) -> list[Answer]:
     return _difference(rng, "ABBA", own_sd=0.3)
 
 
-def typed_runs(rng, show=None, zero_u_db: float = 0.5):
-    """Readings typed at eight places, A B B A: levels in whole decibels, or what a display `show`s, stepped beforehand with
-    a zero that is off by what is stated of it. Returns the book, the ground, and gains and antennas by letter."""
+def typed_runs(rng, show=None, zero_u_db: float = 0.5, spoken=None):
+    """Readings typed at eight places, A B B A: levels in whole decibels, reports as they are `spoken`, or what a display `show`s,
+    stepped beforehand with a zero that is off by what is stated of it. Returns the book, the ground, and gains and antennas by letter."""
     ground = Ground(rng)
     gains = {"A": rng.uniform(4, 10), "B": rng.uniform(2, 8)}
     distance = np.geomspace(200, 1800, 8)
@@ -116,7 +116,10 @@ def typed_runs(rng, show=None, zero_u_db: float = 0.5):
             + rng.normal(0, 1.0, 8)
         )
         for place, value in zip(places, level, strict=True):
-            if show is None:
+            if spoken is not None:
+                told = spoken(float(value))
+                book.reading(run, place.id, as_typed=told, heard=told != "nothing")
+            elif show is None:
                 book.reading(run, place.id, level_dbm=round(float(value)))
             else:
                 book.reading(run, place.id, receiver="set", shown=show(float(value)))
@@ -124,8 +127,8 @@ def typed_runs(rng, show=None, zero_u_db: float = 0.5):
     return book, ground, gains, antennas
 
 
-def _by_typed(rng, show=None) -> list[Answer]:
-    book, _, gains, antennas = typed_runs(rng, show)
+def _by_typed(rng, show=None, spoken=None) -> list[Answer]:
+    book, _, gains, antennas = typed_runs(rng, show, spoken=spoken)
     return [(book.climb(antennas["A"]).field.main.difference("a", "b"), gains["A"] - gains["B"])]
 
 
@@ -137,6 +140,25 @@ def typed(rng) -> list[Answer]:
 @quantity("field", "difference, read off a stepped display", high=0.96, why="few runs tell their spread badly")
 def displayed(rng) -> list[Answer]:
     return _by_typed(rng, twenty_bars(rng))
+
+
+@quantity("field", "difference, spoken in S units over an unknown S9")
+def in_s_units(rng) -> list[Answer]:
+    return _by_typed(rng, spoken=s_meter(rng))
+
+
+def s_meter(rng):
+    """A set whose S9 nobody knows, read by eye in whole S units and, above S9, in tens of decibels."""
+    s9 = rng.uniform(-93.0, -73.0)
+
+    def spoken(level: float) -> str:
+        above = level - s9 + rng.normal(0, 0.5)
+        if above >= 5.0:
+            return f"59+{10 * round(above / 10.0)}"
+        strength = round(9.0 + above / 6.0)
+        return f"5{min(strength, 9)}" if strength >= 1 else "nothing"
+
+    return spoken
 
 
 def twenty_bars(rng):
