@@ -109,6 +109,26 @@ def test_a_log_in_dbm_is_as_it_was():
     assert samples["run1"].level_dbm.tolist() == [-70.0] * len(D) and samples["run1"].shared_u_db == 0.0
 
 
+def test_how_far_another_manner_went_changes_nothing_here():
+    """Cells are as long as a manner of going needs them: a flight of 6 km does not make those of a boat 150 m long."""
+    book = Book()
+    book.home(900.0)
+    a, b = (book.antenna(name) for name in "AB")
+    noise = np.random.default_rng(5)
+    for number, antenna in enumerate((a, b, b, a), 1):
+        level = -50 - 25 * np.log10(D / 100) + (3.0 if antenna is b else 0.0) + noise.normal(0, 1, len(D))
+        book.log(book.run(antenna, number, manner="boat"), D, level)
+    before = book.climb().field.main
+    far = np.linspace(200.0, 6000.0, 80)
+    book.log(book.run(a, 5, manner="flight"), far, -60 - 20 * np.log10(far / 100))
+    after = next(g for g in book.climb().field.groups if g.manner == "boat")
+    (was,), (now) = (
+        [c for c in before.contrasts if c.figure.value > 0],
+        [c for c in after.contrasts if c.figure.value > 0],
+    )
+    assert [(c.figure.value, c.figure.u, c.cells) for c in now] == [(was.figure.value, was.figure.u, was.cells)]
+
+
 def test_a_display_of_very_many_readings_is_told_in_steps_of_its_range():
     book = Book()
     stepped(book)

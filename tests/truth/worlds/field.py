@@ -83,11 +83,11 @@ def abba_alike(rng) -> list[Answer]:
     return _difference(rng, "ABBA", own_sd=0.3)
 
 
-def typed_runs(rng, show=None, zero_u_db: float = 0.5, spoken=None):
+def typed_runs(rng, show=None, zero_u_db: float = 0.5, spoken=None, more_db: float = 0.0):
     """Readings typed at eight places, A B B A: levels in whole decibels, reports as they are `spoken`, or what a display `show`s,
-    stepped beforehand with a zero that is off by what is stated of it. Returns the book, the ground, and gains and antennas by letter."""
+    stepped beforehand with a zero that is off by what is stated of it. A has `more_db` of gain. Returns the book, the ground, and gains and antennas by letter."""
     ground = Ground(rng)
-    gains = {"A": rng.uniform(4, 10), "B": rng.uniform(2, 8)}
+    gains = {"A": more_db + rng.uniform(4, 10), "B": rng.uniform(2, 8)}
     distance = np.geomspace(200, 1800, 8)
     book = Book()
     book.add(HOME)
@@ -127,8 +127,8 @@ def typed_runs(rng, show=None, zero_u_db: float = 0.5, spoken=None):
     return book, ground, gains, antennas
 
 
-def _by_typed(rng, show=None, spoken=None) -> list[Answer]:
-    book, _, gains, antennas = typed_runs(rng, show, spoken=spoken)
+def _by_typed(rng, show=None, spoken=None, more_db: float = 0.0) -> list[Answer]:
+    book, _, gains, antennas = typed_runs(rng, show, spoken=spoken, more_db=more_db)
     return [(book.climb(antennas["A"]).field.main.difference("a", "b"), gains["A"] - gains["B"])]
 
 
@@ -147,15 +147,20 @@ def in_s_units(rng) -> list[Answer]:
     return _by_typed(rng, spoken=s_meter(rng))
 
 
-def s_meter(rng):
-    """A set whose S9 nobody knows, read by eye in whole S units and, above S9, in tens of decibels."""
-    s9 = rng.uniform(-93.0, -73.0)
+@quantity("field", "a large difference, spoken in S units below S9")
+def large_in_s_units(rng) -> list[Answer]:
+    return _by_typed(rng, spoken=s_meter(rng, 30.0), more_db=15.0)
+
+
+def s_meter(rng, deaf_db: float = 0.0):
+    """A set whose S9 nobody knows, nor how large its units are, read by eye in whole S units and, above S9, in tens of decibels."""
+    s9, unit_db = deaf_db + rng.uniform(-93.0, -73.0), rng.uniform(3.5, 7.0)
 
     def spoken(level: float) -> str:
         above = level - s9 + rng.normal(0, 0.5)
         if above >= 5.0:
             return f"59+{10 * round(above / 10.0)}"
-        strength = round(9.0 + above / 6.0)
+        strength = round(9.0 + above / unit_db)
         return f"5{min(strength, 9)}" if strength >= 1 else "nothing"
 
     return spoken

@@ -19,7 +19,7 @@ from .decision import decision_of
 from .finding import FieldFinding
 from .group import sides
 from .runs import Tried, tried
-from .samples import at_ceiling
+from .samples import at_ceiling, by_s_units
 from .words import parting_words
 
 if TYPE_CHECKING:
@@ -43,6 +43,22 @@ def ceiling_checks(evidence: Evidence, field: FieldFinding, displays: Mapping[st
         "Put a pad in, or compare farther out."
     )
     return [Check("disagrees", words, None, why)]
+
+
+def s_unit_checks(evidence: Evidence, field: FieldFinding) -> list[Check]:
+    """Readings in S units of a meter that nobody stepped, where they were made decibels of."""
+    told = {run_id for group in field.groups for run_id in group.run_ids}
+    runs = [run for run in evidence.runs if run.id in told and any(map(by_s_units, evidence.readings(run.id)))]
+    if not runs:
+        return []
+    words = (
+        f"S units taken for 6 dB each (run{'s' if len(runs) > 1 else ''} {show.join([str(r.number) for r in runs])})"
+    )
+    why = (
+        "That is the convention (IARU Region 1 R.1); meters as they are made have units of 3.5 to 7 dB, which the ± allows for. "
+        "Step that meter through known attenuation (Levels, X): then its own units count."
+    )
+    return [Check("open", words, None, why)]
 
 
 def walk_checks(field: FieldFinding) -> list[Check]:

@@ -118,8 +118,8 @@ class _Told(Frozen):
     """That count in it."""
     weights: Floats
     """What each run of all counts with. [run]"""
-    shares: tuple[float, float, float, float]
-    """Standard uncertainty by run to run, by place, by drift, by known steps."""
+    shares: tuple[float, ...]
+    """Standard uncertainty by run to run, by place, by drift, by known steps, by the size of an S unit."""
     by_reading: bool
     """Whether what was read off makes more of the places' share than their scatter."""
 
@@ -277,10 +277,11 @@ class Compared:
         u_place, place_degrees, by_reading = _place_part(parts)
         u_drift = self.drift.u_db * abs(float(weights @ self.order))
         u_step = STEP_U_DB * abs(float(weights @ self.steps_db)) / 10.0
-        u = math.hypot(u_run, u_place, u_drift, u_step)
+        u_unit = self.cells.unit_u * abs(mean + float(weights @ self.steps_db))  # of the difference as it was read
+        u = math.hypot(u_run, u_place, u_drift, u_step, u_unit)
         below = u_place**4 / place_degrees + (0.0 if math.isinf(spread.degrees) else u_run**4 / spread.degrees)
         degrees = u**4 / below if below > 0 else math.inf
-        shares = (u_run, u_place, u_drift, u_step)
+        shares = (u_run, u_place, u_drift, u_step, u_unit)
         return _Told(mean, u, degrees, places, runs, weights, shares, by_reading)
 
     def _figure(self, told: _Told, names: tuple[str, str]) -> Figure:
@@ -291,6 +292,7 @@ class Compared:
             "what it was read on" if told.by_reading else "each place in its own way",
             "drift, as told" if self.drift.told else f"drift by the order, {DRIFT_DB:g} dB a session assumed",
             "known steps of power and pads",
+            "S units taken for 6 dB each",
         )
         k = coverage_factor(degrees)
         lines = (

@@ -162,6 +162,8 @@ def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
     if keep.sum() < np.isfinite(every).sum():
         # Where a run's places end is chosen by the fit itself: one thing more that is told by the same few places.
         degrees, u = max(degrees - 1.0, 1.0), u * math.sqrt(degrees / max(degrees - 1.0, 1.0))
+    u_unit = cells.unit_u * abs(slope)
+    u = math.hypot(u, u_unit)
     at_mean = {
         tried: float(np.mean([run[i] for i, other in enumerate(tries) if other == tried]))
         for tried in dict.fromkeys(tries)
@@ -177,6 +179,8 @@ def fit(cells: Cells, spread: RunSpread) -> PathFit | None:
     parts = [("scatter between places", f"{scatter / math.sqrt(s_xx):.2f}")]
     if inflation > 1.05:
         parts.append(("neighbours alike, factor", f"{math.sqrt(inflation):.2f}"))
+    if u_unit:
+        parts.append(("S units taken for 6 dB each", f"{u_unit:.2f}"))
     exponent = Figure(
         "path exponent",
         slope,

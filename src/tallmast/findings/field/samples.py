@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Log, Reading, Run
-from tallmast.physics.decibels import Floats
+from tallmast.physics.decibels import S9_U_DB, S_UNIT_U, Floats
 from tallmast.physics.statistics import distinct, median, percentile
 from tallmast.units.spoken import strength_db
 
@@ -62,6 +62,8 @@ class RunSamples(Frozen):
     shared_u_db: float = 0.0
     """Standard uncertainty that all its levels share: the zero of the display that they were read on; infinite where nobody
     knows it, so that they tell differences alone."""
+    unit_u: float = 0.0
+    """Relative standard uncertainty of its decibels, alike in all its levels: of S units on a meter that nobody stepped."""
 
     @cached_property
     def heard(self) -> NDArray[np.bool_]:
@@ -139,6 +141,8 @@ class Cells(Frozen):
     """[run, cell], of a level by what it was read on."""
     visited: NDArray[np.bool_]
     """[run, cell], whether the run came there at all, heard or not."""
+    unit_u: float = 0.0
+    """Relative standard uncertainty of its decibels, alike in all its levels."""
 
     def only(self, there: NDArray[np.bool_], rows: Sequence[int] | None = None) -> Cells:
         """Some of the cells [cell], and of the runs, where `rows` says which."""
@@ -153,6 +157,7 @@ class Cells(Frozen):
             self.floor_dbm[kept],
             self.u_db[both],
             self.visited[both],
+            self.unit_u,
         )
 
 
@@ -163,7 +168,8 @@ def level_of(
     display that showed it; `relative`: in decibels above an unknown zero will do, as S units have them. None where there is none to tell, as when
     the display was saturated."""
     if reading.level_dbm is not None:
-        return reading.level_dbm, 0.0, 0.0
+        over_s9 = strength_db(reading.as_typed)
+        return reading.level_dbm, 0.0, 0.0 if over_s9 is None else math.hypot(S9_U_DB, S_UNIT_U * over_s9)
     if relative and reading.shown is None and (over_s9 := strength_db(reading.as_typed)) is not None:
         return over_s9, 0.0, 0.0  # on a band on which nobody knows what level S9 is
     if reading.shown is None or reading.receiver not in displays:
@@ -180,12 +186,14 @@ class _Read(Frozen):
 
     columns: list[Floats]
     shared_u_db: float
+    unit_u: float
 
 
 def _typed(
     evidence: Evidence, run: Run, fixes: Mapping[str, PlaceFix], displays: Mapping[str, DisplayFinding], relative: bool
-) -> tuple[list[Floats], float] | None:
-    """The readings of a run at places, and what their zero leaves open; a place of unknown distance has none."""
+) -> _Read | None:
+    """The readings of a run at places, and what their zero and the size of their units leave open; a place of unknown distance has
+    none."""
     places = {place.id: i for i, place in enumerate(evidence.places)}
     readings = [r for r in evidence.readings(run.id) if r.place_id in places and not _by_sky(fixes, r)]
     levels = {r.id: level_of(r, displays, relative) for r in readings}
@@ -204,7 +212,14 @@ def _typed(
     if not rows:
         return None
     shared = math.inf if relative else max((told[2] for told in levels.values() if told is not None), default=0.0)
-    return list(np.array(rows, dtype=float).T), shared
+    below_s9 = [by_s_units(r) for r in readings if r.heard]
+    return _Read(list(np.array(rows, dtype=float).T), shared, S_UNIT_U * sum(below_s9) / max(len(below_s9), 1))
+
+
+def by_s_units(reading: Reading) -> bool:
+    """Whether a reading is in S units, and no display that was stepped tells what they are; what stands over S9 is in decibels."""
+    over_s9 = strength_db(reading.as_typed) if reading.shown is None else None
+    return over_s9 is not None and over_s9 <= 0.0
 
 
 def _by_sky(fixes: Mapping[str, PlaceFix], reading: Reading) -> bool:
@@ -243,7 +258,7 @@ def gather(
     """Samples by run id. Cells are polar about home: so many metres by 15°, typed places cells of their own.
 
     A cell should be longer than the ground over which shadowing stays alike, or its neighbours repeat it; a
-    fortieth of the longest run, 25 m at least, has served (the fit allows for what likeness is left).
+    fortieth of the longest run of its manner, 25 m at least, has served (the fit allows for what likeness is left).
     """
     there: dict[str, _Read] = {}
     relative = is_relative(evidence, displays or {}) and not any(t.read_on == LEVEL for t in traces)
@@ -252,18 +267,23 @@ def gather(
         blocks = [*there_logged, *_recorded(traces, run)]
         typed = _typed(evidence, run, fixes, displays or {}, relative)
         if typed is not None:
-            blocks.append(typed[0])
-            shared = max(shared, typed[1])
+            blocks.append(typed.columns)
+            shared = max(shared, typed.shared_u_db)
         if blocks:
             columns = blocks[0] if len(blocks) == 1 else [np.concatenate(c) for c in zip(*blocks, strict=True)]
-            there[run.id] = _Read(columns, shared)
-    known = [c[np.isfinite(c)] for c in (one.columns[0] for one in there.values())]
-    cell_m = max(25.0, max((float(c.max()) for c in known if len(c)), default=0.0) / 40.0)
+            there[run.id] = _Read(columns, shared, typed.unit_u if typed is not None else 0.0)
+    longest_m: dict[str, float] = {}
+    for run in evidence.runs:
+        if run.id in there:
+            distance = there[run.id].columns[0]
+            far = float(distance[np.isfinite(distance)].max(initial=0.0))
+            longest_m[run.manner] = max(longest_m.get(run.manner, 0.0), far)
     out = {}
     for run in evidence.runs:
         if run.id not in there:
             continue
         distance, bearing, level, place, u, leg = there[run.id].columns
+        cell_m = max(25.0, longest_m[run.manner] / 40.0)
         at_place = place >= 0
         if at_place.any():
             polar = np.where(at_place, 0.0, distance), np.where(at_place, 0.0, bearing)
@@ -284,6 +304,7 @@ def gather(
             cell[keep],
             leg[keep],
             there[run.id].shared_u_db,
+            there[run.id].unit_u,
         )
     return out
 
@@ -322,7 +343,7 @@ def by_cell(samples: list[RunSamples], heard_share: float = 0.6) -> Cells:
                 break
     floor = np.array([_floor_dbm(s) for s in samples])
     run, what = tuple(s.run for s in samples), tuple(s.tried for s in samples)
-    return Cells(numbers, distance, level, run, what, floor, u_db, visited)
+    return Cells(numbers, distance, level, run, what, floor, u_db, visited, float(np.mean([s.unit_u for s in samples])))
 
 
 def _floor_dbm(samples: RunSamples) -> float:
