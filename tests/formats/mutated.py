@@ -9,7 +9,18 @@ import random
 import sys
 import time
 
-from tallmast.formats import cut, design, display_log, gain_table, log, recording, sweep_table, table, touchstone
+from tallmast.formats import (
+    cut,
+    design,
+    display_log,
+    field_notes,
+    gain_table,
+    log,
+    recording,
+    sweep_table,
+    table,
+    touchstone,
+)
 from tallmast.formats.errors import FormatError
 from tallmast.formats.sniff import kind_of
 
@@ -40,6 +51,8 @@ SEEDS: dict[str, bytes] = {
     + b"".join(b"2026-05-01T10:00:%02d.5Z,57.9%02d N,11.2%02d W,-8%d dBm\n" % (i, i, i, i % 10) for i in range(40)),
     "am.csv": b"time;lat;lon;level\n"
     + "".join(f"01.05.2026 9:00:{i:02d} pm;57° {i}' N;11°{i}.5'W;--\n" for i in range(40)).encode(),
+    "notes.csv": b'Kept by the warden,,,\n\nPlace,Distance,Antenna,Report\nFord,800 m,Dipole,59\n,,Halo,"57, 55"\nMill,1 km,Halo,-\n',
+    "grid.csv": b"spot;km;Stub;Whip\nford;0,8;4;5\nmill;1,2;barely;clear\nridge;2,6;-;R4 S7\n",
     "t.gpx": f'<?xml version="1.0"?><gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>{TRACK}</trkseg></trk></gpx>'.encode(),
 }
 TOKENS = (
@@ -103,6 +116,7 @@ def read_all(data: bytes, name: str) -> None:
         lambda: design.read(data, name),
         lambda: display_log.read(data, name),
         lambda: recording.read(data, name),
+        lambda: field_notes.read(data, name),
     ):
         try:
             reader()

@@ -112,7 +112,7 @@ class TestLog:
         assert caught.value.line == 2
 
     def test_cells_that_a_quoted_cell_over_two_lines_hides_are_not_dropped_in_silence(self):
-        data = b'time;lat;lon;rssi\n0;57.9;"-11.2\n";-70;1\n1;57.9;-11.2;-71\n'
+        data = b'time;lat;lon;rssi\n0;57.9;"-11.2\n";-70;1\n1;57.9;-11.2;-71\n2;57.9;-11.2;-72\n'
         with pytest.raises(FormatError, match="more columns"):
             log.read_csv(data, "l.csv")
 
@@ -270,6 +270,7 @@ def test_a_table_read_again_by_the_columns_it_was_taken_by_is_the_same(row):
         "gain table": b"Freq GHz,Gain dBd,uncertainty\n0.9,4.0,0.5\n0.1,-3,1\n",
         "display": b"attenuation dB,bars\n0,5\n10,3\n20,1\n",
         "recording": b"time ms,Mbit/s,delay ms\n0,31,28\n500,30,29\n1000,,90\n",
+        "field notes": b"place;km;antenna;report;end\nford;0,8;A;59;far\nmill;1,2;B;barely;home\n",
         "cut": cut_text(),
     }[row.kind]
     first = row.read(data, "x.csv", None)

@@ -109,7 +109,7 @@ WAYS: dict[str, tuple[tuple[str, str], ...]] = {
     "field": (
         ("place", "Add the places: home, and where it is to be heard"),
         ("calls", "Call from a few places with each antenna, by single keys"),
-        ("bring in", "Drop a logger’s file, a track, or a recording in time"),
+        ("bring in", "Drop a logger’s track, a recording in time, or notes from a spreadsheet"),
     ),
     "link": (
         ("power and pads", "Say what is sent"),

@@ -165,10 +165,15 @@ class Session(QObject):
 
         def start(finish: Finish) -> None:
             def done(result: R | None, error: Exception | None) -> None:
-                if result is not None and self.notebook is notebook:
-                    entry(result)(finish)
-                    return
                 why = str(error) if result is None else "Not kept: another notebook was opened meanwhile."
+                if result is not None and self.notebook is notebook:
+                    try:
+                        keep = entry(result)
+                    except ValueError as wrong:  # a field that does not go with what was read
+                        why = str(wrong)
+                    else:
+                        keep(finish)
+                        return
                 if not finish(False, why):
                     self.trouble.emit(why)
 

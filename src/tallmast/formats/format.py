@@ -31,6 +31,8 @@ class Role(Frozen, eq=True):
     """Folded away while nothing is chosen."""
     clock: bool = False
     """Whether a column of times of day will do."""
+    words_too: bool = False
+    """Whether any column will do, of words too."""
 
 
 class Seen(Frozen, eq=True):

@@ -21,7 +21,7 @@ NOTHING = ("", "-", "--", "---", "–", "—", "*", "?", "n/a", "na", "nan", "nu
 """How files write that there is no number, in small letters."""
 UNITS = (
     "dBm|dBi|dBd|dBc|dBµV|dBuV|dB|Mbit/s|kbit/s|Mbps|kbps|GHz|MHz|kHz|Hz|mV/m|µV/m|uV/m|V/m|mW|µW|uW|W|mV|µV|uV|V|"
-    "km/h|km|cm|mm|m/s|mi|ft|m|ms|µs|us|min|sec|s|deg|degrees|degC|°C|°|Ohms|Ohm|Ω|hPa|%"
+    "km/h|km|cm|mm|m/s|miles|mile|mi|yards|yd|ft|m|ms|µs|us|min|sec|s|deg|degrees|degC|°C|°|Ohms|Ohm|Ω|hPa|%"
 )
 WITH_UNIT = re.compile(rf"(?P<number>{NUMBER.pattern}) ?(?P<unit>{UNITS})", re.IGNORECASE)
 S_UNITS = re.compile(r"S(\d)(?:\+(\d+) ?(?:dB)?)?", re.IGNORECASE)
@@ -36,8 +36,11 @@ AXES = ("latitude", "longitude")
 BY_HEMISPHERE = "NSEW"
 SIDE = re.compile(r"^[NSEW] ?[\d.]|[\d.°'\"′″] ?[NSEW]$", re.IGNORECASE)
 POSITION = re.compile(r"^lat|^lon|^lng|latitude|longitude|breite|länge", re.IGNORECASE)
+ALL_WORDS = 1e-3
 LOOKED_AT = 100
 """Lines by which it is told."""
+MOST_LINES = 20
+"""Of one cell."""
 LONGEST_LINE = 20_000
 """Characters of a line from which on a file is no table that a person or instrument made."""
 
@@ -127,7 +130,8 @@ def _grammar(lines: Sequence[str]) -> tuple[str, str]:
                 cells = [cell for row in rows for cell in row]
                 # A cell such as 2,5 counts as a number only where the comma is a decimal mark.
                 numbers = sum(_says(cell, decimal) for cell in cells) / max(len(cells), 1)
-                score = even * numbers
+                # Of tables without any number the one whose lines are alike; blanks part words too.
+                score = even * (0.5 * numbers if separator == " " else numbers + ALL_WORDS)
             if score > best_score + 1e-9:
                 best, best_score = (separator, decimal), score
     return best
@@ -142,9 +146,14 @@ def _usual(widths: Sequence[int]) -> int:
 def layout_of(text: str, name: str) -> Layout:
     """From the beginning of a table. Raises `FormatError` where that is none."""
     start: list[tuple[int, str]] = []
+    open_cell = False
     for number, line in enumerate(io.StringIO(text), start=1):
-        if line.strip() and not line.lstrip().startswith(COMMENT):
+        if open_cell:  # a cell goes on in it
+            start[-1] = (start[-1][0], f"{start[-1][1]} {line.rstrip()}")
+            open_cell = line.count('"') % 2 == 0 and number - start[-1][0] < MOST_LINES
+        elif line.strip() and not line.lstrip().startswith(COMMENT):
             start.append((number, line.rstrip("\n")))
+            open_cell = line.count('"') % 2 == 1
         if len(start) >= LOOKED_AT:
             break
     if not start:
@@ -157,7 +166,10 @@ def layout_of(text: str, name: str) -> Layout:
     rows = [fields(line, separator) for _, line in start]
     last = rows[-len(tail) :]
     width = _usual([len(row) for row in last])
-    header, begins = _header(rows, _told_by(last, width, decimal), width, decimal)
+    told = _told_by(last, width, decimal)
+    header, begins = _header(rows, told, width, decimal)
+    if len(told) < width and (header is None or header > 0):
+        header, begins = _over_words(start, rows, (header, begins), width, decimal)
     if begins >= len(rows):
         raise FormatError(name, "there is a header but no data under it", start[header or 0][0])
     if width < 2:
@@ -192,6 +204,22 @@ def _shared_unit(called: str, cells: Sequence[str], decimal: str) -> str:
     return "" if unit == IN_S_UNITS and not READING.search(called) else unit
 
 
+def _over_words(
+    start: Sequence[tuple[int, str]], rows: Sequence[list[str]], found: tuple[int | None, int], width: int, decimal: str
+) -> tuple[int | None, int]:
+    """(the line of names, the first line of data) where there are columns of words: rows without any number may be data, and the names
+    are the first of them, in lines that follow each other."""
+    header, begins = found
+    if header is None or begins - header > 1:  # its units lie under it
+        return found
+    while header > 0 and start[header - 1][0] == start[header][0] - 1:
+        above = rows[header - 1]
+        if len(above) != width or not all(above) or any(is_number(cell, decimal) for cell in above):
+            break
+        header -= 1
+    return header, header + 1
+
+
 def _told_by(rows: Sequence[list[str]], width: int, decimal: str) -> list[int]:
     """The columns that mostly say numbers or times."""
     out = []
@@ -215,7 +243,8 @@ def _header(rows: Sequence[list[str]], told: Sequence[int], width: int, decimal:
 
     first = next((i for i, row in enumerate(rows) if whole(row)), None)
     if first is None:
-        return (0, 1) if bare(rows[0]) else (None, 0)
+        named = next((i for i, row in enumerate(rows) if len(row) == width), 0)
+        return (named, named + 1) if bare(rows[named]) else (None, named)
     for i in range(first - 1, -1, -1):
         row = rows[i]
         if not bare(row) or len(row) < max(min(2, width), width // 2):

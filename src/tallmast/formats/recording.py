@@ -135,7 +135,7 @@ def _time(data: bytes, name: str, found: table.Table, column: str) -> tuple[Floa
 def _recognise(start: Start) -> Seen | None:
     """A time, no position, and no angle in the header: a table that says these is a track, or a cut."""
     found = start.table
-    if found is None or not found.had_header:
+    if found is None or not found.had_header or not (found.columns or found.clocks):
         return None
     try:
         names = table.names_of(start.data, start.name)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from . import cut, design, display_log, gain_table, log, recording, sweep_table, table, touchstone
+from . import cut, design, display_log, field_notes, gain_table, log, recording, sweep_table, table, touchstone
 from .errors import FormatError
 from .format import Format, Seen, Start
 
@@ -25,6 +25,7 @@ TABLES = (
     gain_table.FORMAT,
     display_log.FORMAT,
     recording.FORMAT,
+    field_notes.FORMAT,
     cut.FORMAT,
     design.FORMAT,
 )
@@ -92,7 +93,7 @@ def kind_of(data: bytes, name: str) -> str:
     table_error(data, name)
     raise FormatError(
         name,
-        "neither a sweep, a pattern cut, a gain table, a log nor a recording was recognised in it",
+        "neither a sweep, a pattern cut, a gain table, a log, a recording nor field notes were recognised in it",
         todo="Touchstone, CSV and GPX are read here",
     )
 

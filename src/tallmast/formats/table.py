@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import io
 import re
 import warnings
@@ -55,6 +56,8 @@ class Table(Frozen, eq=True):
     """Tells the line of the file of each row, where blank lines or comments may stand between them."""
     clocks: tuple[str, ...] = ()
     """Names of columns whose words are times."""
+    names: tuple[str, ...] = ()
+    """Of all columns as the file has them, those of words among them."""
     written: NDArray[np.bytes_] | None = None
     """The cells of the column of words that was asked for."""
     above: int = 0
@@ -83,6 +86,21 @@ def _preview(start: bytes, name: str) -> Table:
 def preview(data: bytes, name: str) -> Table:
     """The table of the first few hundred lines; asked for twice in a row, it is read once."""
     return _preview(head(data), name)
+
+
+def names_alone(data: bytes, name: str) -> Table:
+    """What a table is called and how it begins, without its numbers: for one whose words count. Raises `FormatError`."""
+    layout = _layout(decode(head(data), name), name)
+    names = tuple(layout.names)
+    return Table({}, layout.first_line, 0, layout.had_header, names=names, above=layout.above, top_line=layout.top_line)
+
+
+def preview_or_names(data: bytes, name: str) -> Table:
+    """As `preview`, of a table whose numbers can't be read its names."""
+    try:
+        return preview(data, name)
+    except FormatError:
+        return names_alone(data, name)
 
 
 def _after(text: AnyStr, newline: AnyStr, lines: int) -> int:
@@ -149,7 +167,16 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None, written:
     cells = frame.pop(written).to_numpy() if written else None
     columns, clocks = _numbers(frame, layout, name, lines)
     return Table(
-        columns, layout.first_line, len(frame), layout.had_header, lines, clocks, cells, layout.above, layout.top_line
+        columns,
+        layout.first_line,
+        len(frame),
+        layout.had_header,
+        lines,
+        clocks,
+        tuple(layout.names),
+        cells,
+        layout.above,
+        layout.top_line,
     )
 
 
@@ -256,6 +283,32 @@ def _without_gaps(text: str, before: int) -> tuple[str, NDArray[np.int64]]:
             kept.append(line)
             numbers.append(number)
     return "\n".join(kept) + "\n", np.array(numbers, dtype=np.int64)
+
+
+def cells(data: bytes, name: str, most: int) -> tuple[list[str], list[tuple[int, list[str]]]]:
+    """(the columns' names, the rows) of a table with its cells as they are written, each row with its line of the file and a cell for
+    every column. Raises `FormatError`, also for more than `most` rows."""
+    text = decode(data, name)
+    layout = _layout(text, name)
+    before = layout.first_line - 1
+    lines = text.splitlines(keepends=True)[before:]
+    if layout.separator == " ":
+        lines = [" ".join(line.split()) for line in lines]
+    rows: list[tuple[int, list[str]]] = []
+    reader = csv.reader(lines, delimiter=layout.separator, skipinitialspace=True)
+    try:
+        for row in reader:
+            line, written = before + reader.line_num, [" ".join(cell.split()) for cell in row]
+            if not any(written) or written[0].startswith(COMMENT):
+                continue
+            if any(written[len(layout.names) :]):
+                raise FormatError(name, "a line has more columns than the first", line)
+            rows.append((line, (written + [""] * len(layout.names))[: len(layout.names)]))
+            if len(rows) > most:
+                raise FormatError(name, f"more than {most} rows")
+    except csv.Error as error:
+        raise FormatError(name, "a cell that never ends", before + reader.line_num, "Look for a lone quote") from error
+    return layout.names, rows
 
 
 def names_of(data: bytes, name: str) -> list[str]:

@@ -22,7 +22,7 @@ ALSO_CALLED: dict[str, str] = {
     "new": "start create question",
     "open": "load file",
     "demo": "example sample tutorial",
-    "bring in": "import load touchstone s1p s2p csv gpx log track file drop",
+    "bring in": "import load touchstone s1p s2p csv gpx log track file drop spreadsheet notes table",
     "watch": "folder automatic import sweeps",
     "copy": "backup save as duplicate elsewhere",
     "save sweep": "export touchstone s1p csv",

@@ -85,7 +85,7 @@ class StartPage(QWidget):
         box.addWidget(acts)
         box.addWidget(
             label(
-                "Drop a notebook anywhere to open it. In an open one, drop sweeps (Touchstone, CSV), pattern cuts, logs and "
+                "Drop a notebook anywhere to open it. In an open one, drop sweeps (Touchstone, CSV), pattern cuts, field notes, logs and "
                 "tracks (CSV, GPX), photos.",
                 "soft",
                 wrap=True,

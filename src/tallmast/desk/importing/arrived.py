@@ -91,7 +91,7 @@ def _kind(raw: RawFile, corrected: Corrected) -> tuple[str, Mapping[str, str] | 
     """(kind, columns as a person chose them before)."""
     kind = sniff.kind_of(raw.data, raw.name)
     if sniff.FORMATS[kind].roles and corrected:
-        known = corrected.get(shape_of(table.preview(raw.data, raw.name)))
+        known = corrected.get(shape_of(table.preview_or_names(raw.data, raw.name)))
         if known is not None and known[0] in sniff.FORMATS and sniff.FORMATS[known[0]].takes(known[1]):
             return known
     return kind, None
@@ -112,7 +112,7 @@ def _hashed(raw: RawFile, read: Callable[[], R]) -> R:
 
 def shape_of(found: table.Table) -> str:
     """What tables that one program writes have in common: the names of their columns."""
-    return "|".join((*found.columns, "named" if found.had_header else "bare"))
+    return "|".join((*found.names, "named" if found.had_header else "bare"))
 
 
 def others_to_choose(form: Format, data: bytes, name: str) -> bool:

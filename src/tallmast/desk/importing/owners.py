@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from tallmast.formats import cut, design, gain_table, log, sweep_table, touchstone
 from tallmast.formats.display_log import DisplayFile
 from tallmast.formats.errors import FormatError
+from tallmast.formats.field_notes import NotesFile
 from tallmast.formats.recording import RecordingFile
 from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.evidence import Series
@@ -20,6 +21,7 @@ from tallmast.units import show
 from ..bench.bring_forms import bring_sweep_form
 from ..bench.sheets import sweep_fields, sweep_settings
 from ..field.log_forms import log_entry, receiver_field, run_field, told_fields, told_settings
+from ..field.notes_forms import notes_entry, notes_fields, notes_said
 from ..field.recording_forms import recording_entry, recording_fields, recording_settings
 from ..levels.sheets import display_fields, display_settings
 from ..link.heights_form import heights_form
@@ -174,6 +176,10 @@ def _recording(session: Session, v: dict[str, Any], arrived: Arrived) -> Callabl
     return lambda read: recording_entry(session, settings, read, arrived.raw)
 
 
+def _notes(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[NotesFile], Entry]:
+    return lambda read: notes_entry(session, v, read, arrived.raw)
+
+
 def _run_field(session: Session) -> Field:
     """The run made last."""
     runs = session.evidence.runs
@@ -231,6 +237,7 @@ OWNERS: dict[str, Owner] = {
         _recording,
         "Readings in time. Marks part it into stretches, which are compared run by run.",
     ),
+    "field notes": Owner("field", notes_fields, _notes, said=notes_said),
     "gpx": Owner("field", lambda session: [_run_field(session), *told_fields(session, None)], _log),
 }
 """By the kind of a file, whose it is asked to be."""

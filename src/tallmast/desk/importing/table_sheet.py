@@ -40,6 +40,8 @@ class Owner(Frozen, eq=True):
     fields: Callable[[Session], Sequence[Field]]
     of: Callable[[Session, dict[str, Any], Arrived], Callable[[Any], Entry]]
     note: str = ""
+    said: Callable[[Session, Any], str] = lambda session, read: ""
+    """What is told of something read, before it is kept."""
     focused: bool = False
     """Whether the antenna that it is of comes into focus."""
 
@@ -76,7 +78,7 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
     data, name = arrived.raw.data, arrived.path.name
     form, owner = sniff.FORMATS[kind], owners[kind]
     as_read = kind == arrived.kind and arrived.read is not None
-    found = table.preview(data, name) if form.roles else None
+    found = table.preview_or_names(data, name) if form.roles else None
     remembered = memory.correction(shape_of(found)) if found is not None else None
     taken = _begin(form, arrived, found, remembered, as_read)
     fields = [*owner.fields(session), *column_fields(form, found, taken)]
@@ -109,7 +111,7 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
         f"Bring in {name}",
         fields,
         kept,
-        lambda: _note(owner, arrived, as_read, remembered is not None, form.roles, taken, found),
+        lambda: _note(session, owner, arrived, as_read, remembered is not None, form.roles, taken, found),
         keep_words="Bring in",
         excerpt=f"{excerpt(data, name, found)}\n\n{sparks(found)}" if found is not None else "",
         own_words=frozenset({"kind", *(role.key for row in sniff.TABLES for role in row.roles)}),
@@ -146,6 +148,7 @@ def _begin(
 
 
 def _note(
+    session: Session,
     owner: Owner,
     arrived: Arrived,
     as_read: bool,
@@ -155,6 +158,8 @@ def _note(
     found: table.Table | None,
 ) -> str:
     parts = [owner.note]
+    if as_read:
+        parts.append(owner.said(session, arrived.read))
     if found is not None and found.above:
         parts.append(f"{show.upper_first(show.count(found.above, 'line'))} over the table passed over.")
     if arrived.trouble and not as_read:

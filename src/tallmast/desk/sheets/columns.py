@@ -16,7 +16,8 @@ def column_fields(form: Format, found: Table | None, taken: Mapping[str, str]) -
         return []
     out = []
     for role in form.roles:
-        columns = [(column, column) for column in (*found.columns, *(found.clocks if role.clock else ()))]
+        every = found.names if role.words_too else (*found.columns, *(found.clocks if role.clock else ()))
+        columns = [(column, column) for column in every]
         choices: list[tuple[str, str]] = list(role.choices.items()) or columns
         if not role.needed:
             choices = [("", role.none), *choices]

@@ -1,0 +1,218 @@
+"""Field notes of a table become places, runs and readings, as if each had been typed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import Any, TypeVar
+
+from tallmast.formats.field_notes import Note, NotesFile
+from tallmast.notebook.entry import Entry, RawFile
+from tallmast.notebook.records import LISTENING_ENDS, Antenna, DistanceNote, Place, Reading, Record, Run
+from tallmast.units import read, show
+from tallmast.units.quantity import POWER
+
+from ..session import Session
+from ..sheets.fields import Field, FieldError
+from ..sheets.keeping import antenna_choices
+from .calls_forms import NOWHERE, places_of
+from .reports import meant, report_words, reports_of
+from .where import place_at
+
+T = TypeVar("T")
+SAID = ("mode", "day", "weather", "battery", "listener")
+"""Factors of a run as the notes have them."""
+
+
+def notes_fields(session: Session) -> list[Field]:
+    """What no column may say: the antenna, the end, the power."""
+    focus, runs = session.focus_antenna, session.evidence.runs
+    return [
+        Field(
+            "antenna only",
+            "Antenna, where no column says it",
+            choices=[(None, "every row says it"), *antenna_choices(session)],
+            chosen=focus.id if focus and len(session.evidence.antennas) == 1 else None,
+        ),
+        Field(
+            "listening",
+            "Who listened, where no column says it",
+            choices=list(LISTENING_ENDS.items()),
+            chosen=runs[-1].listening if runs else "away",
+        ),
+        Field("sent", "Power, if it is known", POWER.read, POWER.echo, "", "5 W", seldom=True),
+    ]
+
+
+def notes_said(session: Session, read: NotesFile) -> str:
+    """What would be new in the notebook by them: a slip of the pen is seen here, not on the shelf."""
+    evidence = session.evidence
+    known = {a.name.casefold() for a in evidence.antennas}
+    antennas = _once(n.antenna for n in read.rows if n.antenna and n.antenna.casefold() not in known)
+    there = {p.name.casefold() for p in evidence.places}
+    places = _once(n.place for n in read.rows if n.place.casefold() not in there)
+    parts = [f"{show.upper_first(show.count(len(read.rows), 'report'))} in it."]
+    if antennas:
+        parts.append(f"Not on the shelf yet, and put there: {show.join(antennas)}.")
+    if places:
+        parts.append(f"New {'place' if len(places) == 1 else 'places'}: {show.join(places)}.")
+    return " ".join(parts)
+
+
+def _once(words: Iterable[str]) -> list[str]:
+    """Each once, however it is written in large and small letters."""
+    first: dict[str, str] = {}
+    for word in words:
+        first.setdefault(word.casefold(), word)
+    return list(first.values())
+
+
+def notes_entry(session: Session, v: dict[str, Any], read_: NotesFile, raw: RawFile) -> Entry:
+    """All of it in one act. Raises `FieldError` with the line of what can't be read."""
+    filing = _Filing(session, v, read_)
+    for note in read_.rows:
+        filing.file(note)
+    filing.order()
+    new = len([place for place in filing.changed.values() if place.id in filing.new])
+    words = [
+        show.count(len(filing.readings), "reading"),
+        show.count(len({run.antenna_id for run in filing.runs.values()}), "antenna"),
+        show.count(len(filing.there), "place") + (f", {new} of them new" if 0 < new < len(filing.there) else ""),
+    ]
+    records: list[Record] = [
+        *(a for a in filing.antennas.values() if a.id in filing.new),
+        *filing.changed.values(),
+        *filing.distances,
+        *filing.runs.values(),
+        *filing.readings,
+    ]
+    told = f" ({'; '.join(read_.notes)})" if read_.notes else ""
+    return Entry(f"Field notes {raw.name}: {words[0]} of {words[1]} at {words[2]}{told}", records, raw=[raw])
+
+
+Setup = tuple[str, ...]
+"""What one pass was made with: antenna and factors."""
+
+
+class _Filing:
+    """Finds for each note its place, its antenna and its run, or makes them."""
+
+    def __init__(self, session: Session, v: dict[str, Any], read_: NotesFile) -> None:
+        evidence = session.evidence
+        self.session, self.v, self.read = session, v, read_
+        self.antennas = {a.name.casefold(): a for a in evidence.antennas}
+        self.places = {p.name.casefold(): p for p in evidence.places}
+        self.positions = {p.name.lower(): p.position for p in evidence.places if p.position is not None}
+        self.home = evidence.home.name.casefold() if evidence.home else ""
+        self.displays = session.climb.displays if session.climb else {}
+        self.new: set[str] = set()
+        self.there: dict[str, None] = {}
+        """Places that something was heard at, by id, in the order passed."""
+        self.changed: dict[str, Place] = {}
+        """Those that are new, or known better."""
+        self.distances: list[DistanceNote] = []
+        self.runs: dict[tuple[Setup, int], Run] = {}
+        self.readings: list[Reading] = []
+        self._visits: dict[tuple[Setup, str], int] = {}
+        self._last: tuple[Setup, str] | None = None
+        self._number = max((run.number for run in evidence.runs), default=0)
+        self._turns: dict[str, int] = {}
+        """How often the set-up changed at a place, by its id."""
+
+    def file(self, note: Note) -> None:
+        place, antenna = self._place(note), self._antenna(note)
+        run = self._run(note, place, antenna)
+        question, channel_hz = self.session.evidence.question, run.channel_hz
+        frequency = channel_hz or (question.bands[0].centre_hz if question else 0.0)
+        reports = self._read(note, "heard", note.heard, lambda text: reports_of(text, frequency, self.displays))
+        for told in self._read(note, "heard", note.heard, lambda text: [meant(report, run) for report in reports]):
+            self.readings.append(
+                Reading(
+                    run_id=run.id,
+                    place_id=place.id,
+                    end="home" if (note.end or self.v["listening"]) == "home" else "away",
+                    at=note.time,
+                    note=note.remark,
+                    **{"as_typed": report_words(told), **told},
+                )
+            )
+
+    def order(self) -> None:
+        """Antennas that took turns over the places were in an order there, and not run by run."""
+        if self.read.in_turn and 2 * sum(n > 0 for n in self._turns.values()) >= max(len(self.there), 1):
+            plan = " ".join(["each", *self.there, f"#{self._number}"])
+            self.runs = {key: run.revised(plan=plan) for key, run in self.runs.items()}
+
+    def _read(self, note: Note, key: str, text: str, reader: Callable[[str], T]) -> T:
+        try:
+            return reader(text)
+        except read.UnitError as error:
+            raise FieldError(key, f"Line {note.line}, {note.place}: {error}") from error
+
+    def _place(self, note: Note) -> Place:
+        known = self.places.get(note.place.casefold())
+        name, where = note.place, NOWHERE
+        if note.where:
+            where = self._read(note, "where", note.where, lambda t: place_at(t, self.positions, self.home))
+        elif known is None:  # “ford 800 m”
+            first, *more = places_of(note.place, self.positions, self.home)
+            name, where = first if not more else (name, where)
+        latitude_deg, longitude_deg, distance_m = where
+        place = known or Place(name=name)
+        if place.position is None and place.distance_m is None and where != NOWHERE:
+            place = place.revised(latitude_deg=latitude_deg, longitude_deg=longitude_deg, distance_m=distance_m)
+            self.changed[place.id] = place
+        elif known is None:
+            self.changed[place.id] = place
+        elif distance_m is not None and place.position is not None and self.home and place.id not in self.there:
+            # The fixes say how far it is; they are asked whether this is right.
+            home = self.places[self.home]
+            self.distances.append(DistanceNote(from_place_id=home.id, to_place_id=place.id, distance_m=distance_m))
+        if known is None:
+            self.new.add(place.id)
+        self.places[note.place.casefold()] = place
+        if place.position is not None:
+            self.positions[place.name.lower()] = place.position
+        self.there[place.id] = None
+        return place
+
+    def _antenna(self, note: Note) -> Antenna:
+        if not note.antenna:
+            antenna = self.session.evidence.antenna(self.v["antenna only"] or "")
+            if antenna is None:
+                text = f"Line {note.line} says no antenna: choose which it was, or the column that says it."
+                raise FieldError("antenna only", text)
+            return antenna
+        known = self.antennas.get(note.antenna.casefold())
+        if known is None:
+            used = {a.slot for a in self.antennas.values()}
+            free = next(i for i in range(len(used) + 1) if i not in used)
+            known = self.antennas[note.antenna.casefold()] = Antenna(name=note.antenna, slot=free)
+            self.new.add(known.id)
+        return known
+
+    def _run(self, note: Note, place: Place, antenna: Antenna) -> Run:
+        """The pass that a note is of: the same set-up at a place once more, after another, is a further pass."""
+        setup = (antenna.id, *note.factors.values())
+        here = (setup, place.id)
+        if here != self._last:
+            self._visits[here] = self._visits.get(here, 0) + 1
+            if self._last is not None and self._last[1] == place.id:
+                self._turns[place.id] = self._turns.get(place.id, 0) + 1
+            self._last = here
+        key = (setup, 1 if note.factors.get("pass") else self._visits[here])
+        if key not in self.runs:
+            self._number += 1
+            power = note.factors.get("power", "")
+            said: dict[str, Any] = {name: note.factors.get(name, "") for name in SAID}
+            self.runs[key] = Run(
+                number=self._number,
+                antenna_id=antenna.id,
+                state_id=antenna.state.id,
+                manner="places",
+                power_w=self._read(note, "power", power, POWER.read) if power else self.v["sent"],
+                channel_hz=self.session.channel_hz,
+                **said,
+                read_on=self.read.read_on,
+                listening="home" if (note.end or self.v["listening"]) == "home" else "away",
+            )
+        return self.runs[key]

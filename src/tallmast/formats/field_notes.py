@@ -1,0 +1,307 @@
+"""Field notes as a table: what was heard at each place with each antenna, one report a row, or a column for each antenna."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+
+import numpy as np
+
+from tallmast.frozen import Frozen, field
+from tallmast.notebook.records import READ_ON, ReadOn
+from tallmast.units import read as typed
+from tallmast.units import show
+from tallmast.units.shown import shown
+from tallmast.units.spoken import said, strength_db
+
+from . import header, table
+from .errors import FormatError
+from .format import Columns, Format, Role, Seen, Start
+from .layout import PAIR, is_number
+
+MOST_ROWS = 20_000
+GUESSES: tuple[tuple[str, str], ...] = (
+    ("place", r"\bplaces?\b|\blocation|\bsites?\b|\bspots?\b|landmark|\bstops?\b|\bwhere\b|^at$|\bpoint|\bort\b"),
+    ("with antenna", r"\bantennas?\b|\baerials?\b|^ants?\b|\bantenne"),
+    ("listener", r"listen|operator|\bwho\b|heard by|\bby$"),
+    ("at end", r"\bends?\b|\bside\b"),
+    ("latitude", r"^lat\b|latitude|breite"),
+    ("longitude", r"^lon\b|^lng\b|^long\b(?! )|longitude|länge"),
+    ("where", r"dist|how far|\bfar\b|range|position|\baway\b|^(?:km|miles?|metres|meters|yards|feet)$"),
+    ("mode", r"\bmodes?\b|modulation"),
+    ("pass", r"^runs?\b|\bpass\b|\bround\b"),
+    ("day", r"^days?\b|^date\b|\bdatum\b"),
+    ("time", r"\btime\b|^utc\b|clock|\bzeit\b"),
+    ("weather", r"weather|\bwetter\b"),
+    ("battery", r"batter"),
+    ("remark", r"notes?\b|remark|comment"),
+    ("power", r"^power(?!.*dbm)|\bsent\b|\btx\b|\bwatts?\b"),
+    ("heard", r"heard|reports?\b|\brst?\b|\breadings?\b|signal|level|rssi|dbm|readab|strength|copy|result|received"),
+    ("heard", r"\bs.?meter|\bbars?\b|bit/s|mbps|packet|quality|grade|picture"),
+)
+"""Which column names mean what, tried in this order."""
+NO_ANTENNA = re.compile(r"\bno\b|^#|number|height|\balt|bearing|speed|\bsats?\b", re.IGNORECASE)
+"""Names of columns that are no antenna's, whatever is in them."""
+UNIT = re.compile(r"(?<![a-z])(km|miles?|mi|metres|meters|m|feet|ft|yards?|yd)(?![a-z])", re.IGNORECASE)
+DASHES = ("-", "--", "---", "–", "—")
+DASH = {"not tried": "not tried there", "not heard": "nothing was heard"}
+ENDS = {"away": r"far|away|there|mobile|remote", "home": r"home|base|here"}
+FACTORS = ("mode", "pass", "day", "weather", "battery", "listener", "power")
+BESIDE = ("time", "remark")
+
+
+class Note(Frozen, eq=True):
+    """One cell that says what was heard, and the rest of its row, as written."""
+
+    line: int
+    place: str
+    antenna: str
+    """Empty: no column says it."""
+    heard: str
+    where: str = ""
+    """How far off, or where, in words; latitude and longitude where they have columns of their own."""
+    end: str = ""
+    """`home`, `away`; empty: no column says it."""
+    factors: Mapping[str, str] = field(default_factory=dict)
+    """Of `FACTORS` those that have a column."""
+    time: str = ""
+    remark: str = ""
+
+
+class NotesFile(Frozen, eq=True):
+    """In the order in which they stand."""
+
+    rows: tuple[Note, ...]
+    taken: dict[str, str]
+    read_on: ReadOn = ""
+    """What a bare number means."""
+    in_turn: bool = True
+    """Whether the order of the rows is that in which they were noted; columns side by side have none."""
+    notes: tuple[str, ...] = ()
+
+
+def _guessed(names: Iterable[str]) -> dict[str, str]:
+    names = list(names)
+    taken: dict[str, str] = {}
+    for role, pattern in GUESSES:
+        for name in names:
+            if role not in taken and name not in taken.values() and re.search(pattern, header.plain(name), re.I):
+                taken[role] = name
+    return taken
+
+
+def guess(found: table.Table) -> dict[str, str]:
+    """By the names of the columns."""
+    return _guessed(found.names)
+
+
+def _says(cell: str) -> bool:
+    """Whether a cell is some report of a signal."""
+    if is_number(cell, ",") or is_number(cell) or strength_db(cell) is not None:
+        return True
+    for reader in (said, shown, lambda text: typed.level(text, 0.0)):
+        try:
+            reader(cell)
+        except typed.UnitError:
+            continue
+        return True
+    return all(map(_says, parts)) if len(parts := re.split(r"\s*;\s*|,\s+", cell)) > 1 else False
+
+
+def _antennas(names: Sequence[str], rows: Sequence[tuple[int, list[str]]], taken: Mapping[str, str]) -> list[str]:
+    """Columns that are nothing else and mostly hold reports."""
+    out = []
+    for i, name in enumerate(names):
+        written = [row[i] for _, row in rows[:200] if row[i] and row[i] not in DASHES]
+        known = (
+            name in taken.values() or NO_ANTENNA.search(header.plain(name)) or header.OTHER.search(header.plain(name))
+        )
+        if not known and written and sum(map(_says, written)) >= 0.8 * len(written):
+            out.append(name)
+    return out
+
+
+def read(data: bytes, name: str, columns: Columns | None = None) -> NotesFile:
+    """Field notes from delimited text. A blank place or antenna is that of the row above, as spreadsheets have it. Raises
+    `FormatError`."""
+    names, rows = table.cells(data, name, MOST_ROWS)
+    taken = {key: column for key, column in {**_guessed(names), **(columns or {})}.items() if column}
+    said_on, dash = taken.pop("read on", ""), taken.pop("dash", "not tried")
+    read_on: ReadOn = next((on for on in READ_ON if on == said_on), "")
+    for column in taken.values():
+        if column not in names:
+            raise FormatError(name, f"there is no column “{column}”", todo="Choose another")
+    if said_on not in READ_ON or dash not in DASH:
+        raise FormatError(name, f"“{said_on}” or “{dash}” is none of what can be chosen", todo="Choose again")
+    if "place" not in taken:
+        raise FormatError(name, "no column is named a place", todo="Say which column it is")
+    alone = [taken["heard"]] if "heard" in taken else _antennas(names, rows, taken)
+    if not alone:
+        raise FormatError(name, "no column says what was heard", todo="Say which column it is")
+    wide = "heard" not in taken
+    notes: list[str] = []
+    filled = _filled(
+        names, rows, [taken["place"], *([taken["with antenna"]] if "with antenna" in taken else [])], notes
+    )
+    out: list[Note] = []
+    dashes = 0
+    heard: dict[str, list[str]] = {}
+    for column in alone:
+        heard[column], says = _with_units(column, [row[names.index(column)] for _, row in filled])
+        read_on = read_on or says
+    for k, (line, row) in enumerate(filled):
+        cell = {role: row[names.index(column)] for role, column in taken.items()}
+        if not cell["place"]:
+            if any(heard[column][k] for column in alone):
+                raise FormatError(name, "a report without a place", line, "Write where it was heard")
+            continue
+        for column in alone:
+            written = heard[column][k]
+            if written in DASHES:
+                dashes += 1
+                written = "" if dash == "not tried" else "nothing"
+            if written:
+                out.append(
+                    Note(
+                        line,
+                        cell["place"],
+                        column if wide else cell.get("with antenna", ""),
+                        written,
+                        _where(cell, taken, name, line),
+                        _end(cell.get("at end", ""), name, line),
+                        {role: cell[role] for role in FACTORS if role in taken},
+                        **{role: cell.get(role, "") for role in BESIDE},
+                    )
+                )
+    if not out:
+        raise FormatError(name, "nothing that was heard is in it", todo="Check which column says it")
+    if dashes:
+        taken_as = "not tried" if dash == "not tried" else "nothing heard"
+        notes.append(f"{show.count(dashes, 'dash', 'dashes')} taken as {taken_as}")
+    unused = [column for column in names if column not in taken.values() and column not in alone]
+    if unused:
+        notes.append(f"not used: {show.join(unused)}")
+    full = dict.fromkeys((role.key for role in FORMAT.roles), "") | taken | {"read on": read_on, "dash": dash}
+    return NotesFile(tuple(out), full, read_on, not wide, tuple(notes))
+
+
+def _filled(
+    names: Sequence[str], rows: Iterable[tuple[int, list[str]]], columns: Sequence[str], notes: list[str]
+) -> list[tuple[int, list[str]]]:
+    """Rows whose blank cells in some columns are those above: a spreadsheet writes a cell over several rows but once."""
+    out: list[tuple[int, list[str]]] = []
+    above = dict.fromkeys(columns, "")
+    blanks = 0
+    for line, written in rows:
+        row = list(written)
+        for column in columns:
+            i = names.index(column)
+            if not row[i] and any(row):
+                row[i] = above[column]
+                blanks += bool(row[i])
+            above[column] = row[i]
+        out.append((line, row))
+    if blanks:
+        notes.append(f"{show.count(blanks, 'blank cell')} taken from the row above")
+    return out
+
+
+def _with_units(column: str, cells: Sequence[str]) -> tuple[list[str], ReadOn]:
+    """(cells of a column, what a bare number among them means) by what its name says: levels and S units have theirs written."""
+    says = header.says(column)
+    numbers = [_number(cell) for cell in cells]
+    known = np.array([n for n in numbers if n is not None], dtype=float)
+    if says is None or not len(known) or not np.isfinite(known).all():
+        return list(cells), ""
+    if says == "level in dBm" and (known > 0).all():
+        return list(cells), ""  # reports such as 59 under “signal”
+    values = iter(header.on_scale(column, says, known).values)
+    form = {"level in dBm": "{:g} dBm", "S units": "S{:g}"}.get(says, "{:g}")
+    written = [cell if n is None else form.format(next(values)) for cell, n in zip(cells, numbers, strict=True)]
+    return written, next((on for on in READ_ON if on == says), "")
+
+
+def _number(cell: str) -> float | None:
+    try:
+        return typed.number(cell) if is_number(cell.replace(",", ".")) else None
+    except typed.UnitError:
+        return None
+
+
+def _where(cell: Mapping[str, str], taken: Mapping[str, str], name: str, line: int) -> str:
+    """As it is typed in a place's sheet."""
+    if cell.get("latitude") and cell.get("longitude"):
+        return f"{cell['latitude']}, {cell['longitude']}"
+    where = cell.get("where", "")
+    if where and is_number(where.replace(",", ".")):
+        unit = UNIT.search(header.plain(taken["where"]))
+        if unit is None:
+            raise FormatError(
+                name, f"{where} in “{taken['where']}” has no unit", line, "Write the unit in its name: distance km"
+            )
+        return f"{where} {unit[1]}"
+    return where
+
+
+def _end(written: str, name: str, line: int) -> str:
+    if not written:
+        return ""
+    for end, pattern in ENDS.items():
+        if re.search(pattern, written, re.IGNORECASE):
+            return end
+    raise FormatError(name, f"“{written}” is neither end", line, "Write home or far")
+
+
+def _recognise(start: Start) -> Seen | None:
+    if start.is_markup:
+        return None
+    try:
+        names = table.names_of(start.data, start.name)
+        taken = _guessed(names)
+        if "place" not in taken:
+            return None
+        names, rows = table.cells(table.head(start.data), start.name, MOST_ROWS)
+    except FormatError:
+        return None
+    places = [row[names.index(taken["place"])] for _, row in rows]
+    written = [place for place in places if place]
+    named = sum(not is_number(p) and not PAIR.fullmatch(p) for p in written) >= 0.5 * max(len(written), 1)
+    if "heard" in taken and ("with antenna" in taken or named):
+        reports = [cell for _, row in rows if (cell := row[names.index(taken["heard"])]) and cell not in DASHES]
+        if sum(map(_says, reports)) < 0.5 * max(len(reports), 1):
+            return None
+        by = f"places in “{taken['place']}” and what was heard in “{taken['heard']}”"
+        return Seen(0.9 if "with antenna" in taken else 0.7, by)
+    if named and "heard" not in taken and len(_antennas(names, rows, taken)) > 1:
+        return Seen(0.7, f"places in “{taken['place']}” and a column of reports for each antenna")
+    return None
+
+
+FORMAT = Format(
+    "field notes",
+    "field notes: what was heard where",
+    _recognise,
+    read,
+    (
+        Role("place", "Place", words_too=True),
+        Role("heard", "What was heard", needed=False, none="a column for each antenna", words_too=True),
+        Role("with antenna", "With which antenna", needed=False, none="no column says it", words_too=True),
+        Role("where", "How far, or where", needed=False, words_too=True),
+        Role("latitude", "Latitude", needed=False, seldom=True, words_too=True),
+        Role("longitude", "Longitude", needed=False, seldom=True, words_too=True),
+        Role("mode", "Mode", needed=False, seldom=True, words_too=True),
+        Role("pass", "Run", needed=False, seldom=True, words_too=True),
+        Role("day", "Day", needed=False, seldom=True, words_too=True),
+        Role("time", "Time", needed=False, seldom=True, words_too=True),
+        Role("weather", "Weather", needed=False, seldom=True, words_too=True),
+        Role("battery", "Battery", needed=False, seldom=True, words_too=True),
+        Role("remark", "Remark", needed=False, seldom=True, words_too=True),
+        Role("listener", "Who listened", needed=False, seldom=True, words_too=True),
+        Role("at end", "At which end", needed=False, seldom=True, words_too=True),
+        Role("power", "Power", needed=False, seldom=True, words_too=True),
+        Role("read on", "A bare number means", needed=False, choices={k: v for k, v in READ_ON.items() if k}),
+        Role("dash", "A dash means", choices=DASH, seldom=True),
+    ),
+    guess,
+    lambda notes: notes.taken,
+)

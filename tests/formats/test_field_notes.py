@@ -1,0 +1,173 @@
+"""Field notes as tables: reports a row, or a column an antenna, as people keep them."""
+
+import csv
+import io
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tallmast.formats import field_notes, log, sniff, table
+from tallmast.formats.errors import FormatError
+
+
+def read(text: str, **columns: str):
+    return field_notes.read(text.encode(), "notes.csv", columns or None)
+
+
+def kind(text: str) -> str:
+    return sniff.kind_of(text.encode(), "notes.csv")
+
+
+def told(found) -> list[tuple[str, str, str]]:
+    return [(n.place, n.antenna, n.heard) for n in found.rows]
+
+
+class TestOneReportARow:
+    def test_with_its_place_antenna_and_factors(self):
+        found = read(
+            "Date,Place,Antenna,Mode,Report,Heard by,Power,Notes\n"
+            "Saturday,Ford,Dipole,FM,59,Ann,5 W,calm\nSunday,Mill,Halo,data,nothing,Bo,1 W,\n"
+        )
+        assert told(found) == [("Ford", "Dipole", "59"), ("Mill", "Halo", "nothing")]
+        first, second = found.rows
+        assert first.factors == {"mode": "FM", "day": "Saturday", "listener": "Ann", "power": "5 W"}
+        assert (first.remark, second.remark) == ("calm", "") and second.line == 3
+        assert found.in_turn and not found.notes
+
+    def test_a_blank_cell_is_that_above_and_a_lone_report_has_no_place(self):
+        found = read("place,antenna,report\nford,A,59\n,B,57\nmill,,55\n")
+        assert told(found) == [("ford", "A", "59"), ("ford", "B", "57"), ("mill", "B", "55")]
+        assert found.notes == ("two blank cells taken from the row above",)
+        with pytest.raises(FormatError, match=r"line 2: a report without a place"):
+            read("place,antenna,report\n,A,59\nford,B,57\n")
+
+    def test_distances_have_their_unit_in_the_cell_or_in_the_name(self):
+        assert [n.where for n in read("place,how far,report\na,800 m,59\nb,2 miles,57\n").rows] == ["800 m", "2 miles"]
+        assert [n.where for n in read("place,dist km,report\na,0.8,59\nb,1.2 mi,57\n").rows] == ["0.8 km", "1.2 mi"]
+        assert [n.where for n in read("place,lat,lon,report\nf o,57.9,-11.2,59\n").rows] == ["57.9, -11.2"]
+        with pytest.raises(FormatError, match="line 2: 800 in “distance” has no unit"):
+            read("place,distance,report\nford,800,59\nmill,900,57\n")
+
+    @pytest.mark.parametrize(
+        ("header", "cells", "heard", "read_on"),
+        [
+            ("level dBm", "-97;-101,5", ["-97 dBm", "-101.5 dBm"], ""),
+            ("signal", "59;57", ["59", "57"], ""),
+            ("S meter", "7;9", ["S7", "S9"], ""),
+            ("throughput kbit/s", "900;300", ["0.9", "0.3"], "bit rate"),
+            ("packets lost %", "5;40", ["95", "60"], "packet rate"),
+            ("report", "4;2", ["4", "2"], ""),
+        ],
+    )
+    def test_a_bare_number_means_what_its_column_says(self, header, cells, heard, read_on):
+        rows = "".join(f"p{i};{cell}\n" for i, cell in enumerate(cells.split(";")))
+        found = read(f"place;{header}\n{rows}", place="place", heard=header)
+        assert [n.heard for n in found.rows] == heard and found.read_on == read_on
+
+    def test_what_somebody_chose_goes_over_what_it_looks_like(self):
+        text = "place,first,second\nford,59,3\nmill,57,4\n"
+        assert [n.heard for n in read(text, heard="second", **{"read on": "bars"}).rows] == ["3", "4"]
+        assert read(text, heard="second", **{"read on": "bars"}).read_on == "bars"
+        with pytest.raises(FormatError, match="no column “third”"):
+            read(text, heard="third")
+        with pytest.raises(FormatError, match="none of what can be chosen"):
+            read(text, heard="first", dash="perhaps")
+
+    def test_either_end(self):
+        found = read("place,end,report\nford,home,59\nford,mobile,57\nmill,,55\n")
+        assert [n.end for n in found.rows] == ["home", "away", ""]
+        with pytest.raises(FormatError, match="line 2: “left” is neither end"):
+            read("place,end,report\nford,left,59\nmill,home,57\n")
+
+
+class TestAColumnForEachAntenna:
+    TEXT = "spot;km;Stub;Long Whip;crew;weather\nford;0,8;4;5;we;dry\nmill;1,2;-;55;we;dry\ngate;1,9;;barely;we;dry\n"
+
+    def test_each_cell_is_a_report_and_the_rest_is_named(self):
+        found = read(self.TEXT)
+        assert told(found) == [
+            ("ford", "Stub", "4"),
+            ("ford", "Long Whip", "5"),
+            ("mill", "Long Whip", "55"),
+            ("gate", "Long Whip", "barely"),
+        ]
+        assert [n.where for n in found.rows][:2] == ["0,8 km"] * 2
+        assert not found.in_turn and found.rows[0].factors == {"weather": "dry"}
+        assert found.notes == ("one dash taken as not tried", "not used: crew")
+
+    def test_a_dash_is_what_it_is_said_to_be(self):
+        found = read(self.TEXT, dash="not heard")
+        assert ("mill", "Stub", "nothing") in told(found) and len(found.rows) == 5
+        assert "one dash taken as nothing heard" in found.notes
+
+
+class TestRecognised:
+    @pytest.mark.parametrize(
+        "text",
+        [
+            "Place,Antenna,Report\nFord,Dipole,clear\nMill,Halo,barely\n",
+            "location\tRST\nford\t59\nmill\t57\n",
+            TestAColumnForEachAntenna.TEXT,
+            "Calls\n\nwhere;antenna;heard\nford;A;R4 S7\nmill;B;31 Mbit/s\n",
+        ],
+    )
+    def test_as_notes(self, text):
+        assert kind(text) == "field notes"
+
+    @pytest.mark.parametrize(
+        ("text", "other"),
+        [
+            ("time,lat,lon,rssi,waypoint\n0,57.9,-11.2,-80,3\n1,57.91,-11.2,-81,4\n", "log"),
+            ('utc,location,rssi\n10:00:00,"57.9000, -11.2000",-80\n10:00:01,"57.9001, -11.2000",-81\n', "log"),
+            ("time s,rssi,delay ms\n0,-80,30\n1,-81,31\n2,-82,30\n", "recording"),
+            ("attenuation dB,bars\n0,5\n10,4\n20,3\n", "display"),
+            ("angle,level\n0,-1\n90,-3\n180,-8\n270,-3\n", "cut"),
+        ],
+    )
+    def test_what_is_none_stays_what_it_was(self, text, other):
+        assert kind(text) == other
+
+    def test_prose_is_no_table(self):
+        with pytest.raises(FormatError):
+            kind("We went to the ford, and then, in the rain, to the mill.\nIt was cold, and nobody heard us.\n")
+        with pytest.raises(FormatError, match="nothing that was heard"):
+            read("place,report\nford,\nmill,\n")
+        with pytest.raises(FormatError, match="no column says what was heard"):
+            read("place,crew\nford,we\nmill,they\n")
+
+    def test_other_readers_still_say_what_is_wrong(self):
+        with pytest.raises(FormatError, match="no column for a latitude or a longitude"):
+            log.read_csv(b"place,report\nford,59\nmill,57\n", "x.csv")
+
+
+word = st.text(st.characters(codec="utf-8", exclude_categories=("C", "Z")), min_size=1, max_size=8)
+PLAIN = word.filter(lambda w: not w.startswith(("#", "!", "//")) and w not in field_notes.DASHES)
+
+NAMES = st.text("abcdefghijklmnopqrstuvwxyzäøé", min_size=3, max_size=9).filter(
+    lambda w: w not in ("nan", "inf", "null", "none")
+)
+
+
+class TestCells:
+    @given(st.lists(st.tuples(NAMES, PLAIN, PLAIN), min_size=2, max_size=12), st.sampled_from(",;\t"))
+    def test_as_a_spreadsheet_writes_them(self, rows, separator):
+        """Whatever is in a cell, it comes back, with the line it stands in."""
+        out = io.StringIO()
+        writer = csv.writer(out, delimiter=separator, lineterminator="\n")
+        writer.writerows([("place", "antenna", "report"), *rows])
+        names, found = table.cells(out.getvalue().encode(), "x.csv", 100)
+        assert names == ["place", "antenna", "report"]
+        assert found == [(i, [cell.strip() for cell in row]) for i, row in enumerate(rows, 2)]
+
+    def test_a_cell_over_two_lines_and_rows_that_are_short_or_long(self):
+        text = b'place,antenna,report\n\n# calm\nford,stub,59\nmill,"long\nwhip",55\ngate,stub\n'
+        assert table.cells(text, "x.csv", 9)[1] == [
+            (4, ["ford", "stub", "59"]),
+            (6, ["mill", "long whip", "55"]),
+            (7, ["gate", "stub", ""]),
+        ]
+        with pytest.raises(FormatError, match="line 3: a line has more columns"):
+            table.cells(b"place,report\nford,59\nmill,57,11,x\ngate,57\n", "x.csv", 9)
+        with pytest.raises(FormatError, match="more than 2 rows"):
+            table.cells(b"place,report\na,59\nb,57\nc,55\n", "x.csv", 2)

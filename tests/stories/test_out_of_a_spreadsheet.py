@@ -1,0 +1,150 @@
+"""A summer of calls across a marsh, kept in a spreadsheet: brought in as it is, and judged."""
+
+import pytest
+
+from tallmast.notebook.records import Antenna, DistanceNote, Place, Reading, Run
+
+from . import day
+
+LONG = """\
+Calls across the marsh,,,,,
+Kept by the warden,,,,,
+
+Place,Distance,Antenna,Report,Weather,Remarks
+Ford,800 m,Rope Dipole,59,dry,
+,,Squat Halo,57,dry,
+Mill,1.2 km,Squat Halo,"55, 56",dry,leaves wet
+,,Rope Dipole,58,dry,
+Gate,2 miles,Rope Dipole,56,dry,
+,,Squat Halo,53,dry,
+Chapel,5 km,Squat Halo,nothing,dry,
+,,Rope Dipole,54,dry,
+Quarry,7 km,Rope Dipole,51,dry,
+,,Squat Halo,no copy,dry,
+Chapel,,Rope Dipole,55,dry,
+,,Squat Halo,nothing,dry,
+Gate,,Squat Halo,53,dry,
+,,Rope Dipole,57,dry,
+Mill,,Rope Dipole,57,dry,
+,,Squat Halo,55,dry,
+Ford,,Squat Halo,57,dry,
+,,Rope Dipole,59,dry,
+"""
+
+
+@pytest.fixture
+def brought(hands, tmp_path):
+    day.ask(hands, "Dipole or halo across the marsh?", "144-146 MHz", [])
+    path = tmp_path / "marsh.csv"
+    path.write_text(LONG)
+    hands.drop(path)
+    hands.sheet_opens()
+    return hands
+
+
+def test_from_the_spreadsheet_to_the_verdict(brought, tmp_path):
+    note = brought.window.sheet.note.text()
+    assert "18 reports in it" in note and "put there: Rope Dipole and Squat Halo" in note
+    assert "New places: Ford, Mill, Gate, Chapel and Quarry" in note
+    brought.keep()
+    assert day.verdict(brought).startswith("Rope Dipole beats Squat Halo by ")
+    assert day.alarms(brought) == []
+    assert "Rope Dipole beats Squat Halo by " in day.report(brought, tmp_path)
+
+
+def test_there_and_back_are_two_passes_and_attempts_are_kept(brought):
+    brought.keep()
+    evidence = brought.window.session.evidence
+    assert [a.name for a in evidence.all(Antenna)] == ["Rope Dipole", "Squat Halo"]
+    runs = evidence.all(Run)
+    assert [(r.number, evidence.title(r.antenna_id), len(evidence.readings(r.id))) for r in runs] == [
+        (1, "Rope Dipole", 5),
+        (2, "Squat Halo", 6),
+        (3, "Rope Dipole", 4),
+        (4, "Squat Halo", 4),
+    ]
+    assert all(r.weather == "dry" and r.plan.startswith("each ") for r in runs)
+    assert {p.name: p.distance_m for p in evidence.all(Place)} == {
+        "Ford": 800.0,
+        "Mill": 1200.0,
+        "Gate": pytest.approx(3218.7, abs=0.1),
+        "Chapel": 5000.0,
+        "Quarry": 7000.0,
+    }
+    assert [r.note for r in evidence.all(Reading) if r.note] == ["leaves wet"] * 2, "both attempts of that line"
+
+
+def test_one_act_takes_it_back(brought):
+    brought.keep()
+    brought.chord("z")
+    brought.settle()
+    evidence = brought.window.session.evidence
+    assert not evidence.all(Run) and not evidence.all(Antenna) and not evidence.all(Place)
+
+
+def test_a_column_for_each_antenna(hands, tmp_path):
+    """Names of the shelf in any letters; a distance beside a fix is checked by it; a dash says what it is told to."""
+    day.ask(hands, "Which whip?", "433-435 MHz", ["Stub", "Long Whip"])
+    day.places(hands, {"Barn": "57.9, -11.2", "ford": "57.9072, -11.2"})
+    path = tmp_path / "lane.csv"
+    path.write_text(
+        "spot;km;stub;LONG WHIP\nFord;0,9;4;5\nmill;1,2;3;5\ngate;1,9;barely;clear\nridge;2,6;-;with difficulty\n"
+    )
+    hands.drop(path)
+    hands.sheet_opens()
+    note = hands.window.sheet.note.text()
+    assert "Not on the shelf" not in note and "New places: mill, gate and ridge" in note
+    assert "One dash taken as not tried" in note
+    hands.fill({"dash": "nothing was heard"})
+    hands.keep()
+    evidence = hands.window.session.evidence
+    assert len(evidence.all(Run)) == 2 and len(evidence.all(Reading)) == 8
+    assert [r.heard for r in evidence.readings(evidence.runs[0].id)] == [True, True, True, False]
+    assert not any(r.plan for r in evidence.runs), "columns side by side were in no order"
+    assert [n.distance_m for n in evidence.all(DistanceNote)] == [900.0]
+    assert "ford: typed 900 m, fixes say 80" in " ".join(day.checks(hands))
+    assert "Long Whip" in day.verdict(hands)
+
+
+def test_what_can_t_be_read_is_named_with_its_line_and_the_sheet_stays(hands, tmp_path):
+    day.ask(hands, "Which?", "144-146 MHz", ["Dipole"])
+    path = tmp_path / "odd.csv"
+    path.write_text("place,report\nford,59\nmill,57\ngate,so so\nlock,58\n")
+    hands.drop(path)
+    hands.sheet_opens()
+    hands.window.sheet.keep()
+    hands.settle()
+    assert "Line 4, gate: " in hands.window.sheet.trouble.text() and "so so" in hands.window.sheet.trouble.text()
+    assert not hands.window.session.evidence.all(Run)
+    path.write_text(path.read_text().replace("so so", "53"))
+    hands.window.sheet.leave()
+    hands.settle()
+    hands.drop(path)
+    hands.sheet_opens()
+    hands.keep()
+    assert [r.as_typed for r in hands.window.session.evidence.all(Reading)]
+    assert {r.antenna_id for r in hands.window.session.evidence.runs} == {hands.window.session.evidence.antennas[0].id}
+
+
+def test_bare_numbers_are_what_their_column_says(hands, tmp_path):
+    day.ask(hands, "Which board?", "2400-2480 MHz", [])
+    path = tmp_path / "boards.csv"
+    path.write_text(
+        "where,antenna,throughput kbit/s,sent\n"
+        + "".join(
+            f"{place},{antenna},{rate},{power}\n"
+            for antenna, rates, power in (("Trace", (900, 700, 300), "10 mW"), ("Chip", (800, 400, 100), "20 mW"))
+            for place, rate in zip(("desk", "hall", "yard"), rates, strict=True)
+        )
+    )
+    hands.drop(path)
+    hands.sheet_opens()
+    hands.fill({"heard": "throughput kbit/s"})
+    hands.keep()
+    evidence = hands.window.session.evidence
+    assert [(r.shown, r.scale) for r in evidence.all(Reading)][:3] == [
+        (0.9, "bit rate"),
+        (0.7, "bit rate"),
+        (0.3, "bit rate"),
+    ]
+    assert [r.power_w for r in evidence.runs] == [0.01, 0.02]
