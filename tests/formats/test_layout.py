@@ -194,7 +194,7 @@ class TestScales:
 @pytest.mark.parametrize(
     ("data", "what"),
     [
-        (b"PK\x03\x04\x14\x00", "a spreadsheet or an archive"),
+        (b"PK\x03\x04\x14\x00", "an archive or a document"),
         (b"%PDF-1.7\n", "a PDF"),
         (b'\xef\xbb\xbf{"type": "FeatureCollection"}', "JSON"),
         (b'[{"lat": 57.9}]', "JSON"),

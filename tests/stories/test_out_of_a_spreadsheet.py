@@ -1,8 +1,12 @@
 """A summer of calls across a marsh, kept in a spreadsheet: brought in as it is, and judged."""
 
+import csv
+from datetime import datetime
+
+import openpyxl
 import pytest
 
-from tallmast.notebook.records import Antenna, DistanceNote, Place, Reading, Run
+from tallmast.notebook.records import Antenna, DisplayRun, DistanceNote, Place, Reading, Run
 
 from . import day
 
@@ -148,3 +152,40 @@ def test_bare_numbers_are_what_their_column_says(hands, tmp_path):
         (0.3, "bit rate"),
     ]
     assert [r.power_w for r in evidence.runs] == [0.01, 0.02]
+
+
+def test_the_spreadsheet_itself_is_dropped_and_each_sheet_is_asked_about(hands, tmp_path):
+    day.ask(hands, "Dipole or halo across the marsh?", "144-146 MHz", [])
+    book = openpyxl.Workbook()
+    book.active.title = "Calls"
+    for line in csv.reader(LONG.splitlines()):
+        book.active.append(line)
+    steps = book.create_sheet("Steps")
+    for line in (("attenuation dB", "bars"), (0, 5), (10, 4), (20, 2), (30, 1)):
+        steps.append(line)
+    path = tmp_path / "marsh.xlsx"
+    book.save(path)
+    hands.drop(path)
+    hands.sheet_opens()
+    assert hands.window.sheet.form.title == "Bring in marsh (Calls).csv"
+    hands.keep()
+    hands.sheet_opens()
+    assert hands.window.sheet.form.title == "Bring in marsh (Steps).csv"
+    hands.fill({"receiver": "handset"})
+    hands.keep()
+    evidence = hands.window.session.evidence
+    assert len(evidence.all(Reading)) == 19 and [d.source for d in evidence.all(DisplayRun)] == ["marsh (Steps).csv"]
+    assert day.verdict(hands).startswith("Rope Dipole beats Squat Halo by ")
+
+
+def test_a_report_that_a_spreadsheet_made_a_date_of_is_asked_about(hands, tmp_path):
+    day.ask(hands, "Which?", "144-146 MHz", ["Dipole"])
+    book = openpyxl.Workbook()
+    for line in (("place", "report"), ("ford", "59"), ("mill", datetime(2026, 9, 5)), ("gate", "57"), ("lock", "55")):
+        book.active.append(line)
+    book.save(tmp_path / "odd.xlsx")
+    hands.drop(tmp_path / "odd.xlsx")
+    hands.sheet_opens()
+    hands.window.sheet.keep()
+    hands.settle()
+    assert "Line 3, mill: " in hands.window.sheet.trouble.text() and "Write 59" in hands.window.sheet.trouble.text()

@@ -43,8 +43,8 @@ FORMATS: dict[str, Format] = {
 
 
 OTHERS: tuple[tuple[bytes, str, str], ...] = (
-    (b"PK\x03\x04", "a spreadsheet or an archive, not text", "Save the sheet as CSV, or unpack the archive"),
-    (b"\xd0\xcf\x11\xe0", "a spreadsheet or a document, not text", "Save the sheet as CSV"),
+    (b"PK\x03\x04", "an archive or a document, not text", "Unpack it; a spreadsheet may be .xlsx, .ods or CSV"),
+    (b"\xd0\xcf\x11\xe0", "an old spreadsheet or a document, not text", "Save the sheet as .xlsx, .ods or CSV"),
     (b"%PDF", "a PDF, which holds pictures of numbers", "Export the table as CSV where it comes from"),
     (b"{", "JSON, which is not read here", "Export it as CSV or GPX"),
     (b"[{", "JSON, which is not read here", "Export it as CSV or GPX"),

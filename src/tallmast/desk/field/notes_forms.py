@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable
 from typing import Any, TypeVar
 
@@ -21,6 +22,8 @@ from .where import place_at
 T = TypeVar("T")
 SAID = ("mode", "day", "weather", "battery", "listener")
 """Factors of a run as the notes have them."""
+ISO_DATE = re.compile(r"\d{4}-\d\d-\d\d")
+MADE_A_DATE = "Was it 5/9, and the spreadsheet made a date of it? Write 59"
 
 
 def notes_fields(session: Session) -> list[Field]:
@@ -146,7 +149,8 @@ class _Filing:
         try:
             return reader(text)
         except read.UnitError as error:
-            raise FieldError(key, f"Line {note.line}, {note.place}: {error}") from error
+            why = f"{error}. {MADE_A_DATE}" if key == "heard" and ISO_DATE.match(text) else str(error)
+            raise FieldError(key, f"Line {note.line}, {note.place}: {why}") from error
 
     def _place(self, note: Note) -> Place:
         known = self.places.get(note.place.casefold())

@@ -134,7 +134,7 @@ class Files(QObject):
             self.open_notebook(Path(chosen))
 
     def ask_files(self) -> None:
-        kinds = "Measurements (*.s1p *.s2p *.ts *.csv *.txt *.gpx *.tif *.hgt *.asc *.png *.jpg);;All files (*)"
+        kinds = "Measurements (*.s1p *.s2p *.ts *.csv *.txt *.xlsx *.ods *.gpx *.tif *.hgt *.asc *.png *.jpg);;All files (*)"
         chosen, _ = QFileDialog.getOpenFileNames(self._window, "Bring in files", str(Path.home()), kinds)
         if chosen:
             self.bringing.take([Path(name) for name in chosen])

@@ -89,7 +89,7 @@ HELP: dict[str, RungHelp] = {
             "With voices: plan a day of calls (C): places, antennas, modes. Then one key a call: heard (H), not heard (N), readability 1 to 5, the next with Space, another end (E).",
             "With a display or a meter: add places (L), by coordinates, by their distance, or by name alone; note a run (R) and type what was read there (N): −97 dBm, S7, 31 Mbit/s, 3 bars, nothing. What a bare number means is the run’s.",
             "With a file: drop the logger’s track, or a recording in time; say from which reading on it is usable, and the marks along it (I).",
-            "With notes in a spreadsheet: drop the table (CSV), one report a row, or a row a place and a column an antenna. Its places, antennas and runs are made as if they had been typed (I).",
+            "With notes in a spreadsheet: drop it (.xlsx, .ods, CSV), one report a row, or a row a place and a column an antenna. Its places, antennas and runs are made as if they had been typed (I).",
             "Go on with a run, or with the plan that it is of, where nothing was noted yet (G).",
             "Run each antenna twice in swapped order, A B B A: the spread between repeats is then seen, not assumed.",
         ),

@@ -8,7 +8,7 @@ from threading import Thread
 from types import MappingProxyType
 from typing import Any, TypeVar
 
-from tallmast.formats import heights, sniff, table, text
+from tallmast.formats import heights, sniff, spreadsheet, table, text
 from tallmast.formats.errors import FormatError
 from tallmast.formats.format import Format
 from tallmast.frozen import Frozen, field
@@ -62,12 +62,33 @@ class Arrived(Frozen, eq=True):
         return getattr(getattr(read, "reflection", read), "notes", ())
 
 
+def load_all(path: Path, corrected: Corrected = MappingProxyType({})) -> list[Arrived | Exception]:
+    """What a file holds: itself, or each sheet of a spreadsheet, read or with why it can't be. Raises FormatError where there is
+    nothing."""
+    if heights.is_raster(path) or path.suffix.lower() not in spreadsheet.SUFFIXES:
+        return [load(path, corrected)]
+    data = text.load(path)
+    if not spreadsheet.is_spreadsheet(data):
+        return [load(path, corrected)]
+    out: list[Arrived | Exception] = []
+    for sheet, table_ in spreadsheet.sheets(data, path.name):
+        inside = path.with_name(f"{path.stem} ({sheet}).csv")
+        try:
+            out.append(_recognised(inside, RawFile(inside.name, table_), corrected))
+        except FormatError as error:
+            out.append(error)
+    return out
+
+
 def load(path: Path, corrected: Corrected = MappingProxyType({})) -> Arrived:
     """Read and recognise a file; a table as a person corrected one of its shape before. A raster is only looked at: it may be larger
     than memory. Of a long log the first rows are read, for its sheet; the rest when `whole` is called. Raises FormatError."""
     if heights.is_raster(path):
         return Arrived(path, RawFile(path.name, b""), "heights", heights.look(path))
-    raw = RawFile(path.name, text.load(path))
+    return _recognised(path, RawFile(path.name, text.load(path)), corrected)
+
+
+def _recognised(path: Path, raw: RawFile, corrected: Corrected) -> Arrived:
     kind, columns = _kind(raw, corrected)
     row = sniff.FORMATS[kind]
     if row.by_first_rows and len(raw.data) >= LARGE_BYTES:

@@ -19,7 +19,7 @@ from tallmast.units import show
 from ..bench.sheets import carried_settings
 from ..sheets.entry import Form
 from ..sheets.keeping import photo_entry
-from .arrived import Arrived, Corrected, Whole, load
+from .arrived import Arrived, Corrected, Whole, load, load_all
 from .owners import sheet_of, sweeps_entry, sweeps_sheet, waypoints_entry
 from .watching import Watched
 
@@ -52,7 +52,7 @@ class Bringing(QObject):
         super().__init__(parent)
         self.frame, self.session = frame, frame.session
         self._queue: list[Path] = []
-        self._loaded: deque[tuple[Arrived | None, Exception | None]] = deque()
+        self._loaded: deque[Arrived | Exception] = deque()
         self._waiting: deque[Question] = deque()
         self._asked: Question | None = None
         """The one whose sheet is open."""
@@ -161,7 +161,7 @@ class Bringing(QObject):
         if self._busy or self.frame.sheet is not None or self.session.notebook is None:
             return
         while self._loaded and not self._waiting:
-            self._arrived(*self._loaded.popleft())
+            self._arrived(self._loaded.popleft())
         if not self._waiting and not self._queue:
             self._end()
         if self._waiting:
@@ -175,38 +175,35 @@ class Bringing(QObject):
                 f"Reading {paths[0].name}{left}", lambda: self._load_some(paths, corrected), self._some_loaded
             )
 
-    def _load_some(self, paths: list[Path], corrected: Corrected) -> list[tuple[Arrived | None, Exception | None]]:
+    def _load_some(self, paths: list[Path], corrected: Corrected) -> list[list[Arrived | Exception]]:
         """Files from the front of the queue, for a moment's work: between moments the window tells how far it is."""
-        out: list[tuple[Arrived | None, Exception | None]] = []
+        out: list[list[Arrived | Exception]] = []
         end = time.monotonic() + MOMENT_S
         for path in paths:
             try:
-                out.append((load(path, corrected), None))
+                out.append(load_all(path, corrected))
             except Exception as error:
-                out.append((None, error))
+                out.append([error])
             if self._stopped or time.monotonic() > end:
                 break
         return out
 
-    def _some_loaded(
-        self, loaded: list[tuple[Arrived | None, Exception | None]] | None, error: Exception | None
-    ) -> None:
+    def _some_loaded(self, loaded: list[list[Arrived | Exception]] | None, error: Exception | None) -> None:
         self._busy = False
         if loaded is None:
             self._troubles.append(f"The files could not be read ({error}). Nothing of them was taken in.")
             self._queue.clear()
         else:
             del self._queue[: len(loaded)]
-            self._loaded.extend(loaded)
+            self._loaded.extend(one for file in loaded for one in file)
         self._next()
 
-    def _arrived(self, arrived: Arrived | None, error: Exception | None) -> None:
+    def _arrived(self, arrived: Arrived | Exception) -> None:
         """Deal with one file that was read: keep what needs no question, ask about the rest."""
-        if arrived is None:
-            if isinstance(error, FormatError | MemoryError):
-                self._troubles.append(str(error) or "The file is too large for this machine’s memory.")
-            else:
-                self._troubles.append(f"A file could not be read ({error}). Nothing of it was taken in.")
+        if isinstance(arrived, FormatError | MemoryError):
+            self._troubles.append(str(arrived) or "The file is too large for this machine’s memory.")
+        elif isinstance(arrived, Exception):
+            self._troubles.append(f"A file could not be read ({arrived}). Nothing of it was taken in.")
         elif arrived.kind == "touchstone":
             self._sweeps.append(arrived)
         elif arrived.kind == "photo":
