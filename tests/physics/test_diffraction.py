@@ -111,8 +111,7 @@ def test_the_tightest_point_and_how_much_higher():
     assert found.distance_m == pytest.approx(1800.0)
     bulge = 1800.0 * 3200.0 / (2 * 4 / 3 * EARTH_M)
     assert found.clearance_m == pytest.approx(6.0 - bulge - 8.0)
-    radius = np.sqrt(wavelength(869e6) * 1800 * 3200 / 5000)
-    assert found.lacking_m == pytest.approx(0.6 * radius + 2.0 + bulge)
+    assert found.fresnel_m == pytest.approx(np.sqrt(wavelength(869e6) * 1800 * 3200 / 5000))
     assert Section(d[:2], h[:2], 6.0, 6.0, 869e6).tightest() is None
 
 

@@ -53,8 +53,7 @@ def test_the_window_by_the_model_is_that_of_the_curve(limit, r):
 
 
 def test_bandwidth_by_hand():
-    # Q = 20, SWR 2: 1/(20·√2) = 3.536 %.
-    assert resonance.loaded_bandwidth(20, 2.0) == pytest.approx(0.035355, abs=1e-6)
+    # Q = 20, SWR 2: (s − 1)/(Q·√s) = 1/(20·√2) = 3.536 % (Yaghjian and Best 2005, eq. 87).
     low, high = resonance.Resonance(869e6, 50, 20, 0, 0, 0, 0, 0).window_hz(2.0)
     assert (high - low) / 869e6 == pytest.approx(0.035355, abs=1e-5)
 

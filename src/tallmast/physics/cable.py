@@ -205,11 +205,6 @@ def _delay_s(frequency_hz: ArrayLike, gamma: ArrayLike) -> tuple[float, float]:
     return t, float(np.angle(strength(np.array([t]))[0]))
 
 
-def velocity_factor_of(length_m: float, frequency_hz: ArrayLike, gamma: ArrayLike) -> float:
-    """Velocity factor of a cable whose length was measured with a tape: v = 4π·l/(c·|dφ/df|)."""
-    return length_m / electrical_length_m(frequency_hz, gamma, 1.0)
-
-
 def bad_joint_gamma(frequency_hz: ArrayLike, resistance_ohm: float, reference_ohm: float = 50.0) -> Complexes:
     """Γ of a series resistance in a matched line: R/(R + 2Z₀). The simplest bad joint.
 

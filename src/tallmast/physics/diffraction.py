@@ -71,11 +71,6 @@ class Tightest(Frozen):
     def share(self) -> float:
         return self.clearance_m / self.fresnel_m
 
-    @property
-    def lacking_m(self) -> float:
-        """By how much the ray would have to be higher there for 0.6 of the zone to be clear; zero where it is."""
-        return max(CLEAR_SHARE * self.fresnel_m - self.clearance_m, 0.0)
-
 
 def ray_m(distance_m: ArrayLike, whole_m: float, one_m: float, other_m: float, k: float = USUAL_K) -> Floats:
     """Height of the straight ray over the sea as the bulge lets it be [n]: what of it is lower than the ground is under ground."""

@@ -75,23 +75,9 @@ def external_figure_db(surroundings: Surroundings, frequency_hz: float) -> float
     return c - d * math.log10(f)
 
 
-def system_figure_db(receiver_figure_db: float, external_db: float | None) -> float:
-    """Operating noise figure, dB: f = f_a + f_r − 1 for a lossless antenna (Rec. ITU-R P.372, Part 2, eq. 1).
-
-    Without noise from outside (None) the antenna is taken to see T₀, so it is the receiver's own.
-    """
-    outside = 1.0 if external_db is None else float(power_ratio(external_db))
-    return float(power_db(outside + float(power_ratio(receiver_figure_db)) - 1.0))
-
-
 def floor_dbm(system_db: float, bandwidth_hz: float) -> float:
     """Noise in the bandwidth at the antenna's connector, dBm: kT₀B and the operating noise figure."""
     return thermal_dbm(bandwidth_hz) + system_db
-
-
-def sensitivity_dbm(system_db: float, bandwidth_hz: float, snr_db: float) -> float:
-    """The level at the antenna's connector that stands the wanted ratio over the noise, dBm."""
-    return floor_dbm(system_db, bandwidth_hz) + snr_db
 
 
 def figure_of_sensitivity_db(sensitivity: float, bandwidth_hz: float, snr_db: float) -> float:

@@ -39,11 +39,6 @@ def range_ratio(change_db: float, exponent: float) -> float:
     return float(10.0 ** (change_db / (10.0 * exponent)))
 
 
-def fresnel_radius_m(distance_a_m: float, distance_b_m: float, frequency_hz: float) -> float:
-    """Radius of the first Fresnel zone at a point that far from both ends: √(λd₁d₂/(d₁+d₂)). Rec. ITU-R P.526 §2."""
-    return math.sqrt(wavelength(frequency_hz) * distance_a_m * distance_b_m / (distance_a_m + distance_b_m))
-
-
 def radio_horizon_m(height_a_m: float, height_b_m: float, k: float = 4.0 / 3.0) -> float:
     """Where the smooth earth ends the path: √(2k·a·h₁) + √(2k·a·h₂), m, with a = 6371 km.
 

@@ -250,11 +250,6 @@ def _stretch(magnitude: Floats, best: int, under: float) -> tuple[int, int]:
     return best - edges[0], best + edges[1]
 
 
-def loaded_bandwidth(q: float, limit: float) -> float:
-    """Matched bandwidth as a share of f₀ within an SWR limit s: (s − 1)/(Q·√s). Yaghjian and Best 2005, eq. 87."""
-    return (limit - 1.0) / (q * float(np.sqrt(limit)))
-
-
 def least_q(radius_m: float, frequency_hz: float) -> float:
     """The least Q that a lossless, linearly polarized antenna inside a sphere of a radius can have.
 

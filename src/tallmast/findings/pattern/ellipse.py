@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, Cut, Polarization, Record, Turn
+from tallmast.notebook.records import Antenna, Polarization, Record, Turn
 from tallmast.physics import ellipse
 from tallmast.physics.decibels import Floats
 from tallmast.units import show
@@ -318,7 +318,3 @@ def _against_noted(antenna: Antenna, read: PolarizationReading) -> list[Check]:
 def gather_polarization(samples: Sequence[Samples]) -> tuple[PolarizationReading, ...]:
     """Of every sample turned about the line between both ends."""
     return tuple(read_polarization(s) for s in samples if s.plane == ROTATION and len(s.angle_deg) >= 2)
-
-
-def source_of(record: Record) -> str:
-    return record.source if isinstance(record, Cut) else record.title

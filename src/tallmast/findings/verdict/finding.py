@@ -71,10 +71,6 @@ class Known(Frozen):
     bands: Sequence[BandBench] = ()
     """The match in every band, where there are several."""
 
-    def name_in_focus(self) -> str:
-        antenna = self.evidence.antenna(self.focus_id) or self.evidence.antennas[0]
-        return antenna.name
-
 
 class Answer(Frozen, eq=True):
     """The question answered: one sentence, what stands beside it, its figure; `lamp`: it ranks or settles."""
