@@ -101,6 +101,33 @@ class TestAColumnForEachAntenna:
         assert ("mill", "Stub", "nothing") in told(found) and len(found.rows) == 5
         assert "one dash taken as nothing heard" in found.notes
 
+    def test_an_antenna_is_called_what_is_left_of_its_column(self):
+        found = read("Point,Lat,Lon,RSSI Yagi,RSSI Whip (dBm)\n1,57.9,-11.2,-71,-80\n2,57.91,-11.2,-78,-88\n")
+        assert told(found) == [
+            ("Point 1", "Yagi", "-71 dBm"),
+            ("Point 1", "Whip", "-80 dBm"),
+            ("Point 2", "Yagi", "-78 dBm"),
+            ("Point 2", "Whip", "-88 dBm"),
+        ]
+        front = read("Where,Front antenna,Back antenna\nshed,-71 dBm,-75 dBm\nbarn,-82,-84\nroad,-93,-97\n")
+        assert {n.antenna for n in front.rows} == {"Front antenna", "Back antenna"}
+
+
+class TestBothEnds:
+    def test_two_columns_of_reports_by_their_ends(self):
+        found = read("landmark,home heard,car heard,antenna\nbridge,59,57,A\nhill,5/3,nothing,A\n")
+        assert [(n.place, n.heard, n.end) for n in found.rows] == [
+            ("bridge", "59", "home"),
+            ("bridge", "57", "away"),
+            ("hill", "5/3", "home"),
+            ("hill", "nothing", "away"),
+        ]
+
+    def test_the_other_end_is_the_one_that_is_not_the_rest(self):
+        chosen = {"heard": "first", "heard too": "second"}
+        found = read("place,first,second\nford,59,57\nmill,57,53\n", **chosen)
+        assert [n.end for n in found.rows] == ["", "other", "", "other"]
+
 
 class TestRecognised:
     @pytest.mark.parametrize(
@@ -110,6 +137,8 @@ class TestRecognised:
             "location\tRST\nford\t59\nmill\t57\n",
             TestAColumnForEachAntenna.TEXT,
             "Calls\n\nwhere;antenna;heard\nford;A;R4 S7\nmill;B;31 Mbit/s\n",
+            "Point,Lat,Lon,RSSI Yagi,RSSI Whip\n1,57.9,-11.2,-71,-80\n2,57.91,-11.2,-78,-88\n",
+            "Landmark\tHome heard\tCar heard\nbridge\t59\t57\nchurch\t57\t53\n",
         ],
     )
     def test_as_notes(self, text):

@@ -189,3 +189,32 @@ def test_a_report_that_a_spreadsheet_made_a_date_of_is_asked_about(hands, tmp_pa
     hands.window.sheet.keep()
     hands.settle()
     assert "Line 3, mill: " in hands.window.sheet.trouble.text() and "Write 59" in hands.window.sheet.trouble.text()
+
+
+def test_both_ends_of_a_drive_with_one_antenna(hands, tmp_path):
+    """No antenna is on the shelf and no column says one: it is written in the sheet."""
+    day.ask(hands, "How far up the road?", "144-146 MHz", [])
+    path = tmp_path / "drive.tsv"
+    rows = (("bridge 2 km", "59", "57"), ("church 4 km", "57", "53"), ("hill 9 km", "5/3", "nothing"))
+    path.write_text("Landmark\tHome heard\tCar heard\n" + "".join("\t".join(row) + "\n" for row in rows))
+    hands.drop(path)
+    hands.sheet_opens()
+    hands.fill({"antenna only": "Roof Whip"})
+    hands.keep()
+    evidence = hands.window.session.evidence
+    (run,) = evidence.runs
+    assert evidence.title(run.antenna_id) == "Roof Whip"
+    assert [(r.end, r.as_typed) for r in evidence.readings(run.id)][-2:] == [("home", "5/3"), ("away", "nothing")]
+    assert [p.distance_m for p in evidence.places] == [2000.0, 4000.0, 9000.0]
+
+
+def test_without_a_question_the_verdict_says_what_the_notes_do(hands, tmp_path):
+    path = tmp_path / "marsh.csv"
+    path.write_text(LONG)
+    hands.drop(path)
+    hands.sheet_opens()
+    hands.keep()
+    said = hands.window.session.climb.field.sentence
+    assert said.startswith("Rope Dipole beats Squat Halo by ")
+    assert day.verdict(hands) == said
+    assert "Nobody has asked a question yet" in hands.window.views["verdict"].detail.text()

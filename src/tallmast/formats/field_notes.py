@@ -17,12 +17,14 @@ from tallmast.units.spoken import said, strength_db
 from . import header, table
 from .errors import FormatError
 from .format import Columns, Format, Role, Seen, Start
-from .layout import PAIR, is_number
+from .layout import PAIR, UNITS, is_number
 
 MOST_ROWS = 20_000
+FEW_PLACES = 300
+"""Up to so many points a table of them with several levels is taken for notes, and no track."""
 GUESSES: tuple[tuple[str, str], ...] = (
     ("place", r"\bplaces?\b|\blocation|\bsites?\b|\bspots?\b|landmark|\bstops?\b|\bwhere\b|^at$|\bpoint|\bort\b"),
-    ("with antenna", r"\bantennas?\b|\baerials?\b|^ants?\b|\bantenne"),
+    ("with antenna", r"^(?:with |which )?(?:antennas?|aerials?|ants?|antennen?)(?: used| name)?$"),
     ("listener", r"listen|operator|\bwho\b|heard by|\bby$"),
     ("at end", r"\bends?\b|\bside\b"),
     ("latitude", r"^lat\b|latitude|breite"),
@@ -36,16 +38,21 @@ GUESSES: tuple[tuple[str, str], ...] = (
     ("battery", r"batter"),
     ("remark", r"notes?\b|remark|comment"),
     ("power", r"^power(?!.*dbm)|\bsent\b|\btx\b|\bwatts?\b"),
-    ("heard", r"heard|reports?\b|\brst?\b|\breadings?\b|signal|level|rssi|dbm|readab|strength|copy|result|received"),
-    ("heard", r"\bs.?meter|\bbars?\b|bit/s|mbps|packet|quality|grade|picture"),
 )
 """Which column names mean what, tried in this order."""
+HEARD = re.compile(
+    r"heard(?! by)|reports?\b|\brst?\b|\breadings?\b|signal|level|rssi|dbm|readab|strength|copy|result|received|"
+    r"\bs.?meter|\bbars?\b|bit/s|mbps|packet|quality|grade|picture",
+    re.IGNORECASE,
+)
+"""Names of columns that say what was heard."""
+SAID_OF_IT = re.compile(rf"\b(?:{HEARD.pattern})\w*|[\[(]?(?<!\w)(?:{UNITS})(?!\w)[\])]?", re.IGNORECASE)
 NO_ANTENNA = re.compile(r"\bno\b|^#|number|height|\balt|bearing|speed|\bsats?\b", re.IGNORECASE)
 """Names of columns that are no antenna's, whatever is in them."""
 UNIT = re.compile(r"(?<![a-z])(km|miles?|mi|metres|meters|m|feet|ft|yards?|yd)(?![a-z])", re.IGNORECASE)
 DASHES = ("-", "--", "---", "–", "—")
 DASH = {"not tried": "not tried there", "not heard": "nothing was heard"}
-ENDS = {"away": r"far|away|there|mobile|remote", "home": r"home|base|here"}
+ENDS = {"away": r"\b(?:far|away|there|mobile|remote|car|out|other)\b", "home": r"\b(?:home|base|here|house)\b"}
 FACTORS = ("mode", "pass", "day", "weather", "battery", "listener", "power")
 BESIDE = ("time", "remark")
 
@@ -61,7 +68,7 @@ class Note(Frozen, eq=True):
     where: str = ""
     """How far off, or where, in words; latitude and longitude where they have columns of their own."""
     end: str = ""
-    """`home`, `away`; empty: no column says it."""
+    """`home`, `away`; empty: no column says it; `other`: the other one than that of the rest."""
     factors: Mapping[str, str] = field(default_factory=dict)
     """Of `FACTORS` those that have a column."""
     time: str = ""
@@ -87,7 +94,22 @@ def _guessed(names: Iterable[str]) -> dict[str, str]:
         for name in names:
             if role not in taken and name not in taken.values() and re.search(pattern, header.plain(name), re.I):
                 taken[role] = name
+    said = [name for name in names if name not in taken.values() and HEARD.search(header.plain(name))]
+    ends = {_end_in(name) for name in said}
+    if len(said) == 2 and len(ends) == 2 and None not in ends:
+        taken |= {"heard": said[0], "heard too": said[1]}
+    elif said and ("with antenna" in taken or len(said) == 1):  # else each is an antenna's
+        taken["heard"] = said[0]
     return taken
+
+
+def _end_in(words: str) -> str | None:
+    return next((end for end, pattern in ENDS.items() if re.search(pattern, words, re.IGNORECASE)), None)
+
+
+def _antenna_in(column: str) -> str:
+    """What is left of a column's name without what was read and its unit: the antenna's."""
+    return " ".join(SAID_OF_IT.sub(" ", header.plain(column)).split()).strip("-_:,") or column
 
 
 def guess(found: table.Table) -> dict[str, str]:
@@ -135,16 +157,21 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> NotesFile:
         raise FormatError(name, f"“{said_on}” or “{dash}” is none of what can be chosen", todo="Choose again")
     if "place" not in taken:
         raise FormatError(name, "no column is named a place", todo="Say which column it is")
-    alone = [taken["heard"]] if "heard" in taken else _antennas(names, rows, taken)
+    wide = "heard" not in taken
+    alone = _antennas(names, rows, taken) if wide else [taken[k] for k in ("heard", "heard too") if k in taken]
     if not alone:
         raise FormatError(name, "no column says what was heard", todo="Say which column it is")
-    wide = "heard" not in taken
     notes: list[str] = []
     filled = _filled(
         names, rows, [taken["place"], *([taken["with antenna"]] if "with antenna" in taken else [])], notes
     )
     out: list[Note] = []
     dashes = 0
+    ends = (
+        {}
+        if wide
+        else {column: _end_in(column) or ("other" if column == taken.get("heard too") else "") for column in alone}
+    )
     heard: dict[str, list[str]] = {}
     for column in alone:
         heard[column], says = _with_units(column, [row[names.index(column)] for _, row in filled])
@@ -164,11 +191,11 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> NotesFile:
                 out.append(
                     Note(
                         line,
-                        cell["place"],
-                        column if wide else cell.get("with antenna", ""),
+                        f"{taken['place']} {cell['place']}" if is_number(cell["place"]) else cell["place"],
+                        _antenna_in(column) if wide else cell.get("with antenna", ""),
                         written,
                         _where(cell, taken, name, line),
-                        _end(cell.get("at end", ""), name, line),
+                        ends.get(column) or _end(cell.get("at end", ""), name, line),
                         {role: cell[role] for role in FACTORS if role in taken},
                         **{role: cell.get(role, "") for role in BESIDE},
                     )
@@ -246,9 +273,9 @@ def _where(cell: Mapping[str, str], taken: Mapping[str, str], name: str, line: i
 def _end(written: str, name: str, line: int) -> str:
     if not written:
         return ""
-    for end, pattern in ENDS.items():
-        if re.search(pattern, written, re.IGNORECASE):
-            return end
+    end = _end_in(written)
+    if end is not None:
+        return end
     raise FormatError(name, f"“{written}” is neither end", line, "Write home or far")
 
 
@@ -272,9 +299,14 @@ def _recognise(start: Start) -> Seen | None:
             return None
         by = f"places in “{taken['place']}” and what was heard in “{taken['heard']}”"
         return Seen(0.9 if "with antenna" in taken else 0.7, by)
-    if named and "heard" not in taken and len(_antennas(names, rows, taken)) > 1:
-        return Seen(0.7, f"places in “{taken['place']}” and a column of reports for each antenna")
-    return None
+    if "heard" in taken:
+        return None
+    antennas = _antennas(names, rows, taken)
+    called = [column for column in antennas if HEARD.search(header.plain(column)) and _antenna_in(column) != column]
+    by = f"places in “{taken['place']}” and a column of reports for each antenna"
+    if {"latitude", "longitude"} <= set(taken):  # a track’s log has one level
+        return Seen(0.9, by) if len(called) > 1 and len(rows) <= FEW_PLACES else None
+    return Seen(0.7, by) if len(antennas) > 1 and (named or len(called) > 1) else None
 
 
 FORMAT = Format(
@@ -285,6 +317,7 @@ FORMAT = Format(
     (
         Role("place", "Place", words_too=True),
         Role("heard", "What was heard", needed=False, none="a column for each antenna", words_too=True),
+        Role("heard too", "Heard at the other end", needed=False, seldom=True, words_too=True),
         Role("with antenna", "With which antenna", needed=False, none="no column says it", words_too=True),
         Role("where", "How far, or where", needed=False, words_too=True),
         Role("latitude", "Latitude", needed=False, seldom=True, words_too=True),

@@ -8,13 +8,12 @@ from typing import Any, TypeVar
 
 from tallmast.formats.field_notes import Note, NotesFile
 from tallmast.notebook.entry import Entry, RawFile
-from tallmast.notebook.records import LISTENING_ENDS, Antenna, DistanceNote, Place, Reading, Record, Run
+from tallmast.notebook.records import LISTENING_ENDS, Antenna, DistanceNote, ListeningEnd, Place, Reading, Record, Run
 from tallmast.units import read, show
 from tallmast.units.quantity import POWER
 
 from ..session import Session
 from ..sheets.fields import Field, FieldError
-from ..sheets.keeping import antenna_choices
 from .calls_forms import NOWHERE, places_of
 from .reports import meant, report_words, reports_of
 from .where import place_at
@@ -29,12 +28,15 @@ MADE_A_DATE = "Was it 5/9, and the spreadsheet made a date of it? Write 59"
 def notes_fields(session: Session) -> list[Field]:
     """What no column may say: the antenna, the end, the power."""
     focus, runs = session.focus_antenna, session.evidence.runs
+    known = {a.name.casefold() for a in session.evidence.antennas}
     return [
         Field(
             "antenna only",
             "Antenna, where no column says it",
-            choices=[(None, "every row says it"), *antenna_choices(session)],
-            chosen=focus.id if focus and len(session.evidence.antennas) == 1 else None,
+            str.strip,
+            lambda name: "on the shelf" if name.casefold() in known else "new on the shelf",
+            focus.name if focus and len(session.evidence.antennas) == 1 else "",
+            "Long Whip; empty: every row says it",
         ),
         Field(
             "listening",
@@ -132,7 +134,7 @@ class _Filing:
                 Reading(
                     run_id=run.id,
                     place_id=place.id,
-                    end="home" if (note.end or self.v["listening"]) == "home" else "away",
+                    end=self._end(note),
                     at=note.time,
                     note=note.remark,
                     **{"as_typed": report_words(told), **told},
@@ -144,6 +146,12 @@ class _Filing:
         if self.read.in_turn and 2 * sum(n > 0 for n in self._turns.values()) >= max(len(self.there), 1):
             plan = " ".join(["each", *self.there, f"#{self._number}"])
             self.runs = {key: run.revised(plan=plan) for key, run in self.runs.items()}
+
+    def _end(self, note: Note) -> ListeningEnd:
+        usual: ListeningEnd = "home" if self.v["listening"] == "home" else "away"
+        if note.end == "other":
+            return "away" if usual == "home" else "home"
+        return "home" if (note.end or usual) == "home" else "away"
 
     def _read(self, note: Note, key: str, text: str, reader: Callable[[str], T]) -> T:
         try:
@@ -180,17 +188,15 @@ class _Filing:
         return place
 
     def _antenna(self, note: Note) -> Antenna:
-        if not note.antenna:
-            antenna = self.session.evidence.antenna(self.v["antenna only"] or "")
-            if antenna is None:
-                text = f"Line {note.line} says no antenna: choose which it was, or the column that says it."
-                raise FieldError("antenna only", text)
-            return antenna
-        known = self.antennas.get(note.antenna.casefold())
+        name = note.antenna or self.v["antenna only"]
+        if not name:
+            text = f"Line {note.line} says no antenna: write which it was, or choose the column that says it."
+            raise FieldError("antenna only", text)
+        known = self.antennas.get(name.casefold())
         if known is None:
             used = {a.slot for a in self.antennas.values()}
             free = next(i for i in range(len(used) + 1) if i not in used)
-            known = self.antennas[note.antenna.casefold()] = Antenna(name=note.antenna, slot=free)
+            known = self.antennas[name.casefold()] = Antenna(name=name, slot=free)
             self.new.add(known.id)
         return known
 
@@ -217,6 +223,6 @@ class _Filing:
                 channel_hz=self.session.channel_hz,
                 **said,
                 read_on=self.read.read_on,
-                listening="home" if (note.end or self.v["listening"]) == "home" else "away",
+                listening=self._end(note),
             )
         return self.runs[key]

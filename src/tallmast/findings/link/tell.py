@@ -88,7 +88,8 @@ def find(
     full_w = near.most_w if near is not None else None
     flown = aloft(evidence, mounted, way.heights if way is not None else heights_of(evidence))
     wanting = {
-        "a question with antennas": question is None or not evidence.antennas,
+        "a question": question is None,
+        "an antenna": not evidence.antennas,
         "power and pads (rung 3)": full_w is None,
         "the far end: its antenna and sensitivity": far is None,
         "a place to reach, with its position": way is None,

@@ -41,6 +41,12 @@ def find(
     if (evidence.question is None or not evidence.antennas) and turns is not None:
         return VerdictFinding(turns.sentence, turns.detail, Standing("some", "read in turn"), headline=turns.headline)
     if evidence.question is None or not evidence.antennas:
+        heard = [f for f in ((field,) if field.rows else ()) + (pattern, bench) if f.headline is not None]
+        if heard:
+            asked = "Nobody has asked a question yet: with its band, its limit and the place to be reached (Q) more can be said."
+            return VerdictFinding(
+                heard[0].sentence, asked, Standing("some", "no question yet"), headline=heard[0].headline
+            )
         return VerdictFinding(
             "No verdict yet.",
             "The Verdict answers the question in one sentence, with its ±. It starts with a question and two antennas.",
