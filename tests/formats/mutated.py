@@ -16,6 +16,7 @@ from tallmast.formats import (
     field_notes,
     gain_table,
     log,
+    meter_table,
     recording,
     sweep_table,
     table,
@@ -52,6 +53,8 @@ SEEDS: dict[str, bytes] = {
     "am.csv": b"time;lat;lon;level\n"
     + "".join(f"01.05.2026 9:00:{i:02d} pm;57° {i}' N;11°{i}.5'W;--\n" for i in range(40)).encode(),
     "notes.csv": b'Kept by the warden,,,\n\nPlace,Distance,Antenna,Report\nFord,800 m,Dipole,59\n,,Halo,"57, 55"\nMill,1 km,Halo,-\n',
+    "meter.csv": b"Antenna;Freq (MHz);Forward W;Reflected W\nStub;144;5;0,2\n;145;5;0,1\nWhip;144;5;0,6\n",
+    "swr.csv": b"MHz,Stub,Whip\n144,1.8,2.1\n145,1.5,1.3\n146,1.9,1.6\n",
     "grid.csv": b"spot;km;Stub;Whip\nford;0,8;4;5\nmill;1,2;barely;clear\nridge;2,6;-;R4 S7\n",
     "t.gpx": f'<?xml version="1.0"?><gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>{TRACK}</trkseg></trk></gpx>'.encode(),
 }
@@ -117,6 +120,7 @@ def read_all(data: bytes, name: str) -> None:
         lambda: display_log.read(data, name),
         lambda: recording.read(data, name),
         lambda: field_notes.read(data, name),
+        lambda: meter_table.read(data, name),
     ):
         try:
             reader()

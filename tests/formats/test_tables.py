@@ -270,6 +270,7 @@ def test_a_table_read_again_by_the_columns_it_was_taken_by_is_the_same(row):
         "gain table": b"Freq GHz,Gain dBd,uncertainty\n0.9,4.0,0.5\n0.1,-3,1\n",
         "display": b"attenuation dB,bars\n0,5\n10,3\n20,1\n",
         "recording": b"time ms,Mbit/s,delay ms\n0,31,28\n500,30,29\n1000,,90\n",
+        "meter table": b"antenna;MHz;SWR;fixture\nStub;144;1,8;car\nWhip;145;1:1.3;car\n",
         "field notes": b"place;km;antenna;report;end\nford;0,8;A;59;far\nmill;1,2;B;barely;home\n",
         "cut": cut_text(),
     }[row.kind]

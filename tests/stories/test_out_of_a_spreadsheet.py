@@ -6,7 +6,7 @@ from datetime import datetime
 import openpyxl
 import pytest
 
-from tallmast.notebook.records import Antenna, DisplayRun, DistanceNote, Place, Reading, Run
+from tallmast.notebook.records import Antenna, DisplayRun, DistanceNote, MeterReading, Place, Reading, Run
 
 from . import day
 
@@ -218,3 +218,38 @@ def test_without_a_question_the_verdict_says_what_the_notes_do(hands, tmp_path):
     assert said.startswith("Rope Dipole beats Squat Halo by ")
     assert day.verdict(hands) == said
     assert "Nobody has asked a question yet" in hands.window.views["verdict"].detail.text()
+
+
+def test_what_the_meter_showed_on_two_antennas(hands, tmp_path):
+    """A reading a row, of both powers: SWR 1.5 at most is asked for."""
+    day.ask(hands, "Which one for the club?", "144-146 MHz", ["Stub"])
+    path = tmp_path / "meter.csv"
+    path.write_text(
+        "Antenna;Freq (MHz);Forward W;Reflected W\n"
+        + "".join(
+            f"{antenna};{mhz};5;{back}\n"
+            for antenna, powers in (("stub", ("0,08", "0,02", "0,06")), ("Whip", ("0,9", "0,4", "0,8")))
+            for mhz, back in zip((144, 145, 146), powers, strict=True)
+        )
+    )
+    hands.drop(path)
+    hands.sheet_opens()
+    assert "Six readings in it. Not on the shelf yet, and put there: Whip." in hands.window.sheet.note.text()
+    hands.keep()
+    evidence = hands.window.session.evidence
+    assert [a.name for a in evidence.antennas] == ["Stub", "Whip"]
+    first = evidence.all(MeterReading)[0]
+    root = (0.08 / 5) ** 0.5
+    assert first.swr == pytest.approx((1 + root) / (1 - root), abs=1e-3) and first.power_w == 5.0
+    assert day.verdict(hands).startswith("Stub holds the SWR limit, Whip misses it")
+
+
+def test_a_meter_that_sends_more_back_than_forth_is_asked_about(hands, tmp_path):
+    day.ask(hands, "Which one?", "144-146 MHz", ["Stub"])
+    path = tmp_path / "meter.csv"
+    path.write_text("MHz,forward W,reflected W\n144,5,0.2\n145,0.2,5\n")
+    hands.drop(path)
+    hands.sheet_opens()
+    hands.window.sheet.keep()
+    hands.settle()
+    assert "Line 3: more comes back than goes forward" in hands.window.sheet.trouble.text()

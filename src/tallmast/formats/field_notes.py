@@ -17,7 +17,7 @@ from tallmast.units.spoken import said, strength_db
 from . import header, table
 from .errors import FormatError
 from .format import Columns, Format, Role, Seen, Start
-from .layout import PAIR, UNITS, is_number
+from .layout import PAIR, UNITS, is_number, number_in
 
 MOST_ROWS = 20_000
 FEW_PLACES = 300
@@ -236,7 +236,7 @@ def _filled(
 def _with_units(column: str, cells: Sequence[str]) -> tuple[list[str], ReadOn]:
     """(cells of a column, what a bare number among them means) by what its name says: levels and S units have theirs written."""
     says = header.says(column)
-    numbers = [_number(cell) for cell in cells]
+    numbers = [number_in(cell) for cell in cells]
     known = np.array([n for n in numbers if n is not None], dtype=float)
     if says is None or not len(known) or not np.isfinite(known).all():
         return list(cells), ""
@@ -246,13 +246,6 @@ def _with_units(column: str, cells: Sequence[str]) -> tuple[list[str], ReadOn]:
     form = {"level in dBm": "{:g} dBm", "S units": "S{:g}"}.get(says, "{:g}")
     written = [cell if n is None else form.format(next(values)) for cell, n in zip(cells, numbers, strict=True)]
     return written, next((on for on in READ_ON if on == says), "")
-
-
-def _number(cell: str) -> float | None:
-    try:
-        return typed.number(cell) if is_number(cell.replace(",", ".")) else None
-    except typed.UnitError:
-        return None
 
 
 def _where(cell: Mapping[str, str], taken: Mapping[str, str], name: str, line: int) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 import re
 from collections.abc import Collection, Sequence
 from functools import lru_cache
@@ -81,6 +82,14 @@ def is_number(cell: str, decimal: str = ".") -> bool:
     """Whether a cell is a number and nothing else."""
     plain = cell.replace(",", ".") if decimal == "," else cell
     return NUMBER.fullmatch(plain.strip()) is not None
+
+
+def number_in(cell: str) -> float | None:
+    """The number that a cell is, with either decimal mark; None where it is none, or none that can be."""
+    if not is_number(cell.replace(",", ".")):
+        return None
+    value = float(cell.strip().replace(",", ".").replace("−", "-"))
+    return value if math.isfinite(value) else None
 
 
 def degrees(cell: str) -> float | None:

@@ -4,7 +4,19 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from . import cut, design, display_log, field_notes, gain_table, log, recording, sweep_table, table, touchstone
+from . import (
+    cut,
+    design,
+    display_log,
+    field_notes,
+    gain_table,
+    log,
+    meter_table,
+    recording,
+    sweep_table,
+    table,
+    touchstone,
+)
 from .errors import FormatError
 from .format import Format, Seen, Start
 
@@ -22,6 +34,7 @@ def _photo(start: Start) -> Seen | None:
 TABLES = (
     log.FORMAT,
     sweep_table.FORMAT,
+    meter_table.FORMAT,
     gain_table.FORMAT,
     display_log.FORMAT,
     recording.FORMAT,
@@ -93,7 +106,7 @@ def kind_of(data: bytes, name: str) -> str:
     table_error(data, name)
     raise FormatError(
         name,
-        "neither a sweep, a pattern cut, a gain table, a log, a recording nor field notes were recognised in it",
+        "neither a sweep, a meter’s readings, a pattern cut, a gain table, a log, a recording nor field notes were recognised in it",
         todo="Touchstone, CSV and GPX are read here",
     )
 

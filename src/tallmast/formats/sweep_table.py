@@ -107,6 +107,8 @@ def guess(found: Table) -> Mapping | None:
         values = found.columns[rest[0]]
         alone: Meaning = "SWR" if values.min() >= 1 else "dB" if values.max() <= 0 else "magnitude"
         return Mapping(frequency, unit, alone, rest[0])
+    if all(found.columns[column].min() >= 1 for column in rest):
+        return None  # no parts of Γ: the SWR of several antennas, more likely
     return Mapping(frequency, unit, "real and imaginary", rest[0], rest[1])
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from typing import Any, TypeVar
 
 from tallmast.formats.field_notes import Note, NotesFile
@@ -14,6 +14,7 @@ from tallmast.units.quantity import POWER
 
 from ..session import Session
 from ..sheets.fields import Field, FieldError
+from ..sheets.shelving import FIELD, Shelving, antenna_field, new_words, once
 from .calls_forms import NOWHERE, places_of
 from .reports import meant, report_words, reports_of
 from .where import place_at
@@ -27,17 +28,9 @@ MADE_A_DATE = "Was it 5/9, and the spreadsheet made a date of it? Write 59"
 
 def notes_fields(session: Session) -> list[Field]:
     """What no column may say: the antenna, the end, the power."""
-    focus, runs = session.focus_antenna, session.evidence.runs
-    known = {a.name.casefold() for a in session.evidence.antennas}
+    runs = session.evidence.runs
     return [
-        Field(
-            "antenna only",
-            "Antenna, where no column says it",
-            str.strip,
-            lambda name: "on the shelf" if name.casefold() in known else "new on the shelf",
-            focus.name if focus and len(session.evidence.antennas) == 1 else "",
-            "Long Whip; empty: every row says it",
-        ),
+        antenna_field(session),
         Field(
             "listening",
             "Who listened, where no column says it",
@@ -49,26 +42,15 @@ def notes_fields(session: Session) -> list[Field]:
 
 
 def notes_said(session: Session, read: NotesFile) -> str:
-    """What would be new in the notebook by them: a slip of the pen is seen here, not on the shelf."""
-    evidence = session.evidence
-    known = {a.name.casefold() for a in evidence.antennas}
-    antennas = _once(n.antenna for n in read.rows if n.antenna and n.antenna.casefold() not in known)
-    there = {p.name.casefold() for p in evidence.places}
-    places = _once(n.place for n in read.rows if n.place.casefold() not in there)
-    parts = [f"{show.upper_first(show.count(len(read.rows), 'report'))} in it."]
-    if antennas:
-        parts.append(f"Not on the shelf yet, and put there: {show.join(antennas)}.")
-    if places:
-        parts.append(f"New {'place' if len(places) == 1 else 'places'}: {show.join(places)}.")
-    return " ".join(parts)
-
-
-def _once(words: Iterable[str]) -> list[str]:
-    """Each once, however it is written in large and small letters."""
-    first: dict[str, str] = {}
-    for word in words:
-        first.setdefault(word.casefold(), word)
-    return list(first.values())
+    """What would be new in the notebook by them."""
+    there = {p.name.casefold() for p in session.evidence.places}
+    places = once(n.place for n in read.rows if n.place.casefold() not in there)
+    parts = [
+        f"{show.upper_first(show.count(len(read.rows), 'report'))} in it.",
+        new_words(session, (n.antenna for n in read.rows)),
+        f"New {'place' if len(places) == 1 else 'places'}: {show.join(places)}." if places else "",
+    ]
+    return " ".join(filter(None, parts))
 
 
 def notes_entry(session: Session, v: dict[str, Any], read_: NotesFile, raw: RawFile) -> Entry:
@@ -84,7 +66,7 @@ def notes_entry(session: Session, v: dict[str, Any], read_: NotesFile, raw: RawF
         show.count(len(filing.there), "place") + (f", {new} of them new" if 0 < new < len(filing.there) else ""),
     ]
     records: list[Record] = [
-        *(a for a in filing.antennas.values() if a.id in filing.new),
+        *filing.shelf.new,
         *filing.changed.values(),
         *filing.distances,
         *filing.runs.values(),
@@ -104,7 +86,7 @@ class _Filing:
     def __init__(self, session: Session, v: dict[str, Any], read_: NotesFile) -> None:
         evidence = session.evidence
         self.session, self.v, self.read = session, v, read_
-        self.antennas = {a.name.casefold(): a for a in evidence.antennas}
+        self.shelf = Shelving(evidence)
         self.places = {p.name.casefold(): p for p in evidence.places}
         self.positions = {p.name.lower(): p.position for p in evidence.places if p.position is not None}
         self.home = evidence.home.name.casefold() if evidence.home else ""
@@ -188,17 +170,11 @@ class _Filing:
         return place
 
     def _antenna(self, note: Note) -> Antenna:
-        name = note.antenna or self.v["antenna only"]
+        name = note.antenna or self.v[FIELD]
         if not name:
             text = f"Line {note.line} says no antenna: write which it was, or choose the column that says it."
-            raise FieldError("antenna only", text)
-        known = self.antennas.get(name.casefold())
-        if known is None:
-            used = {a.slot for a in self.antennas.values()}
-            free = next(i for i in range(len(used) + 1) if i not in used)
-            known = self.antennas[name.casefold()] = Antenna(name=name, slot=free)
-            self.new.add(known.id)
-        return known
+            raise FieldError(FIELD, text)
+        return self.shelf.called(name)
 
     def _run(self, note: Note, place: Place, antenna: Antenna) -> Run:
         """The pass that a note is of: the same set-up at a place once more, after another, is a further pass."""

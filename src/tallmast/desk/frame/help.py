@@ -34,7 +34,7 @@ HELP: dict[str, RungHelp] = {
     "bench": RungHelp(
         "Is it matched, where, and can the reading be believed?",
         (
-            "With a meter: type the SWR, or forward and reflected power (M).",
+            "With a meter: type the SWR, or forward and reflected power (M); or drop a table of them, a reading a row or a column an antenna (I).",
             "With a file: drop Touchstone or CSV on the window, or choose it (I).",
             "With an analyzer, or on the practice bench, open its panel (B). There calibrate with open, short and load (C), and measure the load again (V).",
             "Name the fixture (F), qualify it (Q), note when it was moved (M). Sweeps on a fixture that has not passed are marked.",

@@ -12,6 +12,7 @@ from tallmast.formats import cut, design, gain_table, log, sweep_table, touchsto
 from tallmast.formats.display_log import DisplayFile
 from tallmast.formats.errors import FormatError
 from tallmast.formats.field_notes import NotesFile
+from tallmast.formats.meter_table import MeterTable
 from tallmast.formats.recording import RecordingFile
 from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.evidence import Series
@@ -19,6 +20,7 @@ from tallmast.notebook.records import Antenna, Cut, Design, DisplayRun, GainTabl
 from tallmast.units import show
 
 from ..bench.bring_forms import bring_sweep_form
+from ..bench.meter_forms import meter_entry, meter_fields, meter_said
 from ..bench.sheets import sweep_fields, sweep_settings
 from ..field.log_forms import log_entry, receiver_field, run_field, told_fields, told_settings
 from ..field.notes_forms import notes_entry, notes_fields, notes_said
@@ -176,6 +178,10 @@ def _recording(session: Session, v: dict[str, Any], arrived: Arrived) -> Callabl
     return lambda read: recording_entry(session, settings, read, arrived.raw)
 
 
+def _meter(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[MeterTable], Entry]:
+    return lambda read: meter_entry(session, v, read, arrived.raw)
+
+
 def _notes(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[NotesFile], Entry]:
     return lambda read: notes_entry(session, v, read, arrived.raw)
 
@@ -213,6 +219,7 @@ OWNERS: dict[str, Owner] = {
     "sweep table": Owner(
         "bench", lambda session: [_antenna_field(session), *sweep_fields(session)], _sweep, focused=True
     ),
+    "meter table": Owner("bench", meter_fields, _meter, said=meter_said),
     "gain table": Owner(
         "levels",
         lambda session: [_antenna_field(session)],
