@@ -11,6 +11,7 @@ import time
 
 from tallmast.formats import (
     cut,
+    cuts,
     design,
     display_log,
     field_notes,
@@ -53,6 +54,7 @@ SEEDS: dict[str, bytes] = {
     "am.csv": b"time;lat;lon;level\n"
     + "".join(f"01.05.2026 9:00:{i:02d} pm;57° {i}' N;11°{i}.5'W;--\n" for i in range(40)).encode(),
     "notes.csv": b'Kept by the warden,,,\n\nPlace,Distance,Antenna,Report\nFord,800 m,Dipole,59\n,,Halo,"57, 55"\nMill,1 km,Halo,-\n',
+    "cuts.csv": b"angle;Panel dB;Whip dB\n" + b"".join(b"%d;-%d,5;-9,0\n" % (i * 10, i % 20) for i in range(36)),
     "meter.csv": b"Antenna;Freq (MHz);Forward W;Reflected W\nStub;144;5;0,2\n;145;5;0,1\nWhip;144;5;0,6\n",
     "swr.csv": b"MHz,Stub,Whip\n144,1.8,2.1\n145,1.5,1.3\n146,1.9,1.6\n",
     "grid.csv": b"spot;km;Stub;Whip\nford;0,8;4;5\nmill;1,2;barely;clear\nridge;2,6;-;R4 S7\n",
@@ -113,6 +115,7 @@ def read_all(data: bytes, name: str) -> None:
         lambda: table.read(data, name),
         lambda: sweep_table.read(data, name),
         lambda: cut.read(data, name),
+        lambda: cuts.read(data, name),
         lambda: log.read_csv(data, name),
         lambda: log.read_gpx(data, name),
         lambda: gain_table.read(data, name),

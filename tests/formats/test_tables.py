@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tallmast.formats import cut, display_log, gain_table, log, recording, sniff, text
+from tallmast.formats import cut, cuts, display_log, gain_table, log, recording, sniff, text
 from tallmast.formats.errors import FormatError
 
 ANGLES = np.arange(0, 360, 10)
@@ -224,6 +224,32 @@ class TestGainTable:
             gain_table.read(data, "g.csv")
 
 
+class TestCuts:
+    @staticmethod
+    def side_by_side(names: str, form: str = "{a},{one:.1f},{two:.1f}") -> bytes:
+        rows = (form.format(a=a, one=-20 - 10 * abs(np.sin(np.radians(a / 2))), two=-24.0) for a in range(0, 360, 15))
+        return (f"angle deg,{names}\n" + "\n".join(rows) + "\n").encode()
+
+    def test_each_column_is_a_cut_of_its_antenna(self):
+        data = self.side_by_side("Panel dBm,Long Whip (dBm)")
+        assert sniff.kind_of(data, "x.csv") == "cuts"
+        read = cuts.read(data, "x.csv")
+        assert [name for name, _ in read.cuts] == ["Panel", "Long Whip"]
+        assert read.cuts[0][1].level_db[12] == -30.0 and set(read.cuts[1][1].level_db) == {-24.0}
+
+    @pytest.mark.parametrize(
+        "names", ["level dB,phase", "level,temperature", "gain dB,reference dB", "co dB,cross dB", "V,H", "mean dB,std"]
+    )
+    def test_what_stands_beside_one_cut_is_no_antenna(self, names):
+        assert sniff.kind_of(self.side_by_side(names), "x.csv") == "cut"
+
+    def test_what_is_wrong_is_told(self):
+        with pytest.raises(FormatError, match="no column is called by an antenna"):
+            cuts.read(self.side_by_side("level,phase"), "x.csv")
+        with pytest.raises(FormatError, match="fewer than eight"):
+            cuts.read(b"angle,A,B\n0,-1,-2\n90,-3,-2\n180,-5,-2\n", "x.csv")
+
+
 class TestDisplayLog:
     def test_columns_by_their_names(self):
         read = display_log.read(b"time;attenuation dB;bars\n1;0;5\n2;10;3\n3;20;\n", "d.csv")
@@ -273,6 +299,7 @@ def test_a_table_read_again_by_the_columns_it_was_taken_by_is_the_same(row):
         "meter table": b"antenna;MHz;SWR;fixture\nStub;144;1,8;car\nWhip;145;1:1.3;car\n",
         "field notes": b"place;km;antenna;report;end\nford;0,8;A;59;far\nmill;1,2;B;barely;home\n",
         "cut": cut_text(),
+        "cuts": b"angle,Panel,Whip\n" + b"".join(b"%d,-%d,-9\n" % (i * 10, i) for i in range(36)),
     }[row.kind]
     first = row.read(data, "x.csv", None)
     taken = row.taken(first)

@@ -3,10 +3,11 @@
 import csv
 from datetime import datetime
 
+import numpy as np
 import openpyxl
 import pytest
 
-from tallmast.notebook.records import Antenna, DisplayRun, DistanceNote, MeterReading, Place, Reading, Run
+from tallmast.notebook.records import Antenna, Cut, DisplayRun, DistanceNote, MeterReading, Place, Reading, Run
 
 from . import day
 
@@ -253,3 +254,23 @@ def test_a_meter_that_sends_more_back_than_forth_is_asked_about(hands, tmp_path)
     hands.window.sheet.keep()
     hands.settle()
     assert "Line 3: more comes back than goes forward" in hands.window.sheet.trouble.text()
+
+
+def test_two_antennas_turned_in_one_table(hands, tmp_path):
+    """A panel and a dipole on one stick, levels as received: who sends more toward where it points, and by how much."""
+    day.ask(hands, "Panel or dipole?", "433-435 MHz", ["Dipole"])
+    angle = np.arange(0, 360, 15)
+    panel = -52.0 - 16.0 * (1 - np.cos(np.radians(angle))) / 2
+    rows = "".join(f"{a},{p:.1f},{-58.0 + (a % 30) / 30:.1f}\n" for a, p in zip(angle, panel, strict=True))
+    path = tmp_path / "stick.csv"
+    path.write_text(f"Angle,Panel dBm,dipole dBm\n{rows}")
+    hands.drop(path)
+    hands.sheet_opens()
+    assert (
+        "A cut each of Panel and dipole. Not on the shelf yet, and put there: Panel." in hands.window.sheet.note.text()
+    )
+    hands.fill({"absolute": "as received, all in one session"})
+    hands.keep()
+    evidence = hands.window.session.evidence
+    assert [evidence.title(c.antenna_id) for c in evidence.all(Cut)] == ["Panel", "Dipole"]
+    assert {c.session for c in evidence.all(Cut)} == {"stick"} and all(c.absolute for c in evidence.all(Cut))

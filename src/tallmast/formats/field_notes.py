@@ -17,7 +17,7 @@ from tallmast.units.spoken import said, strength_db
 from . import header, table
 from .errors import FormatError
 from .format import Columns, Format, Role, Seen, Start
-from .layout import PAIR, UNITS, is_number, number_in
+from .layout import PAIR, is_number, number_in
 
 MOST_ROWS = 20_000
 FEW_PLACES = 300
@@ -40,13 +40,6 @@ GUESSES: tuple[tuple[str, str], ...] = (
     ("power", r"^power(?!.*dbm)|\bsent\b|\btx\b|\bwatts?\b"),
 )
 """Which column names mean what, tried in this order."""
-HEARD = re.compile(
-    r"heard(?! by)|reports?\b|\brst?\b|\breadings?\b|signal|level|rssi|dbm|readab|strength|copy|result|received|"
-    r"\bs.?meter|\bbars?\b|bit/s|mbps|packet|quality|grade|picture",
-    re.IGNORECASE,
-)
-"""Names of columns that say what was heard."""
-SAID_OF_IT = re.compile(rf"\b(?:{HEARD.pattern})\w*|[\[(]?(?<!\w)(?:{UNITS})(?!\w)[\])]?", re.IGNORECASE)
 NO_ANTENNA = re.compile(r"\bno\b|^#|number|height|\balt|bearing|speed|\bsats?\b", re.IGNORECASE)
 """Names of columns that are no antenna's, whatever is in them."""
 UNIT = re.compile(r"(?<![a-z])(km|miles?|mi|metres|meters|m|feet|ft|yards?|yd)(?![a-z])", re.IGNORECASE)
@@ -94,7 +87,7 @@ def _guessed(names: Iterable[str]) -> dict[str, str]:
         for name in names:
             if role not in taken and name not in taken.values() and re.search(pattern, header.plain(name), re.I):
                 taken[role] = name
-    said = [name for name in names if name not in taken.values() and HEARD.search(header.plain(name))]
+    said = [name for name in names if name not in taken.values() and header.HEARD.search(header.plain(name))]
     ends = {_end_in(name) for name in said}
     if len(said) == 2 and len(ends) == 2 and None not in ends:
         taken |= {"heard": said[0], "heard too": said[1]}
@@ -105,11 +98,6 @@ def _guessed(names: Iterable[str]) -> dict[str, str]:
 
 def _end_in(words: str) -> str | None:
     return next((end for end, pattern in ENDS.items() if re.search(pattern, words, re.IGNORECASE)), None)
-
-
-def _antenna_in(column: str) -> str:
-    """What is left of a column's name without what was read and its unit: the antenna's."""
-    return " ".join(SAID_OF_IT.sub(" ", header.plain(column)).split()).strip("-_:,") or column
 
 
 def guess(found: table.Table) -> dict[str, str]:
@@ -192,7 +180,7 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> NotesFile:
                     Note(
                         line,
                         f"{taken['place']} {cell['place']}" if is_number(cell["place"]) else cell["place"],
-                        _antenna_in(column) if wide else cell.get("with antenna", ""),
+                        header.called(column) if wide else cell.get("with antenna", ""),
                         written,
                         _where(cell, taken, name, line),
                         ends.get(column) or _end(cell.get("at end", ""), name, line),
@@ -295,7 +283,9 @@ def _recognise(start: Start) -> Seen | None:
     if "heard" in taken:
         return None
     antennas = _antennas(names, rows, taken)
-    called = [column for column in antennas if HEARD.search(header.plain(column)) and _antenna_in(column) != column]
+    called = [
+        column for column in antennas if header.HEARD.search(header.plain(column)) and header.called(column) != column
+    ]
     by = f"places in “{taken['place']}” and a column of reports for each antenna"
     if {"latitude", "longitude"} <= set(taken):  # a track’s log has one level
         return Seen(0.9, by) if len(called) > 1 and len(rows) <= FEW_PLACES else None

@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 from tallmast.frozen import Frozen
 from tallmast.notebook.records import RecordedAs
 
+from .layout import UNITS
+
 READ_ON: tuple[tuple[RecordedAs, str], ...] = (
     ("bit rate", r"[kmg]bit|bit/s|[kmg]?bps|mb/s|bit.?rate|throughput"),
     ("delay", r"delay|latency|ping|rtt"),
@@ -36,6 +38,21 @@ OTHER = re.compile(
 )
 """Words of what is logged too and says nothing of what was heard."""
 LOST = re.compile(r"loss|\blost\b|error|\bper\b|dropped", re.IGNORECASE)
+
+
+HEARD = re.compile(
+    r"heard(?! by)|reports?\b|\brst?\b|\breadings?\b|signal|level|rssi|dbm|readab|strength|copy|result|received|"
+    r"\bs.?meter|\bbars?\b|bit/s|mbps|packet|quality|grade|picture",
+    re.IGNORECASE,
+)
+"""Names of columns that say what was heard."""
+SAID_OF_IT = re.compile(rf"\b(?:{HEARD.pattern})\w*|[\[(]?(?<!\w)(?:{UNITS})(?!\w)[\])]?", re.IGNORECASE)
+"""What in a name says no more than that, and in which unit."""
+
+
+def called(column: str) -> str:
+    """What is left of a column's name without what was read and its unit: whose it is. All of it, where nothing is left."""
+    return " ".join(SAID_OF_IT.sub(" ", plain(column)).split()).strip("-_:,") or column
 
 
 OVER_DBM = {r"dbw\b": 30.0, r"db[µμu]v\b": -106.99, r"dbmv\b": -46.99}

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from . import (
     cut,
+    cuts,
     design,
     display_log,
     field_notes,
@@ -40,6 +41,7 @@ TABLES = (
     recording.FORMAT,
     field_notes.FORMAT,
     cut.FORMAT,
+    cuts.FORMAT,
     design.FORMAT,
 )
 """Tables of text, whose columns a person can say what they are."""

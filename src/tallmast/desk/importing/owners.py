@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from tallmast.formats import cut, design, gain_table, log, sweep_table, touchstone
+from tallmast.formats import cut, cuts, design, gain_table, log, sweep_table, touchstone
 from tallmast.formats.display_log import DisplayFile
 from tallmast.formats.errors import FormatError
 from tallmast.formats.field_notes import NotesFile
@@ -33,6 +33,7 @@ from ..sheets.entry import Form, Later
 from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import antenna_choices
 from ..sheets.record_sheet import FIRST
+from ..sheets.shelving import Shelving, new_words
 from .arrived import Arrived
 from .table_sheet import Memory, Owner, table_form
 
@@ -139,24 +140,57 @@ def _display(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[
     return entry
 
 
+def _one_cut(
+    antenna: Antenna, read: cut.CutFile, arrived: Arrived, settings: dict[str, Any]
+) -> tuple[Cut, dict[str, Series]]:
+    series_id, columns = new_series({"angle_deg": read.angle_deg, "level_db": read.level_db})
+    record = Cut(
+        antenna_id=antenna.id,
+        state_id=antenna.state.id,
+        series_id=series_id,
+        source=arrived.path.name,
+        raw_sha256=arrived.raw.sha256,
+        **settings,
+    )
+    return record, columns
+
+
 def _cut(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[cut.CutFile], Entry]:
     antenna, settings = _antenna(session, v), cut_settings(v)
 
     def entry(read: cut.CutFile) -> Entry:
-        series_id, columns = new_series({"angle_deg": read.angle_deg, "level_db": read.level_db})
-        name = arrived.path.name
-        record = Cut(
-            antenna_id=antenna.id,
-            state_id=antenna.state.id,
-            series_id=series_id,
-            source=name,
-            raw_sha256=arrived.raw.sha256,
-            **settings,
-        )
-        label = f"{antenna.name}: {record.plane} cut {name}, {len(read.angle_deg)} angles{_told(read.notes)}"
+        record, columns = _one_cut(antenna, read, arrived, settings)
+        label = f"{antenna.name}: {record.plane} cut {record.source}, {len(read.angle_deg)} angles{_told(read.notes)}"
         return Entry(label, [record], raw=[arrived.raw], series=columns)
 
     return entry
+
+
+def _cuts(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[cuts.CutsFile], Entry]:
+    settings = cut_settings(v)
+
+    def entry(read: cuts.CutsFile) -> Entry:
+        shelf = Shelving(session.evidence)
+        records: list[Cut] = []
+        series: dict[str, Series] = {}
+        # What stands side by side was measured together.
+        together = {**settings, "session": settings["session"] or arrived.path.stem}
+        for name, one in read.cuts:
+            record, columns = _one_cut(shelf.called(name), one, arrived, together)
+            records.append(record)
+            series |= columns
+        label = f"{show.upper_first(show.count(len(records), 'cut'))} of {arrived.path.name}{_told(read.notes)}"
+        return Entry(label, [*shelf.new, *records], raw=[arrived.raw], series=series)
+
+    return entry
+
+
+AS_RECEIVED = "Levels as received? Say so, and they tell who has more gain."
+
+
+def _cuts_said(session: Session, read: cuts.CutsFile) -> str:
+    names = [name for name, _ in read.cuts]
+    return f"A cut each of {show.join(names)}. {new_words(session, names)} {AS_RECEIVED}"
 
 
 def _design(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[design.DesignFile], Entry]:
@@ -230,6 +264,7 @@ OWNERS: dict[str, Owner] = {
         "levels", display_fields, _display, "Attenuation and reading, in the order in which they were taken."
     ),
     "cut": Owner("pattern", lambda session: [_antenna_field(session), *cut_fields(session)], _cut, focused=True),
+    "cuts": Owner("pattern", cut_fields, _cuts, said=_cuts_said),
     "design": Owner(
         "pattern",
         lambda session: [_antenna_field(session), *design_fields(session)],
