@@ -65,7 +65,7 @@ S9_DBM = (-73.0, -93.0)
 """Level of S9 in 50 Ω: below 30 MHz, and from 144 MHz on."""
 S9_U_DB = 3.0
 """Standard uncertainty of the level at which a meter that nobody stepped shows S9: a judgement, as the next is."""
-S_UNIT_U = 0.2
+S_UNIT_U = 0.19
 """Relative standard uncertainty of its units: 6 dB by the convention, anything from 3.5 to 7 dB in sets as they are made."""
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from tallmast.notebook.records import DisplayRun, FarEnd
+from tallmast.units.spoken import strength_db
 
 from ...findings.build import HOME, Book
 from ..tally import Answer, quantity
@@ -83,9 +84,10 @@ def abba_alike(rng) -> list[Answer]:
     return _difference(rng, "ABBA", own_sd=0.3)
 
 
-def typed_runs(rng, show=None, zero_u_db: float = 0.5, spoken=None, more_db: float = 0.0):
+def typed_runs(rng, show=None, zero_u_db: float = 0.5, spoken=None, more_db: float = 0.0, s9_dbm: float | None = None):
     """Readings typed at eight places, A B B A: levels in whole decibels, reports as they are `spoken`, or what a display `show`s,
-    stepped beforehand with a zero that is off by what is stated of it. A has `more_db` of gain. Returns the book, the ground, and gains and antennas by letter."""
+    stepped beforehand with a zero that is off by what is stated of it. A has `more_db` of gain; with `s9_dbm` reports
+    are levels, as on bands that say what S9 is. Returns the book, the ground, and gains and antennas by letter."""
     ground = Ground(rng)
     gains = {"A": more_db + rng.uniform(4, 10), "B": rng.uniform(2, 8)}
     distance = np.geomspace(200, 1800, 8)
@@ -118,7 +120,9 @@ def typed_runs(rng, show=None, zero_u_db: float = 0.5, spoken=None, more_db: flo
         for place, value in zip(places, level, strict=True):
             if spoken is not None:
                 told = spoken(float(value))
-                book.reading(run, place.id, as_typed=told, heard=told != "nothing")
+                over_s9 = strength_db(told) if s9_dbm is not None else None
+                level_dbm = None if over_s9 is None or s9_dbm is None else s9_dbm + over_s9
+                book.reading(run, place.id, as_typed=told, heard=told != "nothing", level_dbm=level_dbm)
             elif show is None:
                 book.reading(run, place.id, level_dbm=round(float(value)))
             else:
@@ -152,9 +156,24 @@ def large_in_s_units(rng) -> list[Answer]:
     return _by_typed(rng, spoken=s_meter(rng, 30.0), more_db=15.0)
 
 
-def s_meter(rng, deaf_db: float = 0.0):
+@quantity(
+    "link",
+    "margin at one place among them, spoken in S units",
+    high=0.97,
+    why="the weaker antenna’s levels, which are doubted more, stand for both",
+)
+def margin_in_s_units(rng) -> list[Answer]:
+    """What a meter shows at S9 is off by 3 dB or so, and its units are what they are; the band says −93 dBm and 6 dB."""
+    s9 = -93.0 + rng.normal(0.0, 3.0)
+    made = typed_runs(rng, spoken=s_meter(rng, s9_dbm=s9), s9_dbm=-93.0)
+    made[0].home()
+    return asked(rng, *made, 900.0, very=True)
+
+
+def s_meter(rng, deaf_db: float = 0.0, s9_dbm: float | None = None):
     """A set whose S9 nobody knows, nor how large its units are, read by eye in whole S units and, above S9, in tens of decibels."""
-    s9, unit_db = deaf_db + rng.uniform(-93.0, -73.0), rng.uniform(3.5, 7.0)
+    unit_db = rng.uniform(3.5, 7.0)
+    s9 = s9_dbm if s9_dbm is not None else deaf_db + rng.uniform(-93.0, -73.0)
 
     def spoken(level: float) -> str:
         above = level - s9 + rng.normal(0, 0.5)

@@ -169,7 +169,7 @@ def level_of(
     the display was saturated."""
     if reading.level_dbm is not None:
         over_s9 = strength_db(reading.as_typed)
-        return reading.level_dbm, 0.0, 0.0 if over_s9 is None else math.hypot(S9_U_DB, S_UNIT_U * over_s9)
+        return reading.level_dbm, 0.0, 0.0 if over_s9 is None else math.hypot(S9_U_DB, S_UNIT_U * min(over_s9, 0.0))
     if relative and reading.shown is None and (over_s9 := strength_db(reading.as_typed)) is not None:
         return over_s9, 0.0, 0.0  # on a band on which nobody knows what level S9 is
     if reading.shown is None or reading.receiver not in displays:
@@ -211,7 +211,9 @@ def _typed(
         rows.append([distance, bearing, level, cell, own, 0.0])
     if not rows:
         return None
-    shared = math.inf if relative else max((told[2] for told in levels.values() if told is not None), default=0.0)
+    # S units leave the more open the further below S9: in the middle of them as much as their mean.
+    doubts = [told[2] for told in levels.values() if told is not None and told[2]]
+    shared = math.inf if relative else float(np.mean(doubts)) if doubts else 0.0
     below_s9 = [by_s_units(r) for r in readings if r.heard]
     return _Read(list(np.array(rows, dtype=float).T), shared, S_UNIT_U * sum(below_s9) / max(len(below_s9), 1))
 
