@@ -85,8 +85,8 @@ class StartPage(QWidget):
         box.addWidget(acts)
         box.addWidget(
             label(
-                "Drop a notebook anywhere to open it. In an open one, drop sweeps (Touchstone, CSV), pattern cuts, field notes, logs and "
-                "tracks (CSV, GPX), photos.",
+                "Drop a notebook anywhere to open it. In an open one, drop sweeps, meter readings, pattern cuts, field notes, logs and "
+                "tracks (Touchstone, CSV, spreadsheets, GPX), photos.",
                 "soft",
                 wrap=True,
             )
