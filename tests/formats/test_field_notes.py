@@ -55,8 +55,9 @@ class TestOneReportARow:
             ("level dBm", "-97;-101,5", ["-97 dBm", "-101.5 dBm"], ""),
             ("signal", "59;57", ["59", "57"], ""),
             ("S meter", "7;9", ["S7", "S9"], ""),
-            ("throughput kbit/s", "900;300", ["0.9", "0.3"], "bit rate"),
-            ("packets lost %", "5;40", ["95", "60"], "packet rate"),
+            ("throughput kbit/s", "900;300", ["0.9 Mbit/s", "0.3 Mbit/s"], ""),
+            ("packets lost %", "5;40", ["95 %", "60 %"], ""),
+            ("raw counts", "180;140", ["180", "140"], "level"),
             ("report", "4;2", ["4", "2"], ""),
         ],
     )
@@ -101,6 +102,28 @@ class TestAColumnForEachAntenna:
         assert ("mill", "Stub", "nothing") in told(found) and len(found.rows) == 5
         assert "one dash taken as nothing heard" in found.notes
 
+    def test_where_no_place_is_named_its_distance_is(self):
+        for text in (
+            "range,old antenna,new antenna\n100 m,good,clear\n200 m,weak,good\n",
+            "km;old;new\n0,1;heard;heard\n0,2;nothing;heard\n",
+        ):
+            assert kind(text) == "field notes"
+        found = read("range,old antenna,new antenna\n100 m,good,clear\n200 m,weak,good\n")
+        assert [(n.place, n.where) for n in found.rows][1:3] == [("100 m", "100 m"), ("200 m", "200 m")]
+        assert [
+            n.place
+            for n in read("Distance m,Tag A heard,Tag B heard\n10,9 of 10 heard,h h n\n20,1 of 10 heard,n\n").rows
+        ][::2] == ["10 m", "20 m"]
+
+    def test_several_readings_of_a_row_all_count(self):
+        found = read("Ant,Spot,Bars,Mbps\nPatch,window,4,31\nWhip,window,3,22\n")
+        assert told(found) == [
+            ("window", "Patch", "4 bars"),
+            ("window", "Patch", "31 Mbit/s"),
+            ("window", "Whip", "3 bars"),
+            ("window", "Whip", "22 Mbit/s"),
+        ]
+
     def test_an_antenna_is_called_what_is_left_of_its_column(self):
         found = read("Point,Lat,Lon,RSSI Yagi,RSSI Whip (dBm)\n1,57.9,-11.2,-71,-80\n2,57.91,-11.2,-78,-88\n")
         assert told(found) == [
@@ -112,8 +135,36 @@ class TestAColumnForEachAntenna:
         front = read("Where,Front antenna,Back antenna\nshed,-71 dBm,-75 dBm\nbarn,-82,-84\nroad,-93,-97\n")
         assert {n.antenna for n in front.rows} == {"Front antenna", "Back antenna"}
 
+    def test_a_column_for_each_place(self):
+        found = read("Antenna,Ford 800 m,Mill,Gate\nDipole,59,57,n/a\nHalo,57,53,nothing\n")
+        assert told(found) == [
+            ("Ford 800 m", "Dipole", "59"),
+            ("Mill", "Dipole", "57"),
+            ("Ford 800 m", "Halo", "57"),
+            ("Mill", "Halo", "53"),
+            ("Gate", "Halo", "nothing"),
+        ]
+        assert kind("Antenna,Ford 800 m,Mill,Gate\nDipole,59,57,n/a\nHalo,57,53,nothing\n") == "field notes"
+
+    def test_a_column_for_each_attempt_and_what_is_reckoned_from_them_is_none(self):
+        text = "Site,Antenna,Try 1,Try 2,Average\nford,A,-71,-73,-72\nford,B,-80,x,-80\n"
+        assert told(read(text)) == [("ford", "A", "-71"), ("ford", "A", "-73"), ("ford", "B", "-80")]
+        assert read(text).notes == ("not used: Average",) and kind(text) == "field notes"
+
 
 class TestBothEnds:
+    def test_reports_sent_and_received(self):
+        """What was sent says what was heard here; what was received, what they heard there."""
+        text = "Date,To,Antenna,RST sent,RST rcvd,Power\n9 May,Harbour,Dipole,57,59,5 W\n9 May,Hill,Dipole,53,nothing,5 W\n"
+        found = read(text)
+        assert [(n.place, n.heard, n.end) for n in found.rows] == [
+            ("Harbour", "57", "home"),
+            ("Harbour", "59", "away"),
+            ("Hill", "53", "home"),
+            ("Hill", "nothing", "away"),
+        ]
+        assert found.rows[0].factors == {"day": "9 May", "power": "5 W"} and kind(text) == "field notes"
+
     def test_two_columns_of_reports_by_their_ends(self):
         found = read("landmark,home heard,car heard,antenna\nbridge,59,57,A\nhill,5/3,nothing,A\n")
         assert [(n.place, n.heard, n.end) for n in found.rows] == [
@@ -137,6 +188,7 @@ class TestRecognised:
             "location\tRST\nford\t59\nmill\t57\n",
             TestAColumnForEachAntenna.TEXT,
             "Calls\n\nwhere;antenna;heard\nford;A;R4 S7\nmill;B;31 Mbit/s\n",
+            "#,Where,What,Antenna\n1,ford,R5 S7,A\n2,mill,R4 S3,B\n3,gate,clear,A\n",
             "Point,Lat,Lon,RSSI Yagi,RSSI Whip\n1,57.9,-11.2,-71,-80\n2,57.91,-11.2,-78,-88\n",
             "Landmark\tHome heard\tCar heard\nbridge\t59\t57\nchurch\t57\t53\n",
         ],

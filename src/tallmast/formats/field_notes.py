@@ -23,29 +23,53 @@ MOST_ROWS = 20_000
 FEW_PLACES = 300
 """Up to so many points a table of them with several levels is taken for notes, and no track."""
 GUESSES: tuple[tuple[str, str], ...] = (
-    ("place", r"\bplaces?\b|\blocation|\bsites?\b|\bspots?\b|landmark|\bstops?\b|\bwhere\b|^at$|\bpoint|\bort\b"),
+    (
+        "place",
+        r"\bplaces?\b|\blocation|\bsites?\b|\bspots?\b|landmark|\bstops?\b|\bwhere\b|^at$|\bpoint|\bort\b|^to$|\bqth\b",
+    ),
     ("with antenna", r"^(?:with |which )?(?:antennas?|aerials?|ants?|antennen?)(?: used| name)?$"),
-    ("listener", r"listen|operator|\bwho\b|heard by|\bby$"),
+    ("listener", r"listen|operator|\bwho\b|heard by|\bby$|\bhörer"),
     ("at end", r"\bends?\b|\bside\b"),
     ("latitude", r"^lat\b|latitude|breite"),
     ("longitude", r"^lon\b|^lng\b|^long\b(?! )|longitude|länge"),
-    ("where", r"dist|how far|\bfar\b|range|position|\baway\b|^(?:km|miles?|metres|meters|yards|feet)$"),
+    ("where", r"dist|how far|\bfar\b|range|position|\baway\b|entfernung|^(?:km|miles?|metres|meters|yards|feet)$"),
     ("mode", r"\bmodes?\b|modulation"),
     ("pass", r"^runs?\b|\bpass\b|\bround\b"),
     ("day", r"^days?\b|^date\b|\bdatum\b"),
     ("time", r"\btime\b|^utc\b|clock|\bzeit\b"),
     ("weather", r"weather|\bwetter\b"),
     ("battery", r"batter"),
-    ("remark", r"notes?\b|remark|comment"),
-    ("power", r"^power(?!.*dbm)|\bsent\b|\btx\b|\bwatts?\b"),
+    ("remark", r"notes?\b|remark|comment|bemerkung"),
+    ("power", r"^power(?!.*dbm)|^pwr|^sent\b|power sent|\btx power|\bwatts?\b|^leistung"),
 )
 """Which column names mean what, tried in this order."""
-NO_ANTENNA = re.compile(r"\bno\b|^#|number|height|\balt|bearing|speed|\bsats?\b", re.IGNORECASE)
-"""Names of columns that are no antenna's, whatever is in them."""
+NO_REPORT = re.compile(
+    r"\bno\b|#|number|height|\balt|bearing|speed|\bsats?\b|diff|delta|δ|average|\bmean\b|\bsum\b|total|score|\brank",
+    re.IGNORECASE,
+)
+"""Names of columns that hold no reports of their own, whatever is in them."""
 UNIT = re.compile(r"(?<![a-z])(km|miles?|mi|metres|meters|m|feet|ft|yards?|yd)(?![a-z])", re.IGNORECASE)
 DASHES = ("-", "--", "---", "–", "—")
+NOT_TRIED = ("?", "*", "x", "n/a", "na", "n.a.", "nan", "null", "not tried", "not tested")
+"""What people write where there was no call; “none” is one that nobody heard."""
 DASH = {"not tried": "not tried there", "not heard": "nothing was heard"}
-ENDS = {"away": r"\b(?:far|away|there|mobile|remote|car|out|other)\b", "home": r"\b(?:home|base|here|house)\b"}
+ENDS = {
+    "away": r"\b(?:far|away|there|mobile|remote|car|out|other|rcvd|rcv|received)\b",
+    "home": r"\b(?:home|base|here|house|sent)\b",
+}
+"""Which end heard it: a report that was received is of what they heard out there, one that was sent of what was heard here."""
+OF_MANY = re.compile(r"\d+\s*(?:of|/|out of)\s*\d+(?:\s+\w+)*|[hn](?: +[hn])+", re.IGNORECASE)
+"""Several attempts in a cell."""
+WRITTEN = {
+    "level in dBm": "{:g} dBm",
+    "S units": "S{:g}",
+    "bars": "{:g} bars",
+    "bit rate": "{:g} Mbit/s",
+    "packet rate": "{:g} %",
+    "delay": "{:g} ms",
+    "picture grade": "{:g} grade",
+}
+"""A number as it is typed with its unit."""
 FACTORS = ("mode", "pass", "day", "weather", "battery", "listener", "power")
 BESIDE = ("time", "remark")
 
@@ -91,7 +115,7 @@ def _guessed(names: Iterable[str]) -> dict[str, str]:
     ends = {_end_in(name) for name in said}
     if len(said) == 2 and len(ends) == 2 and None not in ends:
         taken |= {"heard": said[0], "heard too": said[1]}
-    elif said and ("with antenna" in taken or len(said) == 1):  # else each is an antenna's
+    elif len(said) == 1:  # else each is an antenna's, a place's, or another reading
         taken["heard"] = said[0]
     return taken
 
@@ -107,7 +131,7 @@ def guess(found: table.Table) -> dict[str, str]:
 
 def _says(cell: str) -> bool:
     """Whether a cell is some report of a signal."""
-    if is_number(cell, ",") or is_number(cell) or strength_db(cell) is not None:
+    if is_number(cell, ",") or is_number(cell) or strength_db(cell) is not None or OF_MANY.fullmatch(cell):
         return True
     for reader in (said, shown, lambda text: typed.level(text, 0.0)):
         try:
@@ -118,86 +142,125 @@ def _says(cell: str) -> bool:
     return all(map(_says, parts)) if len(parts := re.split(r"\s*;\s*|,\s+", cell)) > 1 else False
 
 
-def _antennas(names: Sequence[str], rows: Sequence[tuple[int, list[str]]], taken: Mapping[str, str]) -> list[str]:
+def _reports(names: Sequence[str], rows: Sequence[tuple[int, list[str]]], taken: Mapping[str, str]) -> list[str]:
     """Columns that are nothing else and mostly hold reports."""
     out = []
     for i, name in enumerate(names):
-        written = [row[i] for _, row in rows[:200] if row[i] and row[i] not in DASHES]
-        known = (
-            name in taken.values() or NO_ANTENNA.search(header.plain(name)) or header.OTHER.search(header.plain(name))
-        )
+        words = header.plain(name)
+        written = [
+            row[i] for _, row in rows[:200] if row[i] and row[i] not in DASHES and row[i].lower() not in NOT_TRIED
+        ]
+        known = name in taken.values() or NO_REPORT.search(words) or header.OTHER.search(words)
         if not known and written and sum(map(_says, written)) >= 0.8 * len(written):
             out.append(name)
     return out
+
+
+def _each_is(taken: Mapping[str, str]) -> str:
+    """What a column of reports is of, where one alone does not hold them: an antenna, a place, an attempt."""
+    placed = "place" in taken or "where" in taken
+    if "heard" in taken or (placed and "with antenna" in taken):
+        return "attempt"
+    return "antenna" if placed else "place"
+
+
+class _Said(Frozen):
+    """How a table says what was heard."""
+
+    columns: dict[str, list[str]]
+    """Reports by column, [row], with the units that their names have."""
+    ends: dict[str, str]
+    each: str
+    read_on: ReadOn
+
+    @classmethod
+    def of(
+        cls,
+        name: str,
+        names: Sequence[str],
+        rows: Sequence[tuple[int, list[str]]],
+        taken: Mapping[str, str],
+        on: ReadOn,
+    ) -> _Said:
+        alone = (
+            [taken[k] for k in ("heard", "heard too") if k in taken]
+            if "heard" in taken
+            else _reports(names, rows, taken)
+        )
+        if not alone:
+            raise FormatError(name, "no column says what was heard", todo="Say which column it is")
+        columns = {}
+        for column in alone:
+            columns[column], says = _with_units(column, [row[names.index(column)] for _, row in rows])
+            on = on or says
+        ends = {column: _end_in(column) or "" for column in alone} if "heard too" in taken else {}
+        if "heard too" in taken and not ends[taken["heard too"]]:
+            ends[taken["heard too"]] = "other"
+        return cls(columns, ends, _each_is(taken), on)
+
+
+def _taken(name: str, names: Sequence[str], columns: Columns | None) -> tuple[dict[str, str], ReadOn, str]:
+    """(which columns are what, what a bare number means, what a dash means). Raises `FormatError`."""
+    taken = {key: column for key, column in {**_guessed(names), **(columns or {})}.items() if column}
+    said_on, dash = taken.pop("read on", ""), taken.pop("dash", "not tried")
+    if said_on not in READ_ON or dash not in DASH:
+        raise FormatError(name, f"“{said_on}” or “{dash}” is none of what can be chosen", todo="Choose again")
+    for column in taken.values():
+        if column not in names:
+            raise FormatError(name, f"there is no column “{column}”", todo="Choose another")
+    if not {"place", "where", "with antenna"} & set(taken):
+        raise FormatError(name, "no column is named a place", todo="Say which column it is")
+    return taken, next((on for on in READ_ON if on == said_on), ""), dash
 
 
 def read(data: bytes, name: str, columns: Columns | None = None) -> NotesFile:
     """Field notes from delimited text. A blank place or antenna is that of the row above, as spreadsheets have it. Raises
     `FormatError`."""
     names, rows = table.cells(data, name, MOST_ROWS)
-    taken = {key: column for key, column in {**_guessed(names), **(columns or {})}.items() if column}
-    said_on, dash = taken.pop("read on", ""), taken.pop("dash", "not tried")
-    read_on: ReadOn = next((on for on in READ_ON if on == said_on), "")
-    for column in taken.values():
-        if column not in names:
-            raise FormatError(name, f"there is no column “{column}”", todo="Choose another")
-    if said_on not in READ_ON or dash not in DASH:
-        raise FormatError(name, f"“{said_on}” or “{dash}” is none of what can be chosen", todo="Choose again")
-    if "place" not in taken:
-        raise FormatError(name, "no column is named a place", todo="Say which column it is")
-    wide = "heard" not in taken
-    alone = _antennas(names, rows, taken) if wide else [taken[k] for k in ("heard", "heard too") if k in taken]
-    if not alone:
-        raise FormatError(name, "no column says what was heard", todo="Say which column it is")
+    taken, read_on, dash = _taken(name, names, columns)
     notes: list[str] = []
-    filled = _filled(
-        names, rows, [taken["place"], *([taken["with antenna"]] if "with antenna" in taken else [])], notes
-    )
+    filled = _filled(names, rows, [taken[role] for role in ("place", "with antenna") if role in taken], notes)
+    said = _Said.of(name, names, filled, taken, read_on)
     out: list[Note] = []
     dashes = 0
-    ends = (
-        {}
-        if wide
-        else {column: _end_in(column) or ("other" if column == taken.get("heard too") else "") for column in alone}
-    )
-    heard: dict[str, list[str]] = {}
-    for column in alone:
-        heard[column], says = _with_units(column, [row[names.index(column)] for _, row in filled])
-        read_on = read_on or says
     for k, (line, row) in enumerate(filled):
         cell = {role: row[names.index(column)] for role, column in taken.items()}
-        if not cell["place"]:
-            if any(heard[column][k] for column in alone):
-                raise FormatError(name, "a report without a place", line, "Write where it was heard")
-            continue
-        for column in alone:
-            written = heard[column][k]
+        for column, cells in said.columns.items():
+            written = "" if cells[k].lower() in NOT_TRIED else cells[k]
             if written in DASHES:
                 dashes += 1
                 written = "" if dash == "not tried" else "nothing"
             if written:
-                out.append(
-                    Note(
-                        line,
-                        f"{taken['place']} {cell['place']}" if is_number(cell["place"]) else cell["place"],
-                        header.called(column) if wide else cell.get("with antenna", ""),
-                        written,
-                        _where(cell, taken, name, line),
-                        ends.get(column) or _end(cell.get("at end", ""), name, line),
-                        {role: cell[role] for role in FACTORS if role in taken},
-                        **{role: cell.get(role, "") for role in BESIDE},
-                    )
-                )
+                where = _where(cell, taken, name, line)
+                place, antenna = _whose(said.each, column, cell, taken, where)
+                if not place:
+                    raise FormatError(name, "a report without a place", line, "Write where it was heard")
+                end = said.ends.get(column) or _end(cell.get("at end", ""), name, line)
+                factors = {role: cell[role] for role in FACTORS if role in taken}
+                beside = {role: cell.get(role, "") for role in BESIDE}
+                out.append(Note(line, place, antenna, written, where, end, factors, **beside))
     if not out:
         raise FormatError(name, "nothing that was heard is in it", todo="Check which column says it")
     if dashes:
         taken_as = "not tried" if dash == "not tried" else "nothing heard"
         notes.append(f"{show.count(dashes, 'dash', 'dashes')} taken as {taken_as}")
-    unused = [column for column in names if column not in taken.values() and column not in alone]
+    unused = [column for column in names if column not in taken.values() and column not in said.columns]
     if unused:
         notes.append(f"not used: {show.join(unused)}")
-    full = dict.fromkeys((role.key for role in FORMAT.roles), "") | taken | {"read on": read_on, "dash": dash}
-    return NotesFile(tuple(out), full, read_on, not wide, tuple(notes))
+    full = dict.fromkeys((role.key for role in FORMAT.roles), "") | taken | {"read on": said.read_on, "dash": dash}
+    in_turn = len(said.columns) == 1 or said.each == "attempt"
+    return NotesFile(tuple(out), full, said.read_on, in_turn, tuple(notes))
+
+
+def _whose(each: str, column: str, cell: Mapping[str, str], taken: Mapping[str, str], where: str) -> tuple[str, str]:
+    """(place, antenna) of a report in a column; where no column names a place its distance does."""
+    place = cell.get("place", "") if "place" in taken else where
+    if place and is_number(place):
+        place = f"{taken['place']} {place}"
+    antenna = cell.get("with antenna", "")
+    if each == "place":
+        return header.plain(column), antenna
+    return place, header.called(column) if each == "antenna" else antenna
 
 
 def _filled(
@@ -231,9 +294,9 @@ def _with_units(column: str, cells: Sequence[str]) -> tuple[list[str], ReadOn]:
     if says == "level in dBm" and (known > 0).all():
         return list(cells), ""  # reports such as 59 under “signal”
     values = iter(header.on_scale(column, says, known).values)
-    form = {"level in dBm": "{:g} dBm", "S units": "S{:g}"}.get(says, "{:g}")
+    form = WRITTEN.get(says, "{:g}")
     written = [cell if n is None else form.format(next(values)) for cell, n in zip(cells, numbers, strict=True)]
-    return written, next((on for on in READ_ON if on == says), "")
+    return written, "" if says in WRITTEN else next((on for on in READ_ON if on == says), "")
 
 
 def _where(cell: Mapping[str, str], taken: Mapping[str, str], name: str, line: int) -> str:
@@ -264,32 +327,32 @@ def _recognise(start: Start) -> Seen | None:
     if start.is_markup:
         return None
     try:
-        names = table.names_of(start.data, start.name)
-        taken = _guessed(names)
-        if "place" not in taken:
+        taken = _guessed(table.names_of(start.data, start.name))
+        if not {"place", "where", "with antenna"} & set(taken):
             return None
         names, rows = table.cells(table.head(start.data), start.name, MOST_ROWS)
     except FormatError:
         return None
-    places = [row[names.index(taken["place"])] for _, row in rows]
-    written = [place for place in places if place]
-    named = sum(not is_number(p) and not PAIR.fullmatch(p) for p in written) >= 0.5 * max(len(written), 1)
-    if "heard" in taken and ("with antenna" in taken or named):
-        reports = [cell for _, row in rows if (cell := row[names.index(taken["heard"])]) and cell not in DASHES]
-        if sum(map(_says, reports)) < 0.5 * max(len(reports), 1):
-            return None
-        by = f"places in “{taken['place']}” and what was heard in “{taken['heard']}”"
-        return Seen(0.9 if "with antenna" in taken else 0.7, by)
+    by_name = next(taken[role] for role in ("place", "with antenna", "where") if role in taken)
+    written = [cell for _, row in rows if (cell := row[names.index(by_name)])]
+    named = sum(not is_number(cell) and not PAIR.fullmatch(cell) for cell in written) >= 0.5 * max(len(written), 1)
     if "heard" in taken:
-        return None
-    antennas = _antennas(names, rows, taken)
-    called = [
-        column for column in antennas if header.HEARD.search(header.plain(column)) and header.called(column) != column
-    ]
-    by = f"places in “{taken['place']}” and a column of reports for each antenna"
+        reports = [cell for _, row in rows if (cell := row[names.index(taken["heard"])]) and cell not in DASHES]
+        if not {"place", "where"} & set(taken) or sum(map(_says, reports)) < 0.5 * max(len(reports), 1):
+            return None
+        by = f"places in “{taken.get('place') or taken['where']}” and what was heard in “{taken['heard']}”"
+        return Seen(0.9 if "with antenna" in taken else 0.7, by) if "with antenna" in taken or named else None
+    columns, each = _reports(names, rows, taken), _each_is(taken)
+    called = [c for c in columns if header.HEARD.search(header.plain(c)) and header.called(c) != c]
+    by = f"a column of reports for each {each}"
     if {"latitude", "longitude"} <= set(taken):  # a track’s log has one level
         return Seen(0.9, by) if len(called) > 1 and len(rows) <= FEW_PLACES else None
-    return Seen(0.7, by) if len(antennas) > 1 and (named or len(called) > 1) else None
+    if each == "attempt":
+        return Seen(0.8, by) if columns and named else None
+    if "place" not in taken and "with antenna" not in taken:  # distances, and what may be anything
+        words = any(not is_number(row[names.index(c)]) for c in columns for _, row in rows if row[names.index(c)])
+        return Seen(0.5, by) if len(columns) > 1 and (words or len(called) > 1) else None
+    return Seen(0.7, by) if len(columns) > 1 and (named or len(called) > 1) else None
 
 
 FORMAT = Format(
@@ -298,8 +361,8 @@ FORMAT = Format(
     _recognise,
     read,
     (
-        Role("place", "Place", words_too=True),
-        Role("heard", "What was heard", needed=False, none="a column for each antenna", words_too=True),
+        Role("place", "Place", needed=False, none="a column for each place", words_too=True),
+        Role("heard", "What was heard", needed=False, none="several columns say it", words_too=True),
         Role("heard too", "Heard at the other end", needed=False, seldom=True, words_too=True),
         Role("with antenna", "With which antenna", needed=False, none="no column says it", words_too=True),
         Role("where", "How far, or where", needed=False, words_too=True),

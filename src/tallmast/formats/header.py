@@ -42,7 +42,7 @@ LOST = re.compile(r"loss|\blost\b|error|\bper\b|dropped", re.IGNORECASE)
 
 HEARD = re.compile(
     r"heard(?! by)|reports?\b|\brst?\b|\breadings?\b|signal|level|rssi|dbm|readab|strength|copy|result|received|"
-    r"\bs.?meter|\bbars?\b|bit/s|mbps|packet|quality|grade|picture",
+    r"^what$|\bs.?meter|\bbars?\b|bit/s|mbps|packet|quality|grade|picture",
     re.IGNORECASE,
 )
 """Names of columns that say what was heard."""

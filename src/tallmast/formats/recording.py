@@ -147,6 +147,8 @@ def _recognise(start: Start) -> Seen | None:
     if placed or any(cut.ANGLE.search(n) for n in names):
         return None
     if not any(TIME.search(header.plain(n)) for n in names):
+        if len(found.columns) < 2:
+            return None
         return Seen(0.1, "a table whose header says nothing that is known here")
     time = next(n for n in names if TIME.search(header.plain(n)))
     spoken = [n for n in found.columns if n != time and header.says(n) is not None]

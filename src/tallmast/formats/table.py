@@ -20,13 +20,13 @@ from .errors import FormatError
 from .layout import (
     AXES,
     BY_HEMISPHERE,
-    COMMENT,
     IN_PAIRS,
     IN_S_UNITS,
     NOTHING,
     PAIR,
     Layout,
     degrees,
+    is_comment,
     is_number,
     layout_of,
     s_units,
@@ -279,7 +279,7 @@ def _without_gaps(text: str, before: int) -> tuple[str, NDArray[np.int64]]:
     """The rows alone, and the line of the file in which each stands."""
     kept, numbers = [], []
     for number, line in enumerate(text.split("\n"), start=before + 1):
-        if line.strip() and not line.lstrip().startswith(COMMENT):
+        if line.strip() and not is_comment(line):
             kept.append(line)
             numbers.append(number)
     return "\n".join(kept) + "\n", np.array(numbers, dtype=np.int64)
@@ -299,7 +299,7 @@ def cells(data: bytes, name: str, most: int) -> tuple[list[str], list[tuple[int,
     try:
         for row in reader:
             line, written = before + reader.line_num, [" ".join(cell.split()) for cell in row]
-            if not any(written) or written[0].startswith(COMMENT):
+            if not any(written) or is_comment(layout.separator.join(row)):
                 continue
             if any(written[len(layout.names) :]):
                 raise FormatError(name, "a line has more columns than the first", line)
