@@ -7,6 +7,7 @@ import numpy as np
 import openpyxl
 import pytest
 
+from tallmast.figures.bench import frequency_span
 from tallmast.notebook.records import Antenna, Cut, DisplayRun, DistanceNote, MeterReading, Place, Reading, Run
 
 from . import day
@@ -274,3 +275,18 @@ def test_two_antennas_turned_in_one_table(hands, tmp_path):
     evidence = hands.window.session.evidence
     assert [evidence.title(c.antenna_id) for c in evidence.all(Cut)] == ["Panel", "Dipole"]
     assert {c.session for c in evidence.all(Cut)} == {"stick"} and all(c.absolute for c in evidence.all(Cut))
+
+
+def test_what_was_brought_in_is_looked_at(hands, tmp_path):
+    """The readings stand in the picture, near the band, and no word asks for a file; the focus is on what came."""
+    day.ask(hands, "Which one?", "144-146 MHz", ["Old Stub"])
+    (tmp_path / "swr.csv").write_text("MHz,Stub,Whip\n144.0,1.8,2.1\n145.0,1.5,1.3\n146.0,1.9,1.6\n")
+    hands.drop(tmp_path / "swr.csv")
+    hands.sheet_opens()
+    hands.keep()
+    session = hands.window.session
+    assert session.focus_antenna.name == "Stub"
+    low, high = frequency_span(list(session.climb.bench.antennas), (144e6, 146e6))
+    assert 141e6 <= low < 144e6 and 146e6 < high <= 149e6
+    hands.press("2")
+    assert hands.sentence.startswith("Stub misses SWR 1.5 in 144–146 MHz")

@@ -26,7 +26,11 @@ def frequency_span(benches: list[AntennaBench], band: tuple[float, float]) -> tu
     if sweeps:
         return min(float(r.frequency_hz[0]) for r in sweeps), max(float(r.frequency_hz[-1]) for r in sweeps)
     width = max(band[1] - band[0], 0.01 * band[1])
-    return band[0] - 4 * width, band[1] + 4 * width
+    low, high = band[0] - 4 * width, band[1] + 4 * width
+    read = [f for b in benches for m in b.meters if low <= (f := m.reading.frequency_hz) <= high]
+    if read:
+        return min(band[0], *read) - width, max(band[1], *read) + width
+    return low, high
 
 
 def in_sight(frequency_hz: Floats, x: Axis) -> slice:
@@ -114,7 +118,7 @@ class SwrPicture(Picture):
                 focus.worst,
                 f"{focus.antenna.name}, worst in band {focus.worst.text}",
             )
-        if not any(b.sweep for b in shown):
+        if not any(b.sweep or b.meters for b in shown):
             s.text(
                 (left + right) / 2,
                 (top + bottom) / 2,

@@ -96,7 +96,8 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
             memory.correct(shape_of(found), kind, chosen)
 
         def keep(read: Any) -> Later:
-            return session.later(entry(read), (lambda: session.focus(v["antenna"])) if owner.focused else lambda: None)
+            made = entry(read)
+            return session.later(made, lambda: _look_at(session, v["antenna"] if owner.focused else "", made))
 
         if as_read and chosen == _complete(form, arrived.taken):
             return (
@@ -119,6 +120,14 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
         if found is not None
         else None,
     )
+
+
+def _look_at(session: Session, antenna_id: str, made: Entry) -> None:
+    """Put the antenna in focus that was said, or the first of those that something was brought in of, unless one of them is."""
+    of = [record.antenna_id for record in made.records if hasattr(record, "antenna_id")]
+    focus = session.focus_antenna
+    if antenna_id or (of and (focus is None or focus.id not in of)):
+        session.focus(antenna_id or of[0])
 
 
 def _optional(form: Format) -> set[str]:
