@@ -124,6 +124,33 @@ def test_meter_alone_can_judge_the_limit():
     assert "By meter only" in bench.detail
 
 
+@pytest.mark.parametrize(
+    ("read", "words"),
+    [
+        ((2.1, 1.7, 1.3, 1.4, 1.6), "Of five frequencies it is lowest, 1.30 at 869 MHz. By meter only"),
+        ((1.2, 1.5, 1.9, 2.2, 2.6), "It falls all the way down to 1.20 at 868 MHz: it is long for this band"),
+        ((2.6, 2.2, 1.9, 1.5, 1.2), "It falls all the way up to 1.20 at 870 MHz: it is short for this band"),
+        ((1.32, 1.31, 1.30, 1.31, 1.33), "By meter only"),
+        ((1.3, 2.0), "By meter only"),
+    ],
+)
+def test_a_meter_across_the_band_tells_where_it_is_lowest(read, words):
+    """A twentieth of a reading is the meter's own error, the same at every frequency: a third of it is how it repeats."""
+    book = Book()
+    a = book.antenna("A")
+    for swr, mhz in zip(read, np.linspace(868, 870, len(read)), strict=True):
+        book.meter(a, swr, mhz=mhz)
+    assert book.climb(a).bench.detail.startswith(words)
+
+
+def test_the_newest_reading_of_a_frequency_and_this_state_alone_count():
+    book = Book()
+    a = book.antenna("A")
+    for swr, mhz in ((3.0, 869), (2.1, 868), (1.3, 869), (2.0, 870)):
+        book.meter(a, swr, mhz=mhz)
+    assert "lowest, 1.30 at 869 MHz" in book.climb(a).bench.detail
+
+
 def test_measurements_belong_to_a_state():
     book = Book()
     a = book.antenna("A")

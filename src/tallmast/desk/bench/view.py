@@ -265,4 +265,5 @@ class BenchView(RungView):
         if focus is None or (focus.sweep is None and not focus.meters):
             self.readings.hide()
             return
-        self.readings.show_table(tables.readings(finding, focus), "drag along the curve to read elsewhere")
+        hint = "drag along the curve to read elsewhere" if focus.sweep is not None else ""
+        self.readings.show_table(tables.readings(finding, focus), hint)

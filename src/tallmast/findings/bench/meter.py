@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -14,6 +15,9 @@ from ..figure import Check, Figure, Mark, Working
 from .reading import SweepReading, value_at
 from .swr import NORMAL_90, swr_figure
 from .trust import seconds_between
+
+LEAST_ACROSS = 3
+"""Frequencies that tell how the SWR goes."""
 
 
 class MeterJudgement(Frozen):
@@ -109,6 +113,33 @@ def changes(meters: tuple[MeterJudgement, ...]) -> list[Check]:
                 why = "Nothing was changed but the clock: something warms, dries or works loose."
                 found.append(_change(alike[0], alike[-1], by, why))
     return [check for check in found if check is not None]
+
+
+def lowest_words(meters: Sequence[MeterJudgement]) -> str:
+    """Where the readings of one state are lowest, by so many frequencies as tell it; empty: they don't.
+
+    The meter's own error is common to all: what they differ by is held against a third of it, as it repeats.
+    """
+    newest = {round(m.reading.frequency_hz): m.reading for m in meters}
+    across = [newest[f] for f in sorted(newest)]
+    if len(across) < LEAST_ACROSS:
+        return ""
+    k = min(range(len(across)), key=lambda i: across[i].swr)
+    least = across[k]
+
+    def higher(other: MeterReading) -> bool:
+        u = math.hypot(*(r.relative_u * r.swr / 3 for r in (least, other)))
+        return other.swr - least.swr > NORMAL_90 * u
+
+    below, above = (any(map(higher, side)) for side in (across[:k], across[k + 1 :]))
+    where = f"{least.swr:.2f} at {show.frequency(least.frequency_hz)}"
+    if below and above:
+        return f"Of {show.count(len(across), 'frequency', 'frequencies')} it is lowest, {where}."
+    if above:
+        return f"It falls all the way down to {where}: it is long for this band, or at its end. Read on below."
+    if below:
+        return f"It falls all the way up to {where}: it is short for this band, or at its end. Read on above."
+    return ""
 
 
 def judge_meter(reading: MeterReading, sweep: SweepReading | None) -> MeterJudgement:

@@ -17,7 +17,7 @@ from .cables import CableReading, read_cable
 from .claims import BenchClaim, judge
 from .ladder import LadderRung, ladder
 from .match import MatchProposal, propose
-from .meter import MeterJudgement, changes, judge_meter
+from .meter import MeterJudgement, changes, judge_meter, lowest_words
 from .quality import q_figure
 from .reading import SweepReading, read_sweep
 from .swr import judge_limit
@@ -211,7 +211,9 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
             way = "low" if off < 0 else "high"
             first = f"{name} resonates {off_by(reading, off)} {way}: worst SWR in band {worst.text}, limit {limit}."
     if reading is None:
-        return first, "By meter only: a sweep would show where it resonates and how far its window reaches."
+        now = [m for m in bench.meters if m.reading.state_id == bench.antenna.state.id]
+        sweep = "By meter only: a sweep would show where it resonates and how far its window reaches."
+        return first, " ".join(filter(None, (lowest_words(now), sweep)))
     loss = reading.mismatch_loss_db
     cost = show.decibel(loss, 2) if loss >= LEAST_LOSS_DB else "next to nothing"
     detail = (
