@@ -42,6 +42,25 @@ class TestOneReportARow:
         with pytest.raises(FormatError, match=r"line 2: a report without a place"):
             read("place,antenna,report\n,A,59\nford,B,57\n")
 
+    def test_a_day_or_a_mode_written_once_is_that_of_the_rows_below(self):
+        found = read("Day,Mode,Place,Antenna,Report\nSat,FM,ford,A,59\n,,,B,57\nSun,,mill,A,55\n")
+        assert [(n.factors["day"], n.factors["mode"]) for n in found.rows] == [
+            ("Sat", "FM"),
+            ("Sat", "FM"),
+            ("Sun", "FM"),
+        ]
+
+    def test_a_level_at_each_distance_is_enough(self):
+        text = "distance m,level dBm\n100,-60\n200,-69\n400,-77\n"
+        assert kind(text) == "field notes"
+        first = read(text).rows[0]
+        assert (first.place, first.where, first.heard) == ("100 m", "100 m", "-60 dBm")
+        assert kind("time s,distance m,level dBm\n0,100,-60\n1,200,-69\n2,400,-77\n") == "recording"
+
+    def test_a_name_has_an_end(self):
+        with pytest.raises(FormatError, match="line 3: a name of more than 80"):
+            read(f"place,report\nford,59\n{'mill' * 30},57\n")
+
     def test_distances_have_their_unit_in_the_cell_or_in_the_name(self):
         assert [n.where for n in read("place,how far,report\na,800 m,59\nb,2 miles,57\n").rows] == ["800 m", "2 miles"]
         assert [n.where for n in read("place,dist km,report\na,0.8,59\nb,1.2 mi,57\n").rows] == ["0.8 km", "1.2 mi"]

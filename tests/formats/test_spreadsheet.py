@@ -11,6 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tallmast.desk.importing.arrived import load_all
 from tallmast.formats import field_notes, spreadsheet
 from tallmast.formats.errors import FormatError
 
@@ -163,6 +164,22 @@ class TestOpenDocument:
         for broken in (entities, ods("<table:table>")):
             with pytest.raises(FormatError, match="the spreadsheet is broken"):
                 spreadsheet.sheets(broken, "x.ods")
+
+
+def test_a_sheet_may_be_called_what_no_file_may(tmp_path):
+    path = tmp_path / "day.ods"
+    path.write_bytes(
+        ods(
+            sheet(
+                row(cell("place"), cell("report")),
+                row(cell("ford"), cell("59")),
+                row(cell("mill"), cell("57")),
+                name="5/9",
+            )
+        )
+    )
+    (arrived,) = load_all(path)
+    assert arrived.path.name == "day (5-9).csv" and arrived.kind == "field notes"
 
 
 def test_bent_ones_are_read_or_told():

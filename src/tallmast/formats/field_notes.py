@@ -20,6 +20,8 @@ from .format import Columns, Format, Role, Seen, Start
 from .layout import PAIR, is_number, number_in
 
 MOST_ROWS = 20_000
+LONGEST_NAME = 80
+"""Letters of a place or an antenna."""
 FEW_PLACES = 300
 """Up to so many points a table of them with several levels is taken for notes, and no track."""
 GUESSES: tuple[tuple[str, str], ...] = (
@@ -214,12 +216,12 @@ def _taken(name: str, names: Sequence[str], columns: Columns | None) -> tuple[di
 
 
 def read(data: bytes, name: str, columns: Columns | None = None) -> NotesFile:
-    """Field notes from delimited text. A blank place or antenna is that of the row above, as spreadsheets have it. Raises
+    """Field notes from delimited text. A blank place, antenna or factor is that of the row above, as spreadsheets have it. Raises
     `FormatError`."""
     names, rows = table.cells(data, name, MOST_ROWS)
     taken, read_on, dash = _taken(name, names, columns)
     notes: list[str] = []
-    filled = _filled(names, rows, [taken[role] for role in ("place", "with antenna") if role in taken], notes)
+    filled = _filled(names, rows, [taken[role] for role in ("place", "with antenna", *FACTORS) if role in taken], notes)
     said = _Said.of(name, names, filled, taken, read_on)
     out: list[Note] = []
     dashes = 0
@@ -235,6 +237,8 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> NotesFile:
                 place, antenna = _whose(said.each, column, cell, taken, where)
                 if not place:
                     raise FormatError(name, "a report without a place", line, "Write where it was heard")
+                if max(len(place), len(antenna)) > LONGEST_NAME:
+                    raise FormatError(name, f"a name of more than {LONGEST_NAME} letters", line, "Shorten it")
                 end = said.ends.get(column) or _end(cell.get("at end", ""), name, line)
                 factors = {role: cell[role] for role in FACTORS if role in taken}
                 beside = {role: cell.get(role, "") for role in BESIDE}
@@ -341,7 +345,9 @@ def _recognise(start: Start) -> Seen | None:
         if not {"place", "where"} & set(taken) or sum(map(_says, reports)) < 0.5 * max(len(reports), 1):
             return None
         by = f"places in “{taken.get('place') or taken['where']}” and what was heard in “{taken['heard']}”"
-        return Seen(0.9 if "with antenna" in taken else 0.7, by) if "with antenna" in taken or named else None
+        if "with antenna" in taken or named:
+            return Seen(0.9 if "with antenna" in taken else 0.7, by)
+        return Seen(0.5, by) if "place" not in taken and "time" not in taken else None
     columns, each = _reports(names, rows, taken), _each_is(taken)
     called = [c for c in columns if header.HEARD.search(header.plain(c)) and header.called(c) != c]
     by = f"a column of reports for each {each}"

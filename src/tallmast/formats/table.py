@@ -291,7 +291,7 @@ def cells(data: bytes, name: str, most: int) -> tuple[list[str], list[tuple[int,
     text = decode(data, name)
     layout = _layout(text, name)
     before = layout.first_line - 1
-    lines = text.splitlines(keepends=True)[before:]
+    lines = list(io.StringIO(text))[before:]
     if layout.separator == " ":
         lines = [" ".join(line.split()) for line in lines]
     rows: list[tuple[int, list[str]]] = []

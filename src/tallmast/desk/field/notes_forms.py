@@ -148,7 +148,7 @@ class _Filing:
         if note.where:
             where = self._read(note, "where", note.where, lambda t: place_at(t, self.positions, self.home))
         elif known is None:  # “ford 800 m”
-            first, *more = places_of(note.place, self.positions, self.home)
+            first, *more = self._read(note, "place", note.place, lambda t: places_of(t, self.positions, self.home))
             name, where = first if not more else (name, where)
         latitude_deg, longitude_deg, distance_m = where
         place = known or Place(name=name)

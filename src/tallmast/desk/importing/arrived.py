@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
 from pathlib import Path
 from threading import Thread
@@ -16,6 +17,8 @@ from tallmast.notebook.entry import RawFile
 
 from ..session import LARGE_BYTES
 
+NO_NAME = r"[/\\\0]"
+"""Letters that no file's name has."""
 R = TypeVar("R")
 Corrected = Mapping[str, tuple[str, dict[str, str]]]
 """By the shape of a table the kind and columns that a person said the last time."""
@@ -72,7 +75,7 @@ def load_all(path: Path, corrected: Corrected = MappingProxyType({})) -> list[Ar
         return [load(path, corrected)]
     out: list[Arrived | Exception] = []
     for sheet, table_ in spreadsheet.sheets(data, path.name):
-        inside = path.with_name(f"{path.stem} ({sheet}).csv")
+        inside = path.with_name(f"{path.stem} ({re.sub(NO_NAME, '-', sheet)}).csv")
         try:
             out.append(_recognised(inside, RawFile(inside.name, table_), corrected))
         except FormatError as error:
