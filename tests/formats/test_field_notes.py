@@ -241,9 +241,7 @@ class TestRecognised:
             log.read_csv(b"place,report\nford,59\nmill,57\n", "x.csv")
 
 
-word = st.text(st.characters(codec="utf-8", exclude_categories=("C", "Z")), min_size=1, max_size=8)
-PLAIN = word.filter(lambda w: not w.startswith(("#", "!", "//")) and w not in field_notes.DASHES)
-
+PLAIN = st.text("abzé059/+-.'\"", min_size=1, max_size=8).filter(lambda w: not w.startswith("//"))
 NAMES = st.text("abcdefghijklmnopqrstuvwxyzäøé", min_size=3, max_size=9).filter(
     lambda w: w not in ("nan", "inf", "null", "none")
 )

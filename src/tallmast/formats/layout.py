@@ -225,15 +225,15 @@ def _over_words(
     start: Sequence[tuple[int, str]], rows: Sequence[list[str]], found: tuple[int | None, int], width: int, decimal: str
 ) -> tuple[int | None, int]:
     """(the line of names, the first line of data) where there are columns of words: rows without any number may be data, and the names
-    are the first of them, in lines that follow each other."""
+    are the first line of those that follow each other, if it has none either."""
     header, begins = found
     if header is None or begins - header > 1:  # its units lie under it
         return found
-    while header > 0 and start[header - 1][0] == start[header][0] - 1:
-        above = rows[header - 1]
-        if len(above) != width or not all(above) or any(is_number(cell, decimal) for cell in above):
-            break
-        header -= 1
+    top = header
+    while top > 0 and start[top - 1][0] == start[top][0] - 1 and len(rows[top - 1]) == width:
+        top -= 1
+        if all(rows[top]) and not any(is_number(cell, decimal) for cell in rows[top]):
+            header = top
     return header, header + 1
 
 
