@@ -193,6 +193,19 @@ def test_a_report_that_a_spreadsheet_made_a_date_of_is_asked_about(hands, tmp_pa
     assert "Line 3, mill: " in hands.window.sheet.trouble.text() and "Write 59" in hands.window.sheet.trouble.text()
 
 
+def test_another_distance_than_the_one_that_was_typed_is_told(hands, tmp_path):
+    day.ask(hands, "Which?", "144-146 MHz", ["Dipole"])
+    day.places(hands, {"ford": "800 m", "mill": "1.2 km"})
+    (tmp_path / "notes.csv").write_text("place,how far,report\nFord,1 km,59\nMill,1250 m,57\n")
+    hands.drop(tmp_path / "notes.csv")
+    hands.sheet_opens()
+    hands.keep()
+    evidence = hands.window.session.evidence
+    assert {p.name: p.distance_m for p in evidence.places} == {"ford": 800.0, "mill": 1200.0}
+    label = hands.window.session.notebook.tape[-1].label
+    assert "ford stays at 800 m, though 1 km stands in them" in label and "mill" not in label
+
+
 def test_both_ends_of_a_drive_with_one_antenna(hands, tmp_path):
     """No antenna is on the shelf and no column says one: it is written in the sheet."""
     day.ask(hands, "How far up the road?", "144-146 MHz", [])

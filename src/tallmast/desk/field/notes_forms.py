@@ -22,6 +22,8 @@ from .where import place_at
 T = TypeVar("T")
 SAID = ("mode", "day", "weather", "battery", "listener")
 """Factors of a run as the notes have them."""
+NEAR = 0.1
+"""Two distances that people told may differ by such a share."""
 ISO_DATE = re.compile(r"\d{4}-\d\d-\d\d")
 MADE_A_DATE = "Was it 5/9, and the spreadsheet made a date of it? Write 59"
 
@@ -72,7 +74,8 @@ def notes_entry(session: Session, v: dict[str, Any], read_: NotesFile, raw: RawF
         *filing.runs.values(),
         *filing.readings,
     ]
-    told = f" ({'; '.join(read_.notes)})" if read_.notes else ""
+    odd = (*filing.left, *read_.notes)
+    told = f" ({'; '.join(odd)})" if odd else ""
     return Entry(f"Field notes {raw.name}: {words[0]} of {words[1]} at {words[2]}{told}", records, raw=[raw])
 
 
@@ -97,6 +100,8 @@ class _Filing:
         self.changed: dict[str, Place] = {}
         """Those that are new, or known better."""
         self.distances: list[DistanceNote] = []
+        self.left: list[str] = []
+        """What they say otherwise than the notebook, which stands."""
         self.runs: dict[tuple[Setup, int], Run] = {}
         self.readings: list[Reading] = []
         self._visits: dict[tuple[Setup, str], int] = {}
@@ -161,6 +166,9 @@ class _Filing:
             # The fixes say how far it is; they are asked whether this is right.
             home = self.places[self.home]
             self.distances.append(DistanceNote(from_place_id=home.id, to_place_id=place.id, distance_m=distance_m))
+        elif place.id not in self.there and _apart(place.distance_m, distance_m):
+            before, here = show.distance(place.distance_m or 0.0), show.distance(distance_m or 0.0)
+            self.left.append(f"{place.name} stays at {before}, though {here} stands in them")
         if known is None:
             self.new.add(place.id)
         self.places[note.place.casefold()] = place
@@ -202,3 +210,8 @@ class _Filing:
                 listening=self._end(note),
             )
         return self.runs[key]
+
+
+def _apart(before_m: float | None, here_m: float | None) -> bool:
+    """Whether two distances that people told, where both did, are not the same."""
+    return before_m is not None and here_m is not None and abs(here_m - before_m) > NEAR * before_m
