@@ -127,9 +127,15 @@ def test_meter_alone_can_judge_the_limit():
 @pytest.mark.parametrize(
     ("read", "words"),
     [
-        ((2.1, 1.7, 1.3, 1.4, 1.6), "Of five frequencies it is lowest, 1.30 at 869 MHz. By meter only"),
-        ((1.2, 1.5, 1.9, 2.2, 2.6), "It falls all the way down to 1.20 at 868 MHz: it is long for this band"),
-        ((2.6, 2.2, 1.9, 1.5, 1.2), "It falls all the way up to 1.20 at 870 MHz: it is short for this band"),
+        ((2.1, 1.7, 1.3, 1.4, 1.6), "Best of five frequencies: 869 MHz, SWR 1.30 (1.19 to 1.41). By meter only"),
+        (
+            (1.2, 1.5, 1.9, 2.2, 2.6),
+            "It is best at 868 MHz, the lowest that was read, SWR 1.20 (1.10 to 1.30): long for this band, unless",
+        ),
+        (
+            (2.6, 2.2, 1.9, 1.5, 1.2),
+            "It is best at 870 MHz, the highest that was read, SWR 1.20 (1.10 to 1.30): short for this band, unless",
+        ),
         ((1.32, 1.31, 1.30, 1.31, 1.33), "By meter only"),
         ((1.3, 2.0), "By meter only"),
     ],
@@ -143,12 +149,14 @@ def test_a_meter_across_the_band_tells_where_it_is_lowest(read, words):
     assert book.climb(a).bench.detail.startswith(words)
 
 
-def test_the_newest_reading_of_a_frequency_and_this_state_alone_count():
+def test_only_the_newest_readings_about_the_band_on_one_fixture_are_held_together():
     book = Book()
     a = book.antenna("A")
-    for swr, mhz in ((3.0, 869), (2.1, 868), (1.3, 869), (2.0, 870)):
+    for swr, mhz in ((3.0, 869), (2.1, 868), (1.3, 869), (2.0, 870), (1.05, 433)):
         book.meter(a, swr, mhz=mhz)
-    assert "lowest, 1.30 at 869 MHz" in book.climb(a).bench.detail
+    assert book.climb(a).bench.detail.startswith("Best of three frequencies: 869 MHz, SWR 1.30")
+    book.meter(a, 1.2, mhz=868.5, fixture="roof")
+    assert book.climb(a).bench.detail.startswith("By meter only"), "one on the roof is held against none on the plate"
 
 
 def test_measurements_belong_to_a_state():

@@ -1,6 +1,10 @@
 """Both ends of one path: the powers explain a difference, and noise at one end has its place."""
 
+import numpy as np
 import pytest
+
+from tallmast.notebook.records import Reading
+from tallmast.physics.decibels import S9_U_DB, S_UNIT_U
 
 from .build import Book
 
@@ -49,6 +53,23 @@ def test_what_the_powers_make_is_taken_out(far_w, mark):
     assert check.mark == mark
     low, high = book.climb().field.ends.difference.interval
     assert low < 6.0 < high
+
+
+def test_two_meters_in_s_units_are_no_two_receivers_in_dbm():
+    """Nobody knows what level either calls S9, nor how large its units are: by 6 dB they are not told apart."""
+    s_away, s_home = (-99, -99, -105, -111), (-105, -105, -111, -117)
+    book = driven((5, 5, 5, 5), (5, 5, 5, 5), far_w=4.0, s_away=s_away, s_home=s_home)
+    (check,) = [c for c in book.climb().field.checks if c.text.startswith("the far end hears")]
+    assert check.mark == "disagrees", "in dBm six decibels are six"
+    for reading in [r for r in book.records.values() if isinstance(r, Reading)]:
+        book.add(reading.revised(as_typed=f"S{9 + (reading.level_dbm + 93) / 6:.0f}"))
+    field = book.climb().field
+    (check,) = [c for c in field.checks if c.text.startswith("the far end hears")]
+    parts = dict(field.ends.difference.working.parts)
+    assert check.mark == "holds" and field.ends.difference.value == pytest.approx(6.0)
+    below = np.array([[6, 6, 12, 18], [12, 12, 18, 24]])
+    u = np.hypot(*np.hypot(S9_U_DB, S_UNIT_U * below)).mean()
+    assert parts["two meters, S9 and units of each"] == f"{u:.2f} dB"
 
 
 def test_one_end_alone_says_nothing():

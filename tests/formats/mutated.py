@@ -8,23 +8,11 @@ from __future__ import annotations
 import random
 import sys
 import time
+from functools import partial
 
-from tallmast.formats import (
-    cut,
-    cuts,
-    design,
-    display_log,
-    field_notes,
-    gain_table,
-    log,
-    meter_table,
-    recording,
-    sweep_table,
-    table,
-    touchstone,
-)
+from tallmast.formats import table
 from tallmast.formats.errors import FormatError
-from tallmast.formats.sniff import kind_of
+from tallmast.formats.sniff import FORMATS, kind_of
 
 SLOWEST_S = 2.0
 
@@ -109,22 +97,8 @@ def bend(random_: random.Random, data: bytes) -> bytes:
 
 def read_all(data: bytes, name: str) -> None:
     """Every reader that could be tried on it."""
-    for reader in (
-        lambda: kind_of(data, name),
-        lambda: touchstone.read(data, name),
-        lambda: table.read(data, name),
-        lambda: sweep_table.read(data, name),
-        lambda: cut.read(data, name),
-        lambda: cuts.read(data, name),
-        lambda: log.read_csv(data, name),
-        lambda: log.read_gpx(data, name),
-        lambda: gain_table.read(data, name),
-        lambda: design.read(data, name),
-        lambda: display_log.read(data, name),
-        lambda: recording.read(data, name),
-        lambda: field_notes.read(data, name),
-        lambda: meter_table.read(data, name),
-    ):
+    readers = [partial(row.read, data, name, None) for row in FORMATS.values()]
+    for reader in (partial(kind_of, data, name), partial(table.read, data, name), *readers):
         try:
             reader()
         except FormatError as error:

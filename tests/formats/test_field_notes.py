@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tallmast.formats import field_notes, log, sniff, table
+from tallmast.formats import cells, field_notes, log, sniff
 from tallmast.formats.errors import FormatError
 
 
@@ -56,6 +56,21 @@ class TestOneReportARow:
         first = read(text).rows[0]
         assert (first.place, first.where, first.heard) == ("100 m", "100 m", "-60 dBm")
         assert kind("time s,distance m,level dBm\n0,100,-60\n1,200,-69\n2,400,-77\n") == "recording"
+
+    @pytest.mark.parametrize(
+        ("header", "cell", "power"),
+        [("Power mW", "10", "10 mW"), ("Power (W)", "5", "5 W"), ("Power", "10 mW", "10 mW")],
+    )
+    def test_a_power_has_the_unit_of_its_column(self, header, cell, power):
+        """Ten milliwatts are no ten watts."""
+        found = read(f"place,antenna,report,{header}\nford,A,59,{cell}\nmill,A,57,{cell}\n")
+        assert [n.factors["power"] for n in found.rows] == [power] * 2
+
+    def test_what_was_turned_is_said(self):
+        assert (
+            "“packets lost %” counts losses: turned to what came through"
+            in read("place,packets lost %\nford,5\nmill,40\n").notes
+        )
 
     def test_a_name_has_an_end(self):
         with pytest.raises(FormatError, match="line 3: a name of more than 80"):
@@ -254,18 +269,18 @@ class TestCells:
         out = io.StringIO()
         writer = csv.writer(out, delimiter=separator, lineterminator="\n")
         writer.writerows([("place", "antenna", "report"), *rows])
-        names, found = table.cells(out.getvalue().encode(), "x.csv", 100)
+        names, found = cells.cells(out.getvalue().encode(), "x.csv", 100)
         assert names == ["place", "antenna", "report"]
         assert found == [(i, [cell.strip() for cell in row]) for i, row in enumerate(rows, 2)]
 
     def test_a_cell_over_two_lines_and_rows_that_are_short_or_long(self):
         text = b'place,antenna,report\n\n# calm\nford,stub,59\nmill,"long\nwhip",55\ngate,stub\n'
-        assert table.cells(text, "x.csv", 9)[1] == [
+        assert cells.cells(text, "x.csv", 9)[1] == [
             (4, ["ford", "stub", "59"]),
             (6, ["mill", "long whip", "55"]),
             (7, ["gate", "stub", ""]),
         ]
         with pytest.raises(FormatError, match="line 3: a line has more columns"):
-            table.cells(b"place,report\nford,59\nmill,57,11,x\ngate,57\n", "x.csv", 9)
+            cells.cells(b"place,report\nford,59\nmill,57,11,x\ngate,57\n", "x.csv", 9)
         with pytest.raises(FormatError, match="more than 2 rows"):
-            table.cells(b"place,report\na,59\nb,57\nc,55\n", "x.csv", 2)
+            cells.cells(b"place,report\na,59\nb,57\nc,55\n", "x.csv", 2)

@@ -27,7 +27,7 @@ def test_a_reading_a_row():
         ("Whip", 144e6, "2.1", "roof"),
         ("Whip", 145e6, "14 dB", "roof"),
     ]
-    assert found.rows[-1].line == 5 and not found.notes
+    assert found.rows[-1].line == 5 and found.notes == ("one blank cell taken from the row above",)
 
 
 def test_a_column_for_each_antenna_and_blanks_are_no_readings():
@@ -39,6 +39,23 @@ def test_a_column_for_each_antenna_and_blanks_are_no_readings():
         ("Stub", 145e6, "1.5"),
         ("Whip", 145e6, "1.3"),
     ]
+
+
+def test_columns_that_all_say_swr_are_antennas_and_a_dash_is_no_reading():
+    """The second was dropped without a word, as a sweep of the first."""
+    text = "MHz,Stub SWR,SWR (Long Whip)\n144,1.8,2.1\n145,1.5,-\n146,1.9,n/a\n"
+    assert kind(text) == "meter table"
+    assert [(n.antenna, n.swr) for n in read(text).rows] == [
+        ("Stub", "1.8"),
+        ("Long Whip", "2.1"),
+        ("Stub", "1.5"),
+        ("Stub", "1.9"),
+    ]
+
+
+def test_a_frequency_written_once_is_that_of_the_rows_below():
+    found = read("MHz,antenna,SWR\n144,Stub,1.8\n,Whip,2.1\n145,Stub,1.5\n,Whip,1.3\n")
+    assert [(n.antenna, n.frequency_hz) for n in found.rows][1::2] == [("Whip", 144e6), ("Whip", 145e6)]
 
 
 def test_both_powers_with_their_unit_and_the_channel():

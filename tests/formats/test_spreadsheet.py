@@ -74,6 +74,7 @@ class TestOfficeOpen:
         for i, value in enumerate((*values, date(2026, 9, 5), "two\nlines", 0.1 + 0.2, None), 1):
             book.active.cell(1, i, value)
         book.active.cell(1, 10, 0.64).number_format = "0%"
+        book.active.cell(1, 11, 64).number_format = '0" %"'
         out = io.BytesIO()
         book.save(out)
         (found,) = rows_of(out.getvalue()).values()
@@ -89,6 +90,7 @@ class TestOfficeOpen:
                 "0.3",
                 "",
                 "64 %",
+                "64",
             ]
         ]
 

@@ -167,9 +167,11 @@ class Session(QObject):
             def done(result: R | None, error: Exception | None) -> None:
                 why = str(error) if result is None else "Not kept: another notebook was opened meanwhile."
                 if result is not None and self.notebook is notebook:
+                    from .sheets.fields import FieldError  # there is a sheet, so it is loaded
+
                     try:
                         keep = entry(result)
-                    except ValueError as wrong:  # a field that does not go with what was read
+                    except FieldError as wrong:  # it does not go with what was read
                         why = str(wrong)
                     else:
                         keep(finish)

@@ -15,6 +15,7 @@ from tallmast.units.shown import shown
 from tallmast.units.spoken import said, strength_db
 
 from . import header, table
+from .cells import ANTENNA, Rows, by_names, cells, filled, there_or_error, with_unit
 from .errors import FormatError
 from .format import Columns, Format, Role, Seen, Start
 from .layout import PAIR, is_number, number_in
@@ -29,7 +30,7 @@ GUESSES: tuple[tuple[str, str], ...] = (
         "place",
         r"\bplaces?\b|\blocation|\bsites?\b|\bspots?\b|landmark|\bstops?\b|\bwhere\b|^at$|\bpoint|\bort\b|^to$|\bqth\b",
     ),
-    ("with antenna", r"^(?:with |which )?(?:antennas?|aerials?|ants?|antennen?)(?: used| name)?$"),
+    ("with antenna", ANTENNA),
     ("listener", r"listen|operator|\bwho\b|heard by|\bby$|\bhörer"),
     ("at end", r"\bends?\b|\bside\b"),
     ("latitude", r"^lat\b|latitude|breite"),
@@ -72,6 +73,22 @@ WRITTEN = {
     "picture grade": "{:g} grade",
 }
 """A number as it is typed with its unit."""
+SELDOM = {
+    "heard too": "Heard at the other end",
+    "latitude": "Latitude",
+    "longitude": "Longitude",
+    "mode": "Mode",
+    "pass": "Run",
+    "day": "Day",
+    "time": "Time",
+    "weather": "Weather",
+    "battery": "Battery",
+    "remark": "Remark",
+    "listener": "Who listened",
+    "at end": "At which end",
+    "power": "Power",
+}
+"""Roles that are folded away while no column has them."""
 FACTORS = ("mode", "pass", "day", "weather", "battery", "listener", "power")
 BESIDE = ("time", "remark")
 
@@ -108,11 +125,7 @@ class NotesFile(Frozen, eq=True):
 
 def _guessed(names: Iterable[str]) -> dict[str, str]:
     names = list(names)
-    taken: dict[str, str] = {}
-    for role, pattern in GUESSES:
-        for name in names:
-            if role not in taken and name not in taken.values() and re.search(pattern, header.plain(name), re.I):
-                taken[role] = name
+    taken = by_names(names, GUESSES)
     said = [name for name in names if name not in taken.values() and header.HEARD.search(header.plain(name))]
     ends = {_end_in(name) for name in said}
     if len(said) == 2 and len(ends) == 2 and None not in ends:
@@ -144,7 +157,7 @@ def _says(cell: str) -> bool:
     return all(map(_says, parts)) if len(parts := re.split(r"\s*;\s*|,\s+", cell)) > 1 else False
 
 
-def _reports(names: Sequence[str], rows: Sequence[tuple[int, list[str]]], taken: Mapping[str, str]) -> list[str]:
+def _reports(names: Sequence[str], rows: Rows, taken: Mapping[str, str]) -> list[str]:
     """Columns that are nothing else and mostly hold reports."""
     out = []
     for i, name in enumerate(names):
@@ -174,16 +187,10 @@ class _Said(Frozen):
     ends: dict[str, str]
     each: str
     read_on: ReadOn
+    notes: tuple[str, ...]
 
     @classmethod
-    def of(
-        cls,
-        name: str,
-        names: Sequence[str],
-        rows: Sequence[tuple[int, list[str]]],
-        taken: Mapping[str, str],
-        on: ReadOn,
-    ) -> _Said:
+    def of(cls, name: str, names: Sequence[str], rows: Rows, taken: Mapping[str, str], on: ReadOn) -> _Said:
         alone = (
             [taken[k] for k in ("heard", "heard too") if k in taken]
             if "heard" in taken
@@ -191,14 +198,15 @@ class _Said(Frozen):
         )
         if not alone:
             raise FormatError(name, "no column says what was heard", todo="Say which column it is")
-        columns = {}
+        columns, notes = {}, []
         for column in alone:
-            columns[column], says = _with_units(column, [row[names.index(column)] for _, row in rows])
+            columns[column], says, note = _with_units(column, [row[names.index(column)] for _, row in rows])
             on = on or says
+            notes += [note] if note else []
         ends = {column: _end_in(column) or "" for column in alone} if "heard too" in taken else {}
         if "heard too" in taken and not ends[taken["heard too"]]:
             ends[taken["heard too"]] = "other"
-        return cls(columns, ends, _each_is(taken), on)
+        return cls(columns, ends, _each_is(taken), on, tuple(notes))
 
 
 def _taken(name: str, names: Sequence[str], columns: Columns | None) -> tuple[dict[str, str], ReadOn, str]:
@@ -207,9 +215,7 @@ def _taken(name: str, names: Sequence[str], columns: Columns | None) -> tuple[di
     said_on, dash = taken.pop("read on", ""), taken.pop("dash", "not tried")
     if said_on not in READ_ON or dash not in DASH:
         raise FormatError(name, f"“{said_on}” or “{dash}” is none of what can be chosen", todo="Choose again")
-    for column in taken.values():
-        if column not in names:
-            raise FormatError(name, f"there is no column “{column}”", todo="Choose another")
+    there_or_error(name, names, taken)
     if not {"place", "where", "with antenna"} & set(taken):
         raise FormatError(name, "no column is named a place", todo="Say which column it is")
     return taken, next((on for on in READ_ON if on == said_on), ""), dash
@@ -218,17 +224,18 @@ def _taken(name: str, names: Sequence[str], columns: Columns | None) -> tuple[di
 def read(data: bytes, name: str, columns: Columns | None = None) -> NotesFile:
     """Field notes from delimited text. A blank place, antenna or factor is that of the row above, as spreadsheets have it. Raises
     `FormatError`."""
-    names, rows = table.cells(data, name, MOST_ROWS)
+    names, rows = cells(data, name, MOST_ROWS)
     taken, read_on, dash = _taken(name, names, columns)
-    notes: list[str] = []
-    filled = _filled(names, rows, [taken[role] for role in ("place", "with antenna", *FACTORS) if role in taken], notes)
-    said = _Said.of(name, names, filled, taken, read_on)
+    rows, blanks = filled(names, rows, [taken[role] for role in ("place", "with antenna", *FACTORS) if role in taken])
+    said = _Said.of(name, names, rows, taken, read_on)
+    notes = [f"{show.count(blanks, 'blank cell')} taken from the row above"] if blanks else []
+    notes += said.notes
     out: list[Note] = []
     dashes = 0
-    for k, (line, row) in enumerate(filled):
+    for k, (line, row) in enumerate(rows):
         cell = {role: row[names.index(column)] for role, column in taken.items()}
-        for column, cells in said.columns.items():
-            written = "" if cells[k].lower() in NOT_TRIED else cells[k]
+        for column, reports in said.columns.items():
+            written = "" if reports[k].lower() in NOT_TRIED else reports[k]
             if written in DASHES:
                 dashes += 1
                 written = "" if dash == "not tried" else "nothing"
@@ -241,6 +248,8 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> NotesFile:
                     raise FormatError(name, f"a name of more than {LONGEST_NAME} letters", line, "Shorten it")
                 end = said.ends.get(column) or _end(cell.get("at end", ""), name, line)
                 factors = {role: cell[role] for role in FACTORS if role in taken}
+                if "power" in factors:
+                    factors["power"] = with_unit(factors["power"], taken["power"])
                 beside = {role: cell.get(role, "") for role in BESIDE}
                 out.append(Note(line, place, antenna, written, where, end, factors, **beside))
     if not out:
@@ -267,40 +276,19 @@ def _whose(each: str, column: str, cell: Mapping[str, str], taken: Mapping[str, 
     return place, header.called(column) if each == "antenna" else antenna
 
 
-def _filled(
-    names: Sequence[str], rows: Iterable[tuple[int, list[str]]], columns: Sequence[str], notes: list[str]
-) -> list[tuple[int, list[str]]]:
-    """Rows whose blank cells in some columns are those above: a spreadsheet writes a cell over several rows but once."""
-    out: list[tuple[int, list[str]]] = []
-    above = dict.fromkeys(columns, "")
-    blanks = 0
-    for line, written in rows:
-        row = list(written)
-        for column in columns:
-            i = names.index(column)
-            if not row[i] and any(row):
-                row[i] = above[column]
-                blanks += bool(row[i])
-            above[column] = row[i]
-        out.append((line, row))
-    if blanks:
-        notes.append(f"{show.count(blanks, 'blank cell')} taken from the row above")
-    return out
-
-
-def _with_units(column: str, cells: Sequence[str]) -> tuple[list[str], ReadOn]:
-    """(cells of a column, what a bare number among them means) by what its name says: levels and S units have theirs written."""
+def _with_units(column: str, reports: Sequence[str]) -> tuple[list[str], ReadOn, str]:
+    """(reports of a column with the unit that its name says, what a bare number means where that has none, what was turned)."""
     says = header.says(column)
-    numbers = [number_in(cell) for cell in cells]
+    numbers = [number_in(report) for report in reports]
     known = np.array([n for n in numbers if n is not None], dtype=float)
     if says is None or not len(known) or not np.isfinite(known).all():
-        return list(cells), ""
+        return list(reports), "", ""
     if says == "level in dBm" and (known > 0).all():
-        return list(cells), ""  # reports such as 59 under “signal”
-    values = iter(header.on_scale(column, says, known).values)
-    form = WRITTEN.get(says, "{:g}")
-    written = [cell if n is None else form.format(next(values)) for cell, n in zip(cells, numbers, strict=True)]
-    return written, "" if says in WRITTEN else next((on for on in READ_ON if on == says), "")
+        return list(reports), "", ""  # reports such as 59 under “signal”
+    rescaled = header.on_scale(column, says, known)
+    values, form = iter(rescaled.values), WRITTEN.get(says, "{:g}")
+    written = [report if n is None else form.format(next(values)) for report, n in zip(reports, numbers, strict=True)]
+    return written, "" if says in WRITTEN else next((on for on in READ_ON if on == says), ""), rescaled.note
 
 
 def _where(cell: Mapping[str, str], taken: Mapping[str, str], name: str, line: int) -> str:
@@ -334,7 +322,7 @@ def _recognise(start: Start) -> Seen | None:
         taken = _guessed(table.names_of(start.data, start.name))
         if not {"place", "where", "with antenna"} & set(taken):
             return None
-        names, rows = table.cells(table.head(start.data), start.name, MOST_ROWS)
+        names, rows = cells(table.head(start.data), start.name, MOST_ROWS)
     except FormatError:
         return None
     by_name = next(taken[role] for role in ("place", "with antenna", "where") if role in taken)
@@ -369,21 +357,9 @@ FORMAT = Format(
     (
         Role("place", "Place", needed=False, none="a column for each place", words_too=True),
         Role("heard", "What was heard", needed=False, none="several columns say it", words_too=True),
-        Role("heard too", "Heard at the other end", needed=False, seldom=True, words_too=True),
         Role("with antenna", "With which antenna", needed=False, none="no column says it", words_too=True),
         Role("where", "How far, or where", needed=False, words_too=True),
-        Role("latitude", "Latitude", needed=False, seldom=True, words_too=True),
-        Role("longitude", "Longitude", needed=False, seldom=True, words_too=True),
-        Role("mode", "Mode", needed=False, seldom=True, words_too=True),
-        Role("pass", "Run", needed=False, seldom=True, words_too=True),
-        Role("day", "Day", needed=False, seldom=True, words_too=True),
-        Role("time", "Time", needed=False, seldom=True, words_too=True),
-        Role("weather", "Weather", needed=False, seldom=True, words_too=True),
-        Role("battery", "Battery", needed=False, seldom=True, words_too=True),
-        Role("remark", "Remark", needed=False, seldom=True, words_too=True),
-        Role("listener", "Who listened", needed=False, seldom=True, words_too=True),
-        Role("at end", "At which end", needed=False, seldom=True, words_too=True),
-        Role("power", "Power", needed=False, seldom=True, words_too=True),
+        *(Role(key, words, needed=False, seldom=True, words_too=True) for key, words in SELDOM.items()),
         Role("read on", "A bare number means", needed=False, choices={k: v for k, v in READ_ON.items() if k}),
         Role("dash", "A dash means", choices=DASH, seldom=True),
     ),

@@ -10,17 +10,19 @@ from tallmast.units import read as typed
 from tallmast.units import show
 
 from . import header, sweep_table, table
+from .cells import ANTENNA, Rows, by_names, cells, filled, there_or_error, with_unit
 from .errors import FormatError
 from .format import Columns, Format, Role, Seen, Start
-from .layout import number_in
+from .layout import NOTHING, number_in
 
 MOST_ROWS = 2_000
+NO_PHASE = ("SWR", "dB")
+"""Meanings of a sweep's columns that an antenna's may have too."""
 HIGHEST_SWR = 30.0
 """In a column that nothing else speaks for."""
 GUESSES: tuple[tuple[str, str], ...] = (
-    ("with antenna", r"^(?:with |which )?(?:antennas?|aerials?|ants?|antennen?)(?: used| name)?$"),
+    ("with antenna", ANTENNA),
     ("frequency", sweep_table.FREQUENCY.pattern),
-    ("swr", r"\bv?swr\b|return.?loss|^rl\b|^s11\b"),
     ("forward", r"\bforward\b|\bfwd\b|incident|^pf\b"),
     ("reflected", r"reflected|\brefl?\b|\brev(?:erse)?\b|^pr\b"),
     ("channel", r"channel|\bchan?\b|\bkanal\b"),
@@ -28,6 +30,9 @@ GUESSES: tuple[tuple[str, str], ...] = (
     ("sent", r"power|\bwatts?\b|^p\b"),
 )
 """Which column names mean what, tried in this order."""
+
+
+MERGED = ("with antenna", "frequency", "on fixture", "channel", "sent")
 
 
 class MeterNote(Frozen, eq=True):
@@ -53,14 +58,15 @@ class MeterTable(Frozen, eq=True):
     notes: tuple[str, ...] = ()
 
 
+SWR = re.compile(r"\bv?swr\b|return.?loss|^rl\b|^s11\b", re.IGNORECASE)
+
+
 def _guessed(names: Iterable[str]) -> dict[str, str]:
+    """By the names of the columns; of several that say SWR each is an antenna's."""
     names = list(names)
-    taken: dict[str, str] = {}
-    for role, pattern in GUESSES:
-        for name in names:
-            if role not in taken and name not in taken.values() and re.search(pattern, header.plain(name), re.I):
-                taken[role] = name
-    return taken
+    taken = by_names(names, GUESSES)
+    said = [name for name in names if name not in taken.values() and SWR.search(header.plain(name))]
+    return taken | {"swr": said[0]} if len(said) == 1 else taken
 
 
 def _is_swr(cell: str) -> bool:
@@ -70,25 +76,31 @@ def _is_swr(cell: str) -> bool:
         return False
 
 
-def _antennas(names: Sequence[str], rows: Sequence[tuple[int, list[str]]], taken: Mapping[str, str]) -> list[str]:
-    """Columns that are nothing else, whose every cell is an SWR."""
+def _antennas(names: Sequence[str], rows: Rows, taken: Mapping[str, str]) -> list[str]:
+    """Columns that are nothing else, whose every cell is an SWR or nothing."""
     out = []
     for i, name in enumerate(names):
-        known = name in taken.values() or any(re.search(one, name, re.I) for _, one, _ in sweep_table.WANTED[:-1])
-        written = [row[i] for _, row in rows[:200] if row[i]]
-        if not known and written and all(map(_is_swr, written)):
+        other = any(
+            re.search(one, name, re.I) for meaning, one, _ in sweep_table.WANTED[:-1] if meaning not in NO_PHASE
+        )
+        written = [row[i] for _, row in rows[:200] if row[i].lower() not in NOTHING]
+        if name not in taken.values() and not other and written and all(map(_is_swr, written)):
             out.append(name)
     return out
 
 
+def _called(column: str) -> str:
+    """Whose SWR a column is: its name without that word."""
+    return " ".join(SWR.sub(" ", header.plain(column)).split()).strip("()[]-:, ") or column
+
+
 def read(data: bytes, name: str, columns: Columns | None = None) -> MeterTable:
-    """A meter's readings from delimited text. A blank antenna is that of the row above. Raises `FormatError`."""
-    names, rows = table.cells(data, name, MOST_ROWS)
+    """A meter's readings from delimited text. A blank cell of what was measured, and how, is that of the row above. Raises
+    `FormatError`."""
+    names, rows = cells(data, name, MOST_ROWS)
     taken = {key: column for key, column in {**_guessed(names), **(columns or {})}.items() if column}
     unit = taken.pop("unit", "")
-    for column in taken.values():
-        if column not in names:
-            raise FormatError(name, f"there is no column “{column}”", todo="Choose another")
+    there_or_error(name, names, taken)
     if unit and unit not in sweep_table.UNITS:
         raise FormatError(name, f"“{unit}” is no unit of frequency", todo="Choose one")
     if "frequency" not in taken:
@@ -98,25 +110,27 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> MeterTable:
     if not alone:
         raise FormatError(name, "no column holds an SWR, or forward and reflected power", todo="Say which it is")
     unit = unit or _unit(taken["frequency"], [row[names.index(taken["frequency"])] for _, row in rows])
+    rows, blanks = filled(names, rows, [taken[role] for role in MERGED if role in taken])
     out: list[MeterNote] = []
-    above = ""
     for line, row in rows:
-        cell = {role: row[names.index(column)] for role, column in taken.items()}
-        above = cell.get("with antenna", "") or above
+        cell = {role: "" if (c := row[names.index(column)]).lower() in NOTHING else c for role, column in taken.items()}
         for column in alone:
-            swr = _with_unit(row[names.index(column)], column) if column else ""
-            powers = {r: _with_unit(cell.get(r, ""), taken.get(r, "")) for r in ("forward", "reflected", "sent")}
+            swr = _swr(row[names.index(column)], column) if column else ""
+            powers = {r: with_unit(cell.get(r, ""), taken.get(r, "")) for r in ("forward", "reflected", "sent")}
             if not swr and not (powers["forward"] and powers["reflected"]):
                 continue
             f = _frequency(cell["frequency"], unit, name, line)
             beside = {"channel": cell.get("channel", ""), "fixture": cell.get("on fixture", "")}
-            out.append(MeterNote(line, column if wide else above, f, swr, **beside, **powers))
+            out.append(
+                MeterNote(line, _called(column) if wide else cell.get("with antenna", ""), f, swr, **beside, **powers)
+            )
     if not out:
         raise FormatError(name, "no reading is in it", todo="Check which column says it")
     unused = [column for column in names if column not in taken.values() and column not in alone]
-    notes = (f"not used: {show.join(unused)}",) if unused else ()
+    notes = [f"{show.count(blanks, 'blank cell')} taken from the row above"] if blanks else []
+    notes += [f"not used: {show.join(unused)}"] if unused else []
     full = dict.fromkeys((role.key for role in FORMAT.roles), "") | taken | {"unit": unit}
-    return MeterTable(tuple(out), full, notes)
+    return MeterTable(tuple(out), full, tuple(notes))
 
 
 def _unit(column: str, cells: Sequence[str]) -> str:
@@ -135,13 +149,12 @@ def _frequency(cell: str, unit: str, name: str, line: int) -> float:
     return value
 
 
-def _with_unit(cell: str, column: str) -> str:
-    """A cell with the unit that its column's name has, where it has none: of a return loss, of a power."""
-    if number_in(cell) is None or re.search("swr", column, re.I):
-        return cell
-    unit = re.search(r"(?<![A-Za-z])(dB|mW|W)(?![A-Za-z])", column)
-    known = unit is not None or re.search(r"return.?loss|^rl\b|^s11\b", column, re.I)
-    return f"{cell} {unit[1] if unit else 'dB'}" if known else cell
+def _swr(cell: str, column: str) -> str:
+    """A cell of SWR, or of a return loss with its decibels."""
+    if cell.lower() in NOTHING:
+        return ""
+    is_swr = re.search("swr", column, re.I) or not SWR.search(header.plain(column))
+    return cell if is_swr or number_in(cell) is None else f"{cell} dB"
 
 
 def _recognise(start: Start) -> Seen | None:
@@ -152,7 +165,7 @@ def _recognise(start: Start) -> Seen | None:
         powers = {"forward", "reflected"} <= set(taken)
         if "frequency" not in taken:
             return None
-        names, rows = table.cells(table.head(start.data), start.name, MOST_ROWS)
+        names, rows = cells(table.head(start.data), start.name, MOST_ROWS)
     except FormatError:
         return None
     if "with antenna" in taken and ("swr" in taken or powers):
@@ -160,7 +173,7 @@ def _recognise(start: Start) -> Seen | None:
     if powers:
         return Seen(0.9, f"power there and back in “{taken['forward']}” and “{taken['reflected']}”")
     if "swr" not in taken and len(_antennas(names, rows, taken)) > 1:
-        return Seen(0.75, "a frequency, and a column of SWR for each antenna")
+        return Seen(0.8, "a frequency, and a column of SWR for each antenna")
     return None
 
 

@@ -100,7 +100,8 @@ def _written(value: Any, number_format: str) -> str:
     if isinstance(value, timedelta):
         return _clock(value.total_seconds())
     if isinstance(value, int | float):
-        return f"{100.0 * value:.12g} %" if "%" in number_format else f"{value:.15g}"
+        share = "%" in re.sub(r'"[^"]*"|\\.', "", number_format)  # in quotes, or behind \, it is a letter like others
+        return f"{100.0 * value:.12g} %" if share else f"{value:.15g}"
     return " ".join(str(value).split())
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import io
 import re
 import warnings
@@ -90,7 +89,7 @@ def preview(data: bytes, name: str) -> Table:
 
 def names_alone(data: bytes, name: str) -> Table:
     """What a table is called and how it begins, without its numbers: for one whose words count. Raises `FormatError`."""
-    layout = _layout(decode(head(data), name), name)
+    layout = beginning(decode(head(data), name), name)
     names = tuple(layout.names)
     return Table({}, layout.first_line, 0, layout.had_header, names=names, above=layout.above, top_line=layout.top_line)
 
@@ -111,8 +110,8 @@ def _after(text: AnyStr, newline: AnyStr, lines: int) -> int:
     return at
 
 
-def _layout(text: str, name: str) -> Layout:
-    """From the beginning of a table. Raises `FormatError` where that is none."""
+def beginning(text: str, name: str) -> Layout:
+    """How a table is written, from its beginning. Raises `FormatError` where that is none."""
     end = text.find("\n", HEAD)
     return layout_of(text if end < 0 else text[: end + 1], name)
 
@@ -126,7 +125,7 @@ def read(data: bytes, name: str, wanted: Collection[str] | None = None, written:
     # Plain ASCII goes to the parser as it is; only its head is turned into text, to guess from.
     plain = data.isascii() and b"\r" not in data and b"\0" not in data
     text = decode(head(data) if plain else data, name)
-    layout = _layout(text, name)
+    layout = beginning(text, name)
     if written and written not in layout.names:
         raise FormatError(name, f"there is no column “{written}”", todo="Choose another")
     before = layout.first_line - 1
@@ -285,35 +284,9 @@ def _without_gaps(text: str, before: int) -> tuple[str, NDArray[np.int64]]:
     return "\n".join(kept) + "\n", np.array(numbers, dtype=np.int64)
 
 
-def cells(data: bytes, name: str, most: int) -> tuple[list[str], list[tuple[int, list[str]]]]:
-    """(the columns' names, the rows) of a table with its cells as they are written, each row with its line of the file and a cell for
-    every column. Raises `FormatError`, also for more than `most` rows."""
-    text = decode(data, name)
-    layout = _layout(text, name)
-    before = layout.first_line - 1
-    lines = list(io.StringIO(text))[before:]
-    if layout.separator == " ":
-        lines = [" ".join(line.split()) for line in lines]
-    rows: list[tuple[int, list[str]]] = []
-    reader = csv.reader(lines, delimiter=layout.separator, skipinitialspace=True)
-    try:
-        for row in reader:
-            line, written = before + reader.line_num, [" ".join(cell.split()) for cell in row]
-            if not any(written) or is_comment(layout.separator.join(row)):
-                continue
-            if any(written[len(layout.names) :]):
-                raise FormatError(name, "a line has more columns than the first", line)
-            rows.append((line, (written + [""] * len(layout.names))[: len(layout.names)]))
-            if len(rows) > most:
-                raise FormatError(name, f"more than {most} rows")
-    except csv.Error as error:
-        raise FormatError(name, "a cell that never ends", before + reader.line_num, "Look for a lone quote") from error
-    return layout.names, rows
-
-
 def names_of(data: bytes, name: str) -> list[str]:
     """Every column that a table has, those of words among them. Raises `FormatError`."""
-    return _layout(decode(head(data), name), name).names
+    return beginning(decode(head(data), name), name).names
 
 
 def there_or_error(name: str, table: Table, columns: Iterable[str], clocks: bool = False) -> None:

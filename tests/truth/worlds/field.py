@@ -170,6 +170,33 @@ def margin_in_s_units(rng) -> list[Answer]:
     return asked(rng, *made, 900.0, very=True)
 
 
+@quantity("field", "the far end over home, each by a meter of its own")
+def two_meters(rng) -> list[Answer]:
+    """Six places; what is over the powers is nothing, but each end reads S units on a meter that nobody stepped."""
+    meters = [s_meter(rng, s9_dbm=-93.0 + rng.normal(0.0, 3.0)) for _ in range(2)]
+    book, ground = Book(), Ground(rng)
+    book.add(HOME)
+    run = book.run(book.antenna("A"), 1, power_w=1.0)
+    more = rng.uniform(-10.0, 10.0)
+    for i, d in enumerate(np.geomspace(2000, 9000, 6)):
+        place = book.place(f"p{i}", float(d))
+        arrives = 10.0 + rng.uniform(0, 4) - float(ground.loss(np.array([d]))[0]) + rng.normal(0, 4)
+        for end, meter, db in (("away", meters[0], more), ("home", meters[1], 0.0)):
+            told = meter(arrives + db + rng.normal(0, 1.5))
+            over = strength_db(told)
+            book.reading(
+                run,
+                place.id,
+                end=end,
+                as_typed=told,
+                heard=over is not None,
+                level_dbm=None if over is None else over - 93.0,
+            )
+    book.home()
+    ends = book.climb().field.ends
+    return [(ends.difference if ends is not None else None, more)]
+
+
 def s_meter(rng, deaf_db: float = 0.0, s9_dbm: float | None = None):
     """A set whose S9 nobody knows, nor how large its units are, read by eye in whole S units and, above S9, in tens of decibels."""
     unit_db = rng.uniform(3.5, 7.0)

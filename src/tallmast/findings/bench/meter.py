@@ -16,8 +16,8 @@ from .reading import SweepReading, value_at
 from .swr import NORMAL_90, swr_figure
 from .trust import seconds_between
 
-LEAST_ACROSS = 3
-"""Frequencies that tell how the SWR goes."""
+LEAST_ACROSS, ABOUT_BANDS = 3, 4.0
+"""Frequencies that tell how the SWR goes; and how many widths of a band beside it they may lie."""
 
 
 class MeterJudgement(Frozen):
@@ -115,30 +115,33 @@ def changes(meters: tuple[MeterJudgement, ...]) -> list[Check]:
     return [check for check in found if check is not None]
 
 
-def lowest_words(meters: Sequence[MeterJudgement]) -> str:
-    """Where the readings of one state are lowest, by so many frequencies as tell it; empty: they don't.
+def lowest_words(meters: Sequence[MeterJudgement], band_hz: tuple[float, float]) -> str:
+    """Where the readings of one state about a band are lowest, by so many frequencies as tell it; empty: they don't. Those on another
+    fixture than the newest are left out.
 
     The meter's own error is common to all: what they differ by is held against a third of it, as it repeats.
     """
-    newest = {round(m.reading.frequency_hz): m.reading for m in meters}
+    about = ABOUT_BANDS * max(band_hz[1] - band_hz[0], 0.01 * band_hz[1])
+    near = [m for m in meters if band_hz[0] - about <= m.reading.frequency_hz <= band_hz[1] + about]
+    newest = {round(m.reading.frequency_hz): m for m in near if m.reading.fixture == near[-1].reading.fixture}
     across = [newest[f] for f in sorted(newest)]
     if len(across) < LEAST_ACROSS:
         return ""
-    k = min(range(len(across)), key=lambda i: across[i].swr)
-    least = across[k]
+    k = min(range(len(across)), key=lambda i: across[i].reading.swr)
+    least = across[k].reading
 
-    def higher(other: MeterReading) -> bool:
-        u = math.hypot(*(r.relative_u * r.swr / 3 for r in (least, other)))
-        return other.swr - least.swr > NORMAL_90 * u
+    def higher(other: MeterJudgement) -> bool:
+        u = math.hypot(*(r.relative_u * r.swr / 3 for r in (least, other.reading)))
+        return other.reading.swr - least.swr > NORMAL_90 * u
 
     below, above = (any(map(higher, side)) for side in (across[:k], across[k + 1 :]))
-    where = f"{least.swr:.2f} at {show.frequency(least.frequency_hz)}"
+    where, told = show.frequency(least.frequency_hz), across[k].figure.text
     if below and above:
-        return f"Of {show.count(len(across), 'frequency', 'frequencies')} it is lowest, {where}."
+        return f"Best of {show.count(len(across), 'frequency', 'frequencies')}: {where}, SWR {told}."
     if above:
-        return f"It falls all the way down to {where}: it is long for this band, or at its end. Read on below."
+        return f"It is best at {where}, the lowest that was read, SWR {told}: long for this band, unless it rises below that."
     if below:
-        return f"It falls all the way up to {where}: it is short for this band, or at its end. Read on above."
+        return f"It is best at {where}, the highest that was read, SWR {told}: short for this band, unless it rises above that."
     return ""
 
 

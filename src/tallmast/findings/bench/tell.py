@@ -213,7 +213,8 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
     if reading is None:
         now = [m for m in bench.meters if m.reading.state_id == bench.antenna.state.id]
         sweep = "By meter only: a sweep would show where it resonates and how far its window reaches."
-        return first, " ".join(filter(None, (lowest_words(now), sweep)))
+        across = lowest_words(now, (question.band_low_hz, question.band_high_hz))
+        return first, " ".join(filter(None, (across, sweep)))
     loss = reading.mismatch_loss_db
     cost = show.decibel(loss, 2) if loss >= LEAST_LOSS_DB else "next to nothing"
     detail = (

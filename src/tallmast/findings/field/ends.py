@@ -57,6 +57,8 @@ class _Both(Frozen, eq=True):
     level_db: float | None
     away: float
     home: float
+    meters_u_db: float = 0.0
+    """Standard uncertainty of `level_db` by what both ends read it on, the same at every place: nobody knows two meters' S9."""
 
 
 def ends_of(evidence: Evidence, fixes: Mapping[str, PlaceFix]) -> Ends | None:
@@ -78,6 +80,7 @@ def _grade(reading: Reading) -> float | None:
 def _at(evidence: Evidence, place_id: str) -> _Both | None:
     grades: list[float] = []
     levels: list[float] = []
+    meters: list[float] = []
     heard: tuple[list[float], list[float]] = ([], [])
     for run in evidence.runs:
         mine = [r for r in evidence.readings(run.id) if r.place_id == place_id]
@@ -87,9 +90,11 @@ def _at(evidence: Evidence, place_id: str) -> _Both | None:
             grades.append(float(np.mean(both[0]) - np.mean(both[1])))
             for side, found in zip(heard, both, strict=True):
                 side.append(float(np.mean(found)))
-        told = [[t[0] for r in end if (t := level_of(r, {})) is not None] for end in (away, home)]
+        told = [[t for r in end if (t := level_of(r, {})) is not None] for end in (away, home)]
         if all(told):
-            levels.append(float(np.mean(told[0]) - np.mean(told[1])))
+            there, here = (np.mean(end, axis=0) for end in told)
+            levels.append(float(there[0] - here[0]))
+            meters.append(math.hypot(there[2], here[2]))
     if not grades and not levels:
         return None
     means = [float(np.mean(side)) if side else math.nan for side in heard]
@@ -99,6 +104,7 @@ def _at(evidence: Evidence, place_id: str) -> _Both | None:
         float(np.mean(levels)) if levels else None,
         means[0],
         means[1],
+        float(np.mean(meters)) if meters else 0.0,
     )
 
 
@@ -120,16 +126,25 @@ def _difference(there: Sequence[_Both], step_db: float) -> Figure | None:
         return None
     u = float(each.std(ddof=1)) / math.sqrt(len(each))
     grain = step_db / math.sqrt(12.0) * math.sqrt(2.0 / len(each))
+    meters = float(np.mean([one.meters_u_db for one in there if one.level_db is not None]))
+    parts = [
+        ("scatter between places", show.decibel(u, 2)),
+        (f"read in steps of {step_db:g} dB", show.decibel(grain, 2)),
+    ]
+    if meters:
+        parts.append(("two meters, S9 and units of each", show.decibel(meters, 2)))
+    # Only the scatter is told by so few places (Welch and Satterthwaite, JCGM 100 §G.4).
+    degrees = (len(each) - 1.0) * (math.hypot(u, grain, meters) / u) ** 4 if u > 0 else math.inf
     working = Working(
         (
             f"{show.count(len(each), 'place')} at which both ends told a level",
             f"mean {show.decibel(float(each.mean()))}",
         ),
-        (("scatter between places", show.decibel(u, 2)), (f"read in steps of {step_db:g} dB", show.decibel(grain, 2))),
+        tuple(parts),
         "the path is the same both ways (reciprocity)",
         "What is left once powers are taken out is a receiver, a loss at one end, or noise.",
     )
-    return Figure("the far end over home", float(each.mean()), math.hypot(u, grain), "dB", working, len(each) - 1.0)
+    return Figure("the far end over home", float(each.mean()), math.hypot(u, grain, meters), "dB", working, degrees)
 
 
 def _by_power(evidence: Evidence) -> float | None:

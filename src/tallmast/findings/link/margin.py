@@ -263,8 +263,8 @@ def _walked(evidence: Evidence, group: Group, fit: PathFit) -> tuple[Antenna, Tr
 
 
 def _zero(group: Group) -> UFloat:
-    """What the zero of the display leaves open of every level that was read on it."""
-    return named(0.0, group.shared_u_db, "zero of the display")
+    """What the zero of the display or meter leaves open of every level that was read on it."""
+    return named(0.0, group.shared_u_db, "zero of what the levels were read on")
 
 
 def _changed(near: HomeEnd, drawer: Drawer, group: Group, power_w: float, pad_db: float) -> tuple[float, UFloat]:
