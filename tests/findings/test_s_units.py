@@ -40,6 +40,7 @@ def test_three_units_are_eighteen_decibels_as_far_as_a_unit_is_six(s9):
     assert dict(difference.working.parts)[PART] == f"{S_UNIT_U * 18.0:.2f} dB"
     assert difference.u >= S_UNIT_U * 18.0
     assert field.main.fit.exponent.u > S_UNIT_U * field.main.fit.exponent.value
+    assert any("The S meter was never stepped" in change for change in called(s9=s9).climb().verdict.changes)
     (check,) = [c for c in field.checks if c.text.startswith(PART)]
     assert check.text.endswith("(runs 1, 2, 3 and 4)") and check.mark == "open" and "Levels, X" in check.why
 
@@ -57,6 +58,7 @@ def test_levels_in_dbm_are_as_sure_as_they_were():
         book.add(record.revised(as_typed=f"{record.level_dbm:g} dBm"))
     field, difference = told(book)
     assert PART not in dict(difference.working.parts) and field.main.shared_u_db == 0.0
+    assert not any("S meter" in change for change in book.climb().verdict.changes)
     assert not [c for c in field.checks if c.text.startswith(PART)]
 
 

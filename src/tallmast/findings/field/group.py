@@ -41,6 +41,8 @@ class Group(Frozen):
     """The antenna's, with its state where that is not its present one."""
     shared_u_db: float = 0.0
     """Of all its levels alike, by the zero of a display: it cancels in differences and stays in every level."""
+    unit_u: float = 0.0
+    """Relative standard uncertainty of its decibels alike: of S units that nobody stepped."""
     drift: Drift | None = None
     steps: tuple[Step, ...] = ()
     outlier: Outlier | None = None
@@ -180,6 +182,7 @@ def group_of(
         tuple(row.run.id for row in alike),
         mine_named,
         max(samples[row.run.id].shared_u_db for row in alike),
+        cells.unit_u,
         compared.drift,
         steps_of(raw, compared, settings, steps),
         outliers.find(compared, pads),

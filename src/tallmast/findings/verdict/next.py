@@ -35,6 +35,10 @@ def changes_of(known: Known) -> tuple[str, ...]:
         elif b.limit_mark == "fails" and b.advice:
             out.append(f"{b.antenna.name}: {b.advice}.")
     group = field.main
+    if group is not None and group.unit_u:
+        out.append(
+            "The S meter was never stepped: through known pads (Levels, X) its own units would count, not 6 dB each."
+        )
     for r in known.ranked:
         if r.antenna.known_gain_dbi is not None:
             continue
