@@ -7,11 +7,15 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 from tallmast.findings.climb import Climb
 from tallmast.units import show
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+# How long one example takes by the clock says nothing on a machine that pauses: what is quick is measured in benchmarks/.
+settings.register_profile("here", deadline=None)
+settings.load_profile("here")
 
 
 @pytest.fixture(autouse=True)

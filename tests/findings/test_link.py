@@ -202,7 +202,7 @@ def test_three_odd_places_take_nothing_down_and_promise_nothing(levels):
     assert fate.mark == "open" and "can’t be told" in fate.why
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     st.lists(st.tuples(st.floats(6, 1e6), st.one_of(st.none(), st.floats(-300, 300))), min_size=0, max_size=5),
     st.floats(1e-12, 1e9),

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tallmast.formats import cut, layout, log, recording, sniff, table
@@ -19,7 +19,6 @@ NUMBERS = st.lists(
 )
 
 
-@settings(deadline=None)  # the first loads pandas
 @given(ABOVE, NUMBERS, st.sampled_from([",", ";", "\t"]), st.booleans(), st.booleans())
 def test_what_stands_over_a_table_under_its_names_and_behind_its_numbers_changes_none(above, rows, by, units, behind):
     lines = [*above, by.join(("angle", "level", "power"))]

@@ -94,7 +94,7 @@ class TestOfficeOpen:
             ]
         ]
 
-    @settings(deadline=None, max_examples=25)
+    @settings(max_examples=25)
     @given(st.lists(st.lists(st.text("ab,;\"' 59-é", max_size=5), min_size=2, max_size=4), min_size=1, max_size=5))
     def test_words_come_back(self, rows):
         flat = [[" ".join(cell.split()) for cell in row] for row in rows]

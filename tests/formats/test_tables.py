@@ -184,7 +184,7 @@ def test_loading_tells_what_is_wrong_with_a_path(tmp_path):
 
 
 @given(st.binary(max_size=400), st.integers(0, 60), st.sampled_from(["cut", "log", "gpx"]))
-@settings(max_examples=200, deadline=None)  # the first imports the parser
+@settings(max_examples=200)  # the first imports the parser
 def test_mutated_files_are_read_or_refused_never_worse(noise, at, kind):
     data = {"cut": cut_text(), "log": log_text(), "gpx": GPX.encode()}[kind]
     data = data[:at] + noise + data[at + len(noise) :]
@@ -324,7 +324,6 @@ def test_each_table_is_told_by_its_content():
     assert sniff.kind_of(b"frequency MHz,SWR\n100,2\n200,3\n300,2\n", "x.csv") == "sweep table"
 
 
-@settings(deadline=None)
 @given(st.binary(max_size=300) | st.text(alphabet="frequncygaidB,;.-0123456789\n ", max_size=300).map(str.encode))
 def test_mutated_tables_are_read_or_told(data):
     for reader in (gain_table.read, display_log.read):

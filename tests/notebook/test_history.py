@@ -92,7 +92,7 @@ class History(RuleBasedStateMachine):
         self.folder.cleanup()
 
 
-History.TestCase.settings = settings(max_examples=40, stateful_step_count=25, deadline=None)
+History.TestCase.settings = settings(max_examples=40, stateful_step_count=25)
 TestHistory = History.TestCase
 
 

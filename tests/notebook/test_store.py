@@ -148,7 +148,7 @@ class TestWriting:
         assert notebook.evidence().places == [place]
 
     @given(st.lists(st.sampled_from(["write", "change", "remove", "undo", "redo"]), max_size=25))
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     def test_any_mix_of_acts_reads_back_the_same(self, acts):
         import tempfile
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tallmast.findings.levels.display import read_displays, told_of
@@ -31,7 +31,6 @@ def stepped(receiver, random, low=0.0, high=70.0, step=1.0, zero=-45.0, both=Tru
     }
 
 
-@settings(deadline=None)  # SciPy takes a while to load
 @given(st.lists(st.tuples(st.floats(-100, 100), st.floats(0.1, 10)), min_size=1, max_size=40))
 def test_monotone_regression_is_scipys(pairs):
     from scipy.optimize import isotonic_regression

@@ -85,7 +85,7 @@ def drawers(draw):
     return pieces
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(drawers(), st.floats(0.0, 40.0), st.sampled_from([0.001, 0.3, 1.0, 3.0]))
 def test_nothing_is_nearer_than_what_the_solver_finds(pieces, wanted, power):
     found, why = solver.nearest(drawer(*pieces), wanted, power)
