@@ -15,6 +15,7 @@ def parser() -> argparse.ArgumentParser:
     out.add_argument("--demo", action="store_true", help="open a fresh copy of the demo notebook")
     out.add_argument("--shots", metavar="DIR", type=Path, help="paint each main view at 1280×800 into DIR, and leave")
     out.add_argument("--report", metavar="FILE", type=Path, help="write the report as .html or .pdf, and leave")
+    out.add_argument("--aims", default="", help=argparse.SUPPRESS)  # what the window looks at that wants a report
     return out
 
 
@@ -25,7 +26,7 @@ def main(arguments: list[str] | None = None) -> int:
         parser().error("--report takes a file ending in .html or .pdf")
     from tallmast.desk import app
 
-    return app.run(options.notebook, options.demo, options.shots, options.report)
+    return app.run(options.notebook, options.demo, options.shots, options.report, options.aims)
 
 
 if __name__ == "__main__":

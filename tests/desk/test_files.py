@@ -1,5 +1,6 @@
 """Notebooks, copies, reports and bundles through the window: what goes well, and what can't be done."""
 
+import html
 import os
 import zipfile
 
@@ -29,6 +30,23 @@ def test_a_copy_holds_the_whole_history_and_is_gone_on_with(hands, monkeypatch, 
     hands.chord("z")
     hands.settle()
     assert hands.window.session.notebook.tape[-1].manner == "undo"
+
+
+def test_a_report_speaks_of_the_antenna_that_is_looked_at(hands, monkeypatch, tmp_path):
+    """The writer is a process of its own: it is told what is in focus, which band, and what is tried."""
+    hands.press(".")
+    hands.press(".")
+    hands.settle()
+    assert hands.window.session.focus_antenna != hands.window.session.evidence.antennas[0]
+    said = []
+    for rung in "2467":
+        hands.press(rung)
+        said.append(hands.sentence)
+    answering(monkeypatch, "getSaveFileName", (str(tmp_path / "report.html"), ""))
+    with hands.qtbot.waitSignal(hands.window.files.written_out, timeout=60_000):
+        hands.chord("r")
+    text = html.unescape((tmp_path / "report.html").read_text())
+    assert all(sentence in text for sentence in said), said
 
 
 def test_a_copy_overwrites_nothing(hands, monkeypatch, tmp_path):

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tallmast.findings.figure import Figure, Working
-from tallmast.notebook.records import ASKS
+from tallmast.notebook.records import ASKS, Design
 from tallmast.physics.resonance import series_gamma
 
 from .build import Book
@@ -24,8 +24,12 @@ def asked(asks: str = "", gains=(6.0, 2.0), **antenna) -> Book:
     return book
 
 
-def verdict(book: Book, focus: str = "a"):
-    return book.climb(book.records[focus]).verdict
+def verdict(book: Book, of: str | None = None):
+    """Of all antennas, or of the one that is asked about; whatever is in focus, it is the same."""
+    book.add(book.records["question"].revised(antenna_id=of))
+    told = [book.climb(antenna).verdict for antenna in book.evidence.antennas]
+    assert len({(one.sentence, one.detail) for one in told}) == 1
+    return told[0]
 
 
 def test_which_is_better_is_answered_by_the_runs_even_where_a_margin_is_known():
@@ -68,6 +72,50 @@ def test_soundness_is_match_and_how_it_is_heard():
     )
     book.sweep(book.records["a"], 0.6, F)
     assert verdict(book, "a").sentence.startswith("A is not sound in this band: SWR ")
+
+
+def test_of_several_that_may_be_unsound_the_worst_is_told_first_and_the_others_beside_it():
+    """Two antennas, a meter reading each, and nobody said which one is asked about: no chip decides."""
+    book = Book(asks="is it sound")
+    book.meter(book.antenna("Short"), 2.7)
+    book.meter(book.antenna("Check whip"), 1.08)
+    told = verdict(book)
+    assert told.sentence.startswith("Short is not sound in this band: SWR 2.70 ")
+    assert "Check whip shows no fault so far: SWR 1.08 " in told.detail
+    other = verdict(book, "check whip")
+    assert other.sentence.startswith("Check whip shows no fault so far: ") and "Short" not in other.detail
+
+
+def test_that_one_is_heard_worse_than_another_is_no_fault_unless_it_is_asked_about():
+    book = asked("is it sound")
+    for name in "ab":
+        book.sweep(book.records[name], series_gamma(F, 869e6, 48, 14), F)
+    told = verdict(book)
+    assert "may not be sound" not in told.sentence + told.detail
+
+
+def test_a_fault_of_the_pattern_is_first_in_the_answer_though_the_match_is_good():
+    angle = np.arange(0, 360, 5.0)
+    hole = -12.8 * np.exp(-((((angle - 140 + 180) % 360 - 180) / 22.0) ** 2))
+    book = Book(asks="is it sound")
+    a = book.antenna("Ring")
+    book.sweep(a, 0.05, F)
+    book.cut(a, hole - 30.0, angle, level_u_db=0.3)
+    book.series["d"] = {"azimuth_deg": angle, "elevation_deg": 0 * angle, "level_db": 0 * angle}
+    book.add(Design(antenna_id="ring", series_id="d", tolerance_db=3.0))
+    told = verdict(book)
+    assert told.sentence.startswith("Ring is not sound: a fault at ") and "12.8 dB under its design" in told.sentence
+    assert "no fault" not in told.sentence + told.detail and "SWR " in told.detail
+    assert told.headline.value == pytest.approx(-12.8, abs=0.5)
+
+
+def test_a_claim_that_fails_is_in_the_answer_to_whether_it_is_sound():
+    book = Book(asks="is it sound")
+    a = book.antenna("Ring")
+    book.claim(a, "bandwidth", 40e6)
+    book.sweep(a, series_gamma(F, 869e6, 48, 30), F)
+    told = verdict(book)
+    assert told.sentence.startswith("Ring misses what is claimed: its claim of 40 MHz")
 
 
 def test_soundness_of_what_was_never_measured_is_not_made_up():

@@ -10,6 +10,7 @@ from tallmast.findings.climb import RUNGS
 from tallmast.notebook import describe
 from tallmast.notebook.records import KINDS, Log, Sweep
 from tallmast.notebook.records.asked import asked_of
+from tallmast.notebook.schema import FORMAT
 from tallmast.units import quantity
 
 DOCUMENT = Path(__file__).parents[2] / "docs" / "notebook-format.md"
@@ -20,6 +21,7 @@ FIELDS = [(model, field) for model in KINDS.values() for field in asked_of(model
 def test_the_format_is_described_as_it_is():
     """After a change of a record: python -m tallmast.notebook.describe docs/notebook-format.md"""
     assert describe.within(DOCUMENT.read_text(encoding="utf-8")) == DOCUMENT.read_text(encoding="utf-8")
+    assert f"the format, now **{FORMAT}**" in DOCUMENT.read_text(encoding="utf-8")
     described = describe.text()
     for kind in KINDS:
         assert f"### {kind}\n" in described

@@ -435,6 +435,14 @@ class TestUpgrade:
         assert (log.beside, log.lost, log.heights) == ([], [], "ground")
         book.close()
 
+    def test_a_kept_file_of_format_11_opens_with_everything_in_it(self, tmp_path):
+        path = Path(shutil.copy(KEPT.with_name("format-11.tallmast"), tmp_path / "old.tallmast"))
+        book = Notebook.open(path)
+        assert schema.format_of(book._db) == schema.FORMAT and not book.set_aside
+        question, (reading,) = book.evidence().question, book.evidence().meter_readings("drift-whip")
+        assert (question.asks, question.antenna_id, reading.swr) == ("is it sound", None, 2.7)
+        book.close()
+
     def test_a_failed_upgrade_leaves_the_file_as_it_was(self, tmp_path, monkeypatch):
         path = Path(shutil.copy(KEPT, tmp_path / "old.tallmast"))
 

@@ -13,6 +13,7 @@ from types import TracebackType
 import uncertainties  # noqa: F401
 
 import tallmast.notebook.store  # noqa: F401
+from tallmast.findings.aims import of_text
 from tallmast.findings.climb import RUNGS
 
 # isort: split
@@ -53,8 +54,8 @@ def make_app() -> QApplication:
     return QApplication(sys.argv[:1])
 
 
-def run(notebook: Path | None, demo: bool, shots: Path | None, report: Path | None) -> int:
-    """Open the window and stay, or paint what was asked for and leave. Returns the exit code."""
+def run(notebook: Path | None, demo: bool, shots: Path | None, report: Path | None, aims: str = "") -> int:
+    """Open the window and stay, or paint what was asked for and leave; `aims`: what is looked at, as text. Returns the exit code."""
     if shots or report:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     elif not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
@@ -71,6 +72,8 @@ def run(notebook: Path | None, demo: bool, shots: Path | None, report: Path | No
         window = Window(appearance="Day" if shots else None)
         sys.excepthook = _telling(window)
         code = _open(window, notebook, demo)
+        if aims and code == 0:
+            window.session.look_at(of_text(aims))
         if shots or report:
             if code == 0:
                 window.session.settle()

@@ -86,8 +86,8 @@ class Session(QObject):
         self.notebook = notebook
         notebook.on_change.append(self._on_act)
         self.hidden = set()
-        antennas = notebook.evidence().antennas
-        self.aims = Aims(focus_id=antennas[0].id if antennas else "")
+        first = focus(notebook.evidence(), Aims())
+        self.aims = Aims(focus_id=first.id if first is not None else "")
         if notebook.read_only:
             self._watch.start()
         self.opened.emit()
@@ -216,6 +216,11 @@ class Session(QObject):
     @property
     def focus_antenna(self) -> Antenna | None:
         return focus(self.evidence, self.aims)
+
+    def look_at(self, aims: Aims) -> None:
+        """At all that another window looked at."""
+        self.aims = aims
+        self.refind()
 
     def aim(self, **changes: Any) -> None:
         self.aims = replace(self.aims, **changes)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import msgspec
+
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna
@@ -33,6 +35,22 @@ class Aims(Frozen, eq=True):
     """Steps of the staircase at another value, by key: tried, not kept."""
 
 
+def as_text(aims: Aims) -> str:
+    """As a process of its own is told it."""
+    return msgspec.json.encode(aims).decode()
+
+
+def of_text(text: str) -> Aims:
+    """What `as_text` wrote. Raises ValueError where it is no such thing."""
+    return msgspec.json.decode(text, type=Aims)
+
+
+def subject(evidence: Evidence) -> Antenna | None:
+    """The antenna that the question is about; None: it is about all of them."""
+    question = evidence.question
+    return evidence.antenna(question.antenna_id) if question is not None and question.antenna_id else None
+
+
 def focus(evidence: Evidence, aims: Aims) -> Antenna | None:
-    """The antenna in focus, the first where none is; None without antennas."""
-    return evidence.antenna(aims.focus_id) or next(iter(evidence.antennas), None)
+    """The antenna in focus; where none is, the one that is asked about, else the first; None without antennas."""
+    return evidence.antenna(aims.focus_id) or subject(evidence) or next(iter(evidence.antennas), None)

@@ -297,7 +297,7 @@ class Climb:
         below = (self.shelf, self.bench, self.pattern, self.field, self.link)
         return self._safely(
             "verdict",
-            lambda: verdict.find(self.evidence, self.aims, *below, self.gains, self.compared, self.bands),
+            lambda: verdict.find(self.evidence, *below, self.gains, self.compared, self.bands),
             verdict.VerdictFinding,
         )
 

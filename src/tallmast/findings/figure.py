@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Mapping
 from typing import TYPE_CHECKING, Literal
 
 from msgspec.structs import replace
@@ -13,6 +14,8 @@ from tallmast.units import show
 
 if TYPE_CHECKING:
     from uncertainties import UFloat
+
+    from tallmast.notebook.records import Antenna
 
 CONFIDENCE = 0.90
 """Every ± shown is the half-width of an interval of this confidence."""
@@ -154,6 +157,25 @@ class Finding(Frozen):
     checks: tuple[Check, ...] = ()
     headline: Figure | None = None
     """The figure that the working panel shows unless another is picked."""
+
+
+class FindingOfAntennas(Finding, kw_only=True):
+    """A finding that is told of one antenna and knows them all."""
+
+    faults: Mapping[str, tuple[Check, ...]] = field(default_factory=dict)
+    """What fails or disagrees of each antenna here, by its id, whichever is in focus; what is claimed of it left out."""
+    of_each: Mapping[str, tuple[str, Figure | None]] = field(default_factory=dict)
+    """The sentence and the figure of each antenna that something is known of, by its id."""
+
+    def said_of(self, antenna: Antenna | None) -> tuple[str, Figure | None]:
+        """The sentence and the figure of one antenna, of the first of all where nothing is known of it."""
+        mine = self.of_each.get(antenna.id) if antenna is not None else None
+        return mine or next(iter(self.of_each.values()), (self.sentence, self.headline))
+
+
+def against(checks: Iterable[Check]) -> tuple[Check, ...]:
+    """Those that speak against what they are about: what fails first, then what disagrees."""
+    return tuple(c for mark in ("fails", "disagrees") for c in checks if c.mark == mark)
 
 
 def named(value: float, u: float, tag: str) -> UFloat:

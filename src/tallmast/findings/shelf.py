@@ -15,7 +15,7 @@ from tallmast.units import show
 
 from .aims import Aims
 from .connection import Connection, connect
-from .figure import Check, Figure, Finding, Mark, Standing, Working
+from .figure import Check, Figure, FindingOfAntennas, Mark, Standing, Working, against
 
 if TYPE_CHECKING:
     from .levels.pieces import InDrawer
@@ -57,7 +57,7 @@ class ShelfRow(Frozen):
     longest_m: float | None
 
 
-class ShelfFinding(Finding):
+class ShelfFinding(FindingOfAntennas):
     rows: tuple[ShelfRow, ...] = ()
     wavelength_m: float = 0.0
     pieces: tuple[InDrawer, ...] = ()
@@ -245,7 +245,8 @@ def find(evidence: Evidence, aims: Aims, drawer: Sequence[InDrawer]) -> ShelfFin
         for key, one in pieces.items()
         if one.piece.type in ("adapter", "cable") or any(key in a.through for a in evidence.antennas)
     )
-    return ShelfFinding(sentence, detail, _standing(rows), _checks(rows), headline, rows, wave_m, used)
+    faults = {row.antenna.id: against([_of_connection(row, row.connection)]) for row in rows if row.connection}
+    return ShelfFinding(sentence, detail, _standing(rows), _checks(rows), headline, rows, wave_m, used, faults=faults)
 
 
 def _rows(evidence: Evidence, question: Question, pieces: Mapping[str, InDrawer]) -> tuple[ShelfRow, ...]:
@@ -284,13 +285,17 @@ def _checks(rows: Sequence[ShelfRow]) -> tuple[Check, ...]:
             elif paper.claim.quantity == "gain" and paper.claim.reference not in ("dBi", "dBd"):
                 checks.append(Check("open", f"{row.antenna.name}: dB over what?", paper.limit, paper.why))
         if row.connection and row.connection.mark != "holds":
-            c = row.connection.check
-            checks.append(Check(c.mark, f"{row.antenna.name}: {c.text}", c.figure, c.why))
+            checks.append(_of_connection(row, row.connection))
     joined = [row.connection for row in rows if row.connection]
     if joined and all(c.mark == "holds" for c in joined):
         lossy = next((c.loss for c in joined if c.loss), None)
         checks.append(Check("holds", "connectors mate", lossy, " ".join(c.check.why for c in joined)))
     return tuple(checks)
+
+
+def _of_connection(row: ShelfRow, connection: Connection) -> Check:
+    c = connection.check
+    return Check(c.mark, f"{row.antenna.name}: {c.text}", c.figure, c.why)
 
 
 def _claims(rows: Sequence[ShelfRow], standing: PaperStanding) -> list[ClaimOnPaper]:

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from typing import Any
 
 APPLICATION_ID = 0x54414C4D  # "TALM"
-FORMAT = 11
+FORMAT = 12
 
 FORMAT_1 = """
 CREATE TABLE act (
@@ -136,6 +136,10 @@ def _to_11(db: sqlite3.Connection) -> None:
     another sender. Nothing that is there changes."""
 
 
+def _to_12(db: sqlite3.Connection) -> None:
+    """What an older program does not take: a question that is about one antenna. Nothing that is there changes."""
+
+
 def _say_of_home(db: sqlite3.Connection, record: dict[str, Any]) -> None:
     """A revision of the home end by the last act that there is: what the far end's sheet said of home after the chain's."""
     act = db.execute("SELECT max(act) FROM revision WHERE record_id = 'far end'").fetchone()[0]
@@ -165,6 +169,7 @@ UPGRADES: dict[int, Callable[[sqlite3.Connection], None]] = {
     9: _to_9,
     10: _to_10,
     11: _to_11,
+    12: _to_12,
 }
 """UPGRADES[n] turns format n−1 into n."""
 

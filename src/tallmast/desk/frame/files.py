@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, QProcess, QProcessEnvironment, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from tallmast.findings.aims import as_text
 from tallmast.findings.climb import Climb
 from tallmast.notebook.file import NotebookError
 from tallmast.notebook.records import Sweep
@@ -173,7 +174,7 @@ class Files(QObject):
         """Write the report for somebody else, HTML or PDF by the ending.
 
         Painting and typesetting hold the interpreter for long stretches, so a process of its own does it: the window
-        goes on. It reads the notebook as it stands now, and can't write it.
+        goes on. It reads the notebook as it stands now, can't write it, and is told what is looked at here, so that it speaks of the same.
         """
         notebook = self.session.notebook
         if notebook is None:
@@ -196,7 +197,8 @@ class Files(QObject):
             process.deleteLater()
 
         process.finished.connect(finished)
-        process.start(sys.executable, ["-m", "tallmast", str(notebook.path), "--report", str(path)])
+        looked_at = ["--aims", as_text(self.session.aims)]
+        process.start(sys.executable, ["-m", "tallmast", str(notebook.path), "--report", str(path), *looked_at])
 
     def _write_out(self, what: str, job: Callable[[], None], words: str) -> None:
         def done(_: object, error: Exception | None) -> None:

@@ -40,6 +40,7 @@ QUESTION = RecordSheet(
     opened=lambda q, evidence: "The question",
     note="What this notebook is to settle. Places can be added later (rung 5).",
     check=_question_fits,
+    kept=lambda question, session: session.focus(question.antenna_id) if question.antenna_id else None,
     removed_as=None,
 )
 

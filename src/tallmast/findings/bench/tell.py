@@ -10,8 +10,8 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, CableSweep, Calibration, Fixture, Question, Sweep
 from tallmast.units import show
 
-from ..aims import Aims
-from ..figure import Check, Figure, Finding, Mark, Standing, Working
+from ..aims import Aims, subject
+from ..figure import Check, Figure, FindingOfAntennas, Mark, Standing, Working, against
 from ..levels.pieces import Drawer
 from .cables import CableReading, read_cable
 from .claims import BenchClaim, judge
@@ -57,7 +57,7 @@ class AntennaBench(Frozen):
     """How far a hand near moves the resonance, where both were swept."""
 
 
-class BenchFinding(Finding):
+class BenchFinding(FindingOfAntennas):
     antennas: tuple[AntennaBench, ...] = ()
     focus: AntennaBench | None = None
     band_hz: tuple[float, float] = (0.0, 0.0)
@@ -274,6 +274,34 @@ def _fixture_checks(focus: AntennaBench, benches: tuple[AntennaBench, ...]) -> l
     return [Check("disagrees", f"{show.join(others)} {verb} swept on another fixture", None, why)]
 
 
+def _own_checks(
+    evidence: Evidence, one: AntennaBench, question: Question, cables: tuple[CableReading, ...]
+) -> list[Check]:
+    """Of one antenna, that of its limit first; what is claimed of it left out."""
+    checks: list[Check] = []
+    if one.worst:
+        checks.append(
+            Check(one.limit_mark, f"SWR {question.swr_limit:g} in band {LIMIT_WORDS[one.limit_mark]}", one.worst)
+        )
+    checks += [Check(meter.mark, meter.words, meter.figure) for meter in one.meters if meter.mark != "open"]
+    checks += changes(one.meters)
+    quality = q_figure(one.antenna, one.sweep, question) if one.sweep else None
+    if quality is not None:
+        checks.append(quality[1])
+    if one.sweep and one.sweep.unqualified:
+        checks.append(Check("disagrees", "this sweep is in doubt", None, f"{show.upper_first(one.sweep.unqualified)}."))
+    if one.hand:
+        moved = abs(one.hand.value) > 0.002 * question.centre_hz / 1e6
+        words = f"a hand near moves it {one.hand.text}"
+        checks.append(Check("disagrees" if moved else "holds", words, one.hand))
+    if one.not_comparable:
+        checks.append(Check("disagrees", "some sweeps can't be compared", None, one.not_comparable + "."))
+    return checks + _lead_checks(evidence, one, cables)
+
+
+LIMIT_WORDS: dict[Mark, str] = {"holds": "holds", "fails": "fails", "open": "not shown yet", "disagrees": "disagrees"}
+
+
 def find(evidence: Evidence, aims: Aims) -> BenchFinding:
     """The Bench's finding, told of the antenna in focus."""
     question = evidence.question
@@ -288,45 +316,29 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
         c.id: reading for c in evidence.all(Calibration) if (reading := read_calibration(evidence, c)) is not None
     }
     fixtures = {f.id: read_fixture(evidence, f, question, calibrations) for f in evidence.all(Fixture)}
+    asked = subject(evidence)
+    closely = {aims.focus_id} | ({asked.id} if asked is not None else set())
+    if question.asks == "is it sound" and asked is None:
+        closely |= {a.id for a in evidence.antennas}
     benches = tuple(
-        _read_antenna(evidence, a, question, at_hz, calibrations, fixtures, closely=a.id == aims.focus_id)
+        _read_antenna(evidence, a, question, at_hz, calibrations, fixtures, closely=a.id in closely)
         for a in evidence.antennas
     )
     measured = [b for b in benches if b.worst is not None or b.sweep is not None]
     focus = next((b for b in benches if b.antenna.id == aims.focus_id), measured[0] if measured else benches[0])
-    checks: list[Check] = []
-    if focus.worst:
-        words = {"holds": "holds", "fails": "fails", "open": "not shown yet", "disagrees": "disagrees"}[
-            focus.limit_mark
-        ]
-        checks.append(Check(focus.limit_mark, f"SWR {question.swr_limit:g} in band {words}", focus.worst))
-    checks += [claim.check for claim in focus.claims if claim.figure is not None]
-    for meter in focus.meters:
-        if meter.mark != "open":
-            checks.append(Check(meter.mark, meter.words, meter.figure))
-    checks += changes(focus.meters)
-    quality = q_figure(focus.antenna, focus.sweep, question) if focus.sweep else None
-    if quality is not None:
-        checks.append(quality[1])
+    cables = tuple(read_cable(evidence, c, question, calibrations) for c in evidence.all(CableSweep))
+    own = {one.antenna.id: _own_checks(evidence, one, question, cables) for one in benches}
+    claimed = [claim.check for claim in focus.claims if claim.figure is not None]
+    limit, rest = own[focus.antenna.id][: bool(focus.worst)], own[focus.antenna.id][bool(focus.worst) :]
+    checks = [*limit, *claimed, *rest]
     if fixtures:
         checks.append(list(fixtures.values())[-1].check)
     if calibrations:
         newest = list(calibrations.values())[-1]
         checks.append(Check(newest.mark, newest.words, newest.left))
-    cables = tuple(read_cable(evidence, c, question, calibrations) for c in evidence.all(CableSweep))
     checks += [c.check for c in cables if c.mark == "fails"]
+    checks += _fixture_checks(focus, benches)
     matches = propose(focus.sweep, question) if focus.sweep and focus.limit_mark != "holds" else ()
-    if focus.sweep and focus.sweep.unqualified:
-        checks.append(
-            Check("disagrees", "this sweep is in doubt", None, f"{show.upper_first(focus.sweep.unqualified)}.")
-        )
-    if focus.hand:
-        moved = abs(focus.hand.value) > 0.002 * question.centre_hz / 1e6
-        words = f"a hand near moves it {focus.hand.text}"
-        checks.append(Check("disagrees" if moved else "holds", words, focus.hand))
-    if focus.not_comparable:
-        checks.append(Check("disagrees", "some sweeps can't be compared", None, focus.not_comparable + "."))
-    checks += _lead_checks(evidence, focus, cables) + _fixture_checks(focus, benches)
     swept = sum(b.worst is not None for b in benches)
     quarrel = any(m.mark == "disagrees" for b in benches for m in b.meters)
     if not measured:
@@ -354,4 +366,6 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
         tuple(calibrations.values()),
         cables,
         matches,
+        faults={antenna_id: against(checks) for antenna_id, checks in own.items()},
+        of_each={b.antenna.id: (_sentence(b, question)[0], b.worst) for b in measured},
     )

@@ -34,6 +34,12 @@ def link_checks(
     return [*out, *_heard_there(ask.evidence, margin, field), *_free_space_check(ask, margin)]
 
 
+def own_checks(ask: Ask, margin: Margin, residual: Residual | None, field: FieldFinding) -> list[Check]:
+    """Of one antenna: whether its field fits the physics, and what was heard at the very place."""
+    fits = [fit_check(residual)] if residual is not None else []
+    return [*fits, *_heard_there(ask.evidence, margin, field)]
+
+
 def _of_the_fall(fit: PathFit | None, residual: Residual | None) -> Iterator[Check]:
     if residual is not None:
         yield fit_check(residual)

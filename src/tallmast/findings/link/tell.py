@@ -10,10 +10,11 @@ from tallmast.notebook.records import Antenna, HomeEnd, Neighbour
 from tallmast.units import show
 
 from ..aims import Aims
+from ..aims import focus as focused
 from ..far import far_end_of
 from ..field import FieldFinding
 from ..field.group import Group
-from ..figure import Figure, Finding, Standing
+from ..figure import Figure, FindingOfAntennas, Standing, against
 from ..gain import GainEvidence
 from ..pattern import Mounted
 from ..way import Way
@@ -24,7 +25,7 @@ from .aloft_words import aloft_checks, aloft_words, limits_checks
 from .both_ways import both_ways_words, noise_checks
 from .budget import Ask
 from .causes import Cause, pointed_to
-from .checks import link_checks
+from .checks import link_checks, own_checks
 from .coverage import Cover, cover_of
 from .drawn import Drawn, draw
 from .how_far import HowFar, equal_bands_words, how_far, options_of
@@ -33,11 +34,11 @@ from .over_another import OverAnother, over_another
 from .residual import Residual, residual_of, standing_of
 from .shared_band import Shared, shared_band, shared_checks
 from .trials import Compared, Tried, compared, trial_checks, trial_words, tried, untold_checks
-from .words import sentence_and_detail, would_narrow
+from .words import reaches_words, sentence_and_detail, would_narrow
 from .worth import Worth, dear_words, worth_of
 
 
-class LinkFinding(Finding):
+class LinkFinding(FindingOfAntennas):
     margins: tuple[Margin, ...] = ()
     focus: Antenna | None = None
     drawn: Drawn | None = None
@@ -102,9 +103,10 @@ def find(
     highest = max(o.height_m for o in options)
     ask = Ask(evidence, near, far, gains, group, way, full_w, 0.0, highest, mounted, field.wanted_bearing_deg())
     margins = tuple(margin_of(ask, antenna) for antenna in evidence.antennas)
-    focus = evidence.antenna(aims.focus_id) or evidence.antennas[0]
+    focus = focused(evidence, aims) or evidence.antennas[0]
     margin = next(m for m in margins if m.antenna.id == focus.id)
     residuals = {a.id: residual_of(ask, a, group, *tested) for a in evidence.antennas}
+    faults = {m.antenna.id: against(own_checks(ask, m, residuals[m.antenna.id], field)) for m in margins}
     mine = residuals.pop(focus.id)
     causes = pointed_to(ask, group, mine, [one for one in residuals.values() if one is not None])
     sentence, detail = sentence_and_detail(margin, mine, causes, way.distance_m, field)
@@ -154,6 +156,8 @@ def find(
         trials=trials,
         pairs=pairs,
         over=over_another(cover, shared) if cover is not None else (),
+        faults=faults,
+        of_each={m.antenna.id: (reaches_words(m, way.distance_m, field), m.there) for m in margins},
     )
 
 

@@ -25,18 +25,7 @@ def sentence_and_detail(
     margin: Margin, residual: Residual | None, causes: Sequence[Cause], distance_m: float, field: FieldFinding
 ) -> tuple[str, str]:
     """(whether the place is reached, by what that is known and how far it goes)."""
-    name = margin.antenna.name
-    where = field.wanted.name if field.wanted else show.distance(distance_m)
-    low, high = margin.there.interval
-    times = show.chance_in_words(margin.chance)
-    if low > 0:
-        sentence = f"{name} reaches {where} with {margin.there.text} to spare, {times}."
-    elif high < 0:
-        sentence = (
-            f"{name} does not reach {where}: {show.plus_minus(-margin.there.value, margin.there.half, 'dB')} short."
-        )
-    else:
-        sentence = f"{name} may or may not reach {where}: margin {margin.there.text}, heard {times}."
+    name, sentence = margin.antenna.name, reaches_words(margin, distance_m, field)
     if margin.basis in RECKONED:
         run = "The runs do not tell the path yet" if field.samples else "No field run yet"
         detail = f"{run}: {RECKONED_WORDS[margin.basis]}"
@@ -51,6 +40,19 @@ def sentence_and_detail(
     detail += f" Range at full power {margin.ends.figure.text}"
     detail += ", where the radio horizon ends it." if margin.ends.at_horizon else "."
     return sentence, detail
+
+
+def reaches_words(margin: Margin, distance_m: float, field: FieldFinding) -> str:
+    """Whether one antenna reaches the place, with what margin."""
+    name = margin.antenna.name
+    where = field.wanted.name if field.wanted else show.distance(distance_m)
+    low, high = margin.there.interval
+    times = show.chance_in_words(margin.chance)
+    if low > 0:
+        return f"{name} reaches {where} with {margin.there.text} to spare, {times}."
+    if high < 0:
+        return f"{name} does not reach {where}: {show.plus_minus(-margin.there.value, margin.there.half, 'dB')} short."
+    return f"{name} may or may not reach {where}: margin {margin.there.text}, heard {times}."
 
 
 def would_narrow(margin: Margin) -> str:

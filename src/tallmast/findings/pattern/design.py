@@ -66,7 +66,9 @@ class AgainstDesign(Frozen):
     @property
     def check(self) -> Check:
         if self.faults:
-            return Check("fails", f"a fault at {_span(self.faults[0], self.cut.plane)}", self.faults[0].worst)
+            worst = self.faults[0]
+            off = f"{show.decibel(abs(worst.worst.value))} {'under' if worst.worst.value < 0 else 'over'} its design"
+            return Check("fails", f"a fault at {_span(worst, self.cut.plane)}, {off}", worst.worst, f"It {self.words}.")
         mark: Mark = "holds" if self.told else "open"
         return Check(mark, "sound against its design" if self.told else "not told against its design", self.largest)
 

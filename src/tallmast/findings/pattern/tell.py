@@ -13,7 +13,7 @@ from tallmast.physics.pattern import WIDEST_GAP_DEG
 from tallmast.units import show
 
 from ..aims import Aims
-from ..figure import Check, Figure, Finding, Mark, Standing
+from ..figure import Check, Figure, FindingOfAntennas, Mark, Standing, against
 from . import ellipse
 from .aimed import aimed_checks, belief_checks, ends_checks
 from .antenna import AntennaPattern, ReadSamples, read_antennas, read_cuts
@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     from .side import SideBySide
 
 
-class PatternFinding(Finding):
+class PatternFinding(FindingOfAntennas):
     antennas: tuple[AntennaPattern, ...] = ()
     focus: AntennaPattern | None = None
     sector_deg: tuple[float, float] = (-30.0, 30.0)
@@ -111,14 +111,28 @@ def find(
         )
     focus = next((a for a in antennas if a.antenna.id == aims.focus_id), known[0])
     sides = _sides(flown)
-    sentence, detail, checks, headline = _tell(focus, evidence)
-    checks += ends_checks(evidence, antennas, {focus.antenna.id})
+    told = {a.antenna.id: _tell(a, evidence) for a in known}
+    faults = {key: against([*one[2], *ends_checks(evidence, antennas, {key})]) for key, one in told.items()}
+    sentence, detail, own, headline = told.get(focus.antenna.id) or _tell(focus, evidence)
+    checks = [*own, *_claim_checks(focus, evidence), *ends_checks(evidence, antennas, {focus.antenna.id})]
     mine = [s for s in sides if focus.antenna.id in (s.one.id, s.other.id)]
     paired = [f"{show.upper_first(words)}." for words in _paired(pairs, branches)]
     detail = " ".join(filter(None, (detail, *(f"{show.upper_first(s.words)}." for s in mine[:2]), *paired)))
     standing = _standing(antennas)
     return PatternFinding(
-        sentence, detail, standing, tuple(checks), headline, antennas, focus, sector, sides, pairs, branches
+        sentence,
+        detail,
+        standing,
+        tuple(checks),
+        headline,
+        antennas,
+        focus,
+        sector,
+        sides,
+        pairs,
+        branches,
+        faults=faults,
+        of_each={key: (words, figure) for key, (words, _, _, figure) in told.items()},
     )
 
 
@@ -197,7 +211,10 @@ def with_ranges(finding: PatternFinding, ranges: Sequence[RangeGainReading], aim
     measured = [a for a in antennas if a.ranges]
     focus = next((a for a in antennas if a.antenna.id == aims.focus_id and a.ranges), measured[0])
     last = focus.ranges[-1]
-    told = f"{focus.antenna.name} has {last.gain.text} by {last.way}"
+    told = _by_range(focus)
+    faults = {a.antenna.id: (*finding.faults.get(a.antenna.id, ()), *against(a.ranges[-1].checks)) for a in measured}
+    of_range = {a.antenna.id: (f"{_by_range(a)}.", a.ranges[-1].gain) for a in measured}
+    finding = replace(finding, faults={**finding.faults, **faults}, of_each={**of_range, **finding.of_each})
     checks = list(last.checks)
     if finding.standing.mark == "nothing":
         detail = "Of its pattern nothing was read yet: this is its gain toward its front."
@@ -223,6 +240,10 @@ def with_ranges(finding: PatternFinding, ranges: Sequence[RangeGainReading], aim
     detail = " ".join(filter(None, (words, finding.detail)))
     more = list(mine.checks) if mine is not None else []
     return replace(finding, detail=detail, checks=(*kept, *more), antennas=antennas, focus=now or finding.focus)
+
+
+def _by_range(one: AntennaPattern) -> str:
+    return f"{one.antenna.name} has {one.ranges[-1].gain.text} by {one.ranges[-1].way}"
 
 
 POLARIZED = "Of its pattern nothing was read yet: this is how its wave turns, not where it goes."
@@ -277,14 +298,6 @@ def _checks(focus: AntennaPattern, cut: CutReading, evidence: Evidence) -> list[
     if cut.coarse:
         why = "So few directions tell which side is stronger; a beam takes a turn in steps of 30° or less."
         checks.append(Check("open", "no beamwidth from so few directions", None, why))
-    for claim in evidence.claims(focus.antenna.id):
-        if claim.quantity == "beamwidth" and cut.beamwidth:
-            low, high = cut.beamwidth.interval
-            # A maker's beamwidth is a figure of equality: it holds within a tenth and our own uncertainty.
-            slack = 0.1 * claim.value
-            fits = low - slack <= claim.value <= high + slack
-            text = f"claim beam {claim.value:g}°: measured {cut.beamwidth.short}"
-            checks.append(Check("holds" if fits else "fails", text, cut.beamwidth))
     off = (cut.peak_deg + 180) % 360 - 180
     noted = cut.of.way != "flight" or focus.flown is None or focus.flown.pointing_noted
     if cut.beamwidth and noted and abs(off) > max(10.0, 0.25 * cut.beamwidth.value):
@@ -293,6 +306,22 @@ def _checks(focus: AntennaPattern, cut: CutReading, evidence: Evidence) -> list[
     if focus.substitution is None and focus.by_levels is None:
         why = "Cut a reference antenna in the same session, with levels as received, and the gain follows."
         checks.append(Check("open", NO_GAIN, focus.directivity, why))
+    return checks
+
+
+def _claim_checks(focus: AntennaPattern, evidence: Evidence) -> list[Check]:
+    """What a cut says of the beamwidth that is claimed."""
+    cut, checks = focus.spoken, []
+    if cut is None or cut.beamwidth is None:
+        return []
+    for claim in evidence.claims(focus.antenna.id):
+        if claim.quantity == "beamwidth":
+            low, high = cut.beamwidth.interval
+            # A maker's beamwidth is a figure of equality: it holds within a tenth and our own uncertainty.
+            slack = 0.1 * claim.value
+            fits = low - slack <= claim.value <= high + slack
+            text = f"claim beam {claim.value:g}°: measured {cut.beamwidth.short}"
+            checks.append(Check("holds" if fits else "fails", text, cut.beamwidth))
     return checks
 
 

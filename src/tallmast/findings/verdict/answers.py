@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
 
-from tallmast.notebook.records import Antenna, Asking
+from tallmast.notebook.records import Asking
 from tallmast.physics.decibels import power_ratio
 from tallmast.units import show
 
@@ -15,10 +15,11 @@ from ..field.decision import decision_of
 from ..field.ends import ends_checks
 from ..field.runs import ANTENNA
 from ..field.words import contrast_words, order_words, pair_words
-from ..figure import Figure
+from ..figure import Figure, FindingOfAntennas
 from ..link import Margin
 from .finding import Answer, Known
 from .missing import OVER_THE_WAY, enough, missing, reaching
+from .soundness import by_soundness
 from .turns import in_turn
 
 NOTHING = "No verdict yet: nothing has been measured."
@@ -154,7 +155,8 @@ def by_reach(known: Known) -> Answer | None:
         return None
     noisy = [check.text for check in ends_checks(field.ends)]
     ends = f"{show.upper_first('; '.join(noisy))}. " if noisy else ""
-    link = f"{known.link.sentence} " if known.rankable else ""
+    best = max(known.rankable, key=lambda m: m.figure.value, default=None)
+    link = f"{known.link.said_of(known.subject or best.antenna)[0]} " if best is not None else ""
     more = "One more antenna over the same places would tell which is better."
     return Answer(field.sentence, f"{ends}{link}{more}", field.headline)
 
@@ -164,23 +166,41 @@ def by_pattern(known: Known) -> Answer | None:
     pattern = known.pattern
     if pattern.standing.mark == "nothing":
         return None
-    of = pattern.focus.antenna if pattern.focus is not None else None
+    sentence, figure = pattern.said_of(known.subject)
+    of = next((a.antenna for a in pattern.antennas if pattern.of_each.get(a.antenna.id, ("",))[0] == sentence), None)
     at_bench = next((b for b in known.bench.antennas if of is not None and b.antenna.id == of.id), None)
     match = f"Its SWR is {at_bench.worst.text} in the band. " if at_bench is not None and at_bench.worst else ""
     who = of.name if of is not None else "one of them"
     return Answer(
-        pattern.sentence,
+        sentence,
         f"{match}How {who} is heard beside another is not shown yet: a few runs over the same places would tell.",
-        pattern.headline,
+        figure,
     )
+
+
+def by_bench(known: Known) -> Answer | None:
+    """What the Bench says of it."""
+    if known.bench.headline is None:
+        return None
+    return Answer(known.bench.said_of(known.subject)[0], "", known.bench.said_of(known.subject)[1])
+
+
+def unasked(known: Known) -> Answer | None:
+    """What was found where nobody asked anything: in the field, else of a pattern, else on the bench."""
+    return _first(known, (by_field, by_reach, by_pattern, by_bench))
 
 
 def so_far(known: Known) -> Answer | None:
     """No verdict, but not nothing either: what the rungs below have."""
-    there = [f for f in (known.link, known.field, known.pattern, known.bench) if f.standing.mark != "nothing"]
+    rungs = (known.link, known.field, known.pattern, known.bench)
+    there = [
+        f.said_of(known.subject) if isinstance(f, FindingOfAntennas) else (f.sentence, f.headline)
+        for f in rungs
+        if f.standing.mark != "nothing"
+    ]
     if not there:
         return None
-    return Answer("No verdict yet.", f"So far: {' '.join(f.sentence for f in there)}", there[0].headline)
+    return Answer("No verdict yet.", f"So far: {' '.join(sentence for sentence, _ in there)}", there[0][1])
 
 
 def by_match(known: Known) -> Answer | None:
@@ -203,9 +223,10 @@ def by_match(known: Known) -> Answer | None:
 
 
 def by_claims(known: Known) -> Answer | None:
-    """What became of the claims, those of the antenna in focus first; what fails before what holds."""
+    """What became of the claims of the antenna that is asked about, else of all; what fails before what holds."""
     order = ("impossible", "fails", "holds", "open")
-    mine = sorted(known.claims, key=lambda f: (f.antenna.id != known.focus_id, order.index(f.mark)))
+    asked = [f for f in known.claims if known.subject is None or f.antenna.id == known.subject.id]
+    mine = sorted(asked, key=lambda f: order.index(f.mark))
     told = [f for f in mine if f.mark != "open"]
     if not told:
         return None
@@ -220,67 +241,6 @@ def by_claims(known: Known) -> Answer | None:
 
 
 CLAIM_WORDS = ("impossible as stated", "failed", "held", "not shown yet")
-
-
-def by_soundness(known: Known) -> Answer | None:
-    """Whether the antenna in focus works: its match, and how it is heard against the others."""
-    antenna = known.evidence.antenna(known.focus_id)
-    at_bench = next((b for b in known.bench.antennas if antenna and b.antenna.id == antenna.id), None)
-    if antenna is None:
-        return None
-    behind = _behind(known, antenna.id)
-    worst = at_bench.worst if at_bench else None
-    if worst is None and behind is None:
-        return None
-    match = f"SWR {worst.text} in the band" if worst is not None else "its match not measured"
-    several = _in_bands(known, antenna)
-    if several is not None:
-        return several
-    if at_bench is not None and at_bench.limit_mark == "fails":
-        advice = f" {show.upper_first(at_bench.advice)}." if at_bench.advice else ""
-        return Answer(
-            f"{antenna.name} is not sound in this band: {match}.", f"It misses the limit.{advice}", worst, lamp=True
-        )
-    if behind is not None and behind.figure.value < 0 and not behind.alike:
-        told = contrast_words(behind, known.field.names)
-        return Answer(
-            f"{antenna.name} may not be sound: {match}, and it is heard worse. {told}", "", behind.figure, lamp=True
-        )
-    if behind is not None and worst is not None:
-        told = contrast_words(behind, known.field.names)
-        return Answer(f"{antenna.name} is sound as far as it was measured: {match}. {told}", "", worst, lamp=True)
-    return Answer(
-        f"{antenna.name} shows no fault so far: {match}.",
-        "A dummy load has SWR 1: how it is heard beside a check antenna is not shown yet." if worst is not None else "",
-        worst or (behind.figure if behind else None),
-    )
-
-
-def _in_bands(known: Known, antenna: Antenna) -> Answer | None:
-    """Where there are several bands and it fails in some: in which, by how much, and in which it holds."""
-    told = [(b.band, a) for b in known.bands for a in b.antennas if a.antenna.id == antenna.id]
-    fails = [(show.band(band.low_hz, band.high_hz), a) for band, a in told if a.mark == "fails"]
-    holds = [show.band(band.low_hz, band.high_hz) for band, a in told if a.mark == "holds"]
-    if not fails:
-        return None
-    where = "; ".join(f"in {band} its SWR is {a.worst.text}" for band, a in fails if a.worst)
-    tail = f"; it holds in {show.join(holds)}" if holds else ""
-    claims = [f"{band}: {a.claim}" for band, a in fails if a.claim]
-    return Answer(
-        f"{antenna.name} misses the limit: {where}{tail}.",
-        "; ".join(claims) + "." if claims else "",
-        fails[0][1].worst,
-        lamp=True,
-    )
-
-
-def _behind(known: Known, antenna_id: str) -> Contrast | None:
-    """The antenna over a reference, or over whichever it was compared with."""
-    group = known.field.main
-    levels = [c for c in (group.contrasts if group else known.field.contrasts) if c.change.factor == ANTENNA]
-    mine = [c for c in levels if c.change.to.split()[0] == antenna_id and len(c.changes) == 1]
-    references = {a.id for a in known.evidence.antennas if a.known_gain_dbi is not None}
-    return next((c for c in mine if c.change.since.split()[0] in references), mine[0] if mine else None)
 
 
 def by_change(known: Known) -> Answer | None:
@@ -317,13 +277,14 @@ def _cost(known: Known, contrast: Contrast) -> str:
 
 
 def by_power(known: Known) -> Answer | None:
-    """How much power the place takes with the antenna in focus, or with the best."""
+    """How much power the place takes with the antenna that is asked about, else with the best."""
     near, field = known.evidence.home_end, known.field
     if near is None or near.most_w is None or not known.rankable:
         return None
-    margin: Margin = next(
-        (m for m in known.rankable if m.antenna.id == known.focus_id), max(known.rankable, key=lambda m: m.figure.value)
-    )
+    asked = [m for m in known.rankable if known.subject is None or m.antenna.id == known.subject.id]
+    if not asked:
+        return None
+    margin = max(asked, key=lambda m: m.figure.value)
     full = near.most_w
     figure = _power_figure(margin, full)
     where = field.wanted.name if field.wanted else "the place"

@@ -55,7 +55,8 @@ class Known(Frozen):
     """Everything that a verdict may rest on."""
 
     evidence: Evidence
-    focus_id: str
+    subject: Antenna | None
+    """The antenna that the question is about; None: all of them. What is in focus has no part in a verdict."""
     shelf: ShelfFinding
     bench: BenchFinding
     pattern: PatternFinding

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna
 
-from ..aims import Aims
+from ..aims import subject
 from ..bench import BandBench, BenchFinding
 from ..chance import chances_of
 from ..field import FieldFinding
@@ -17,16 +17,16 @@ from ..levels.compare import Compared
 from ..link import RECKONED, LinkFinding, Margin
 from ..pattern import PatternFinding
 from ..shelf import ShelfFinding
-from .answers import answer
+from .answers import answer, unasked
 from .claims import judge_claims
-from .finding import ClaimFate, Known, Ranked, VerdictFinding
+from .finding import Answer, ClaimFate, Known, Ranked, VerdictFinding
 from .next import changes_of
+from .soundness import candidates_of
 from .turns import in_turn
 
 
 def find(
     evidence: Evidence,
-    aims: Aims,
     shelf: ShelfFinding,
     bench: BenchFinding,
     pattern: PatternFinding,
@@ -37,29 +37,14 @@ def find(
     bands: Sequence[BandBench] = (),
 ) -> VerdictFinding:
     """The Verdict: as much of it as the evidence allows; `compared`: what was read in turn."""
-    turns = in_turn(compared)
-    if (evidence.question is None or not evidence.antennas) and turns is not None:
-        return VerdictFinding(turns.sentence, turns.detail, Standing("some", "read in turn"), headline=turns.headline)
-    if evidence.question is None or not evidence.antennas:
-        heard = [f for f in ((field,) if field.rows else ()) + (pattern, bench) if f.headline is not None]
-        if heard:
-            asked = "Nobody has asked a question yet: with its band, its limit and the place to be reached (Q) more can be said."
-            return VerdictFinding(
-                heard[0].sentence, asked, Standing("some", "no question yet"), headline=heard[0].headline
-            )
-        return VerdictFinding(
-            "No verdict yet.",
-            "The Verdict answers the question in one sentence, with its ±. It starts with a question and two antennas.",
-            Standing("nothing", "nothing to judge yet"),
-        )
     claims = judge_claims(evidence, shelf, bench, pattern, field, link, gains)
-    candidates = _candidates(evidence)
+    candidates = candidates_of(evidence)
     rankable = _rankable(candidates, link, gains)
     chances = chances_of(rankable, field, gains) if len(rankable) > 1 else {}
     ranked = _ranked(evidence, bench, pattern, link, gains, chances)
     known = Known(
         evidence,
-        aims.focus_id,
+        subject(evidence),
         shelf,
         bench,
         pattern,
@@ -73,6 +58,9 @@ def find(
         chances,
         bands,
     )
+    turns = in_turn(compared)
+    if evidence.question is None or not evidence.antennas:
+        return _not_asked(known, turns)
     told = answer(known)
     return VerdictFinding(
         told.sentence,
@@ -87,11 +75,19 @@ def find(
     )
 
 
-def _candidates(evidence: Evidence) -> list[Antenna]:
-    """What is to be ranked: neither the far end's antenna nor, where there are others, a reference."""
-    at_far = evidence.far_end.antenna_id if evidence.far_end is not None else ""
-    here = [a for a in evidence.antennas if a.id != at_far]
-    return [a for a in here if a.known_gain_dbi is None] or here
+def _not_asked(known: Known, turns: Answer | None) -> VerdictFinding:
+    """Without a question, or an antenna: what was found, and what a question would add."""
+    if turns is not None:
+        return VerdictFinding(turns.sentence, turns.detail, Standing("some", "read in turn"), headline=turns.headline)
+    found = unasked(known)
+    if found is not None:
+        asked = "Nobody has asked a question yet: with its band, its limit and the place to be reached (Q) more can be said."
+        return VerdictFinding(found.sentence, asked, Standing("some", "no question yet"), headline=found.headline)
+    return VerdictFinding(
+        "No verdict yet.",
+        "The Verdict answers the question in one sentence, with its ±. It starts with a question and two antennas.",
+        Standing("nothing", "nothing to judge yet"),
+    )
 
 
 def _rankable(candidates: Sequence[Antenna], link: LinkFinding, gains: dict[str, GainEvidence]) -> list[Margin]:

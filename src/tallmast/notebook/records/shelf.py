@@ -58,10 +58,14 @@ ASKS: dict[Asking, str] = {
     "which is better": "which is the better one",
     "which reaches": "which reaches the place",
     "does the claim hold": "whether a claim holds",
-    "is it sound": "whether this antenna is sound",
+    "is it sound": "whether an antenna is sound",
     "which change helps most": "which change helps most",
     "how much power": "how much power it takes",
 }
+
+
+OF_ONE: tuple[Asking, ...] = ("does the claim hold", "is it sound", "how much power")
+"""Kinds of question that can be about one antenna alone."""
 
 
 class Question(Record, frozen=True, kw_only=True):
@@ -75,6 +79,10 @@ class Question(Record, frozen=True, kw_only=True):
     ] = "Which antenna is the better one?"
     asks: Annotated[Asking, Asked("It asks", choices=ASKS)] = ""
     """What kind of question it is; empty: told by what was measured."""
+    antenna_id: Annotated[
+        str | None, Asked("Of which antenna", of="antenna", none="all of them", only=("asks", OF_ONE))
+    ] = None
+    """The antenna that it is about; None: whichever there are."""
     band_low_hz: Annotated[Positive, Asked("Band", BAND, "868–870 MHz", key="band", joins=("band_high_hz",))]
     band_high_hz: Positive
     swr_limit: Annotated[Annotated[float, Meta(gt=1, le=99)], Asked("SWR limit", SWR_LIMIT, "1.5")] = 1.5
