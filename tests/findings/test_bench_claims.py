@@ -177,7 +177,8 @@ def test_a_sweep_without_phase_resonates_where_it_matches_best():
     book.sweep(a, gamma, F, directivity_db=40, phase_known=False)
     found = book.climb(a).bench.focus.sweep.resonance
     assert found.value == pytest.approx(866.0, abs=0.05)
-    # s = |dΓ/df| = 2Q/f₀·2r/(1+r)² with r = 0.8; without phase δ/(r·s) with the smaller r: 0.01/(0.8·0.01597) = 0.783 MHz.
-    slope = 2 * 14 / 866 * 2 * 0.8 / 1.8**2
-    assert found.half == pytest.approx(0.9877 * 0.01 / (0.8 * slope), rel=0.03)
-    assert found.bounded > 0.99
+    # s = |dΓ/df| = 2Q/f₀·2r/(1+r)² with r = 0.8 is 0.01597/MHz. What was left over, turning over 3 ns, moves the least |Γ| by
+    # δ(s + Γ₀·2π·3 ns)/(r·s²) = 0.01·(0.01597 + 0.111·0.01885)/(0.8·0.01597²) = 0.886 MHz at most; and R as f⁰ to f²·⁵ by
+    # p·f₀(1/r² − 1)/(8Q²), root mean square p = 1.44: 0.448 MHz.
+    assert found.u == pytest.approx(np.hypot(0.886 / np.sqrt(2), 0.448), rel=0.03)
+    assert found.bounded == pytest.approx(0.66, abs=0.02)

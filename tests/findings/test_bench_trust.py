@@ -259,13 +259,14 @@ class TestTrim:
         book.bench.change(lambda antenna: antenna.cut(length_m))
         state = State(name=f"trimmed {length_m * 1e3:.2f} mm", cut_m=length_m)
         a = book.add(a.revised(states=[*a.states, state]))
-        book.swept(a, fixture=fixture, directivity_db=55.0)
+        book.swept(a, fixture=fixture, calibration=book.calibration)
         return a
 
     def made(self):
         book = Practised(directivity=0.0, source_match=0.0, tracking=1.0, drift_per_hour=0, warm_up=0)
+        book.calibration = book.calibrate()
         a = book.antenna("Shed Yagi", cut_part_m=0.084)
-        book.swept(a, directivity_db=55.0)
+        book.swept(a, calibration=book.calibration)
         return book, a
 
     def test_half_by_the_formula_then_the_rest_by_its_own_slope(self):
@@ -312,9 +313,10 @@ class TestTrim:
 def test_a_hand_near_is_held_against_the_sweep_without():
     book = Practised(directivity=0.0, source_match=0.0, tracking=1.0, drift_per_hour=0, warm_up=0)
     a = book.antenna("Gull Collinear")
-    book.swept(a)
+    calibration = book.calibrate()
+    book.swept(a, calibration=calibration)
     book.bench.hand = True
-    book.swept(a, hand_near=True)
+    book.swept(a, hand_near=True, calibration=calibration)
     bench = book.climb(a).bench
     assert bench.focus.hand.value == pytest.approx(-871 * 0.009, abs=0.1)
     assert bench.focus.sweep.sweep.hand_near is False

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tallmast.physics import resonance
-from tallmast.physics.reflection import swr, usable_windows
+from tallmast.physics.reflection import gamma_from_impedance, swr, usable_windows
 
 F = np.linspace(840e6, 900e6, 401)
 
@@ -62,3 +62,34 @@ def test_the_least_q_by_hand():
     # ka = 0.5: 8 + 2 = 10. At 869 MHz k = 18.213/m, so a = 27.453 mm.
     assert resonance.least_q(0.027453, 869e6) == pytest.approx(10.0, abs=0.01)
     assert resonance.least_q(0.01, 869e6) > resonance.least_q(0.02, 869e6)
+
+
+def test_the_resonance_is_where_the_reactance_passes_zero_and_not_the_best_match():
+    """R = 20 Ω·(f/f₀)², Q = 15: the least |Γ| lies p·f₀·(1 − Z₀²/R²)/(8Q²) = 2·869·(1 − 6.25)/1800 = −5.1 MHz from it, to first order."""
+    f0 = 869e6
+    x = F / f0 - f0 / F
+    g = gamma_from_impedance(20.0 * ((F / f0) ** 2 + 15j * x))
+    best = F[np.argmin(np.abs(g))]
+    assert best - f0 == pytest.approx(5.1e6, abs=1.0e6)
+    found = resonance.tuned(F, g, 0.01)
+    assert (found.by, found.f_hz) == ("reactance", pytest.approx(f0, abs=0.05e6))
+    # A vector δ moves it by δ/s: s = |dΓ/df| = 2Z₀·x′/(R + Z₀)² with x′ = 2QR/f₀ is 1.409e-8/Hz.
+    assert found.most_hz == pytest.approx(0.01 / 1.409e-8, rel=0.03)
+    sized = resonance.tuned(F, np.abs(g), 0.01)
+    assert sized.by == "match" and abs(sized.f_hz - f0) < 2 * sized.u_hz, "without phase its ± holds what R may do"
+
+
+@pytest.mark.parametrize("delay_s", [0.4e-9, 1.3e-9, 5e-9])
+def test_a_lead_that_nobody_noted_is_seen_by_its_turn(delay_s):
+    """Read as it is, X passes zero elsewhere: then the circle behind a delay tells, with a ± that holds the truth."""
+    g = resonance.series_gamma(F, 869e6, 27, 14, delay_s)
+    found = resonance.tuned(F, g, 0.005)
+    assert found.by == "circle" and abs(found.f_hz - 869e6) < 1.645 * found.u_hz
+
+
+def test_a_plane_in_doubt_widens_it_and_one_that_is_lost_is_done_without():
+    g = resonance.series_gamma(F, 869e6, 27, 14)
+    near, lost = (resonance.tuned(F, g, 0.005, u_plane_s=u) for u in (0.03e-9, 1e-9))
+    exact = resonance.tuned(F, g, 0.005)
+    assert near.by == "reactance" and near.u_hz > 1.5 * exact.u_hz
+    assert lost.by == "circle" and abs(lost.f_hz - 869e6) < 1.645 * lost.u_hz

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Literal
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -31,6 +32,12 @@ class Resonance(Frozen):
         f = np.asarray(frequency_hz, dtype=float)
         return series_gamma(f, self.f0_hz, self.resistance_ohm, self.q, self.delay_s)
 
+    def parameters(self, centre_hz: float, span_hz: float) -> Floats:
+        """As the search for it has them: all of order one."""
+        return np.array(
+            [(self.f0_hz - centre_hz) / span_hz, np.log(self.resistance_ohm), np.log(self.q), self.delay_s * 1e9]
+        )
+
     def window_hz(self, limit: float) -> tuple[float, float] | None:
         """(low, high) between which SWR is at or under `limit`; None where it never is.
 
@@ -45,15 +52,25 @@ class Resonance(Frozen):
 
 
 def series_gamma(
-    frequency_hz: Floats, f0_hz: float, resistance_ohm: float, q: float, delay_s: float = 0.0
+    frequency_hz: Floats,
+    f0_hz: float,
+    resistance_ohm: float,
+    q: float,
+    delay_s: float = 0.0,
+    growth: float = 0.0,
+    bend: float = 0.0,
 ) -> Complexes:
     """Γ of a series resonance behind a line of one-way delay, which may be negative: a plane taken too far.
 
+    R = `resistance_ohm` at resonance, and goes as f to the power `growth`; X = RQ(x + `bend`·x²), x = f/f₀ − f₀/f.
+
     Shape of `frequency_hz`, above zero.
     """
-    x = q * (frequency_hz / f0_hz - f0_hz / frequency_hz)
+    off = frequency_hz / f0_hz - f0_hz / frequency_hz
+    x = q * (off + bend * off**2 if bend else off)
     turn = np.exp(-4j * np.pi * frequency_hz * delay_s)
-    return np.asarray(gamma_from_impedance(resistance_ohm * (1 + 1j * x)) * turn)
+    grown = (frequency_hz / f0_hz) ** growth if growth else 1.0
+    return np.asarray(gamma_from_impedance(resistance_ohm * (grown + 1j * x)) * turn)
 
 
 class Minimum(Frozen):
@@ -106,16 +123,57 @@ def _starts(f: Floats, g: Complexes, centre: float, span: float) -> list[Floats]
         slope = float(np.polyfit(f - f0, z.imag, 1)[0])
         if r > 1 and slope > 0:
             out.append(np.array([(f0 - centre) / span, np.log(r), np.log(max(f0 * slope / (2 * r), 0.3)), 0.0]))
+    out += _behind_a_line(f, g, centre, span)
     q = max(0.7 * centre / span, 0.5)
     out += [np.array([0.0, np.log(r), np.log(k * q), 0.0]) for r in (30.0, 80.0) for k in (1, 4)]
     return out
 
 
-def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Resonance | None:
+MOST_DELAY_S = 30e-9
+"""One way, of a line that nobody noted: some 6 m."""
+FEW_POINTS = 50
+"""Enough to see which delay is the right one."""
+
+
+def _behind_a_line(f: Floats, g: Complexes, centre: float, span: float) -> list[Floats]:
+    """Parameters to start from behind a line of any length: of every delay, turned back, R and a straight X; the best of them."""
+    few = slice(None, None, max(len(f) // FEW_POINTS, 1))
+    f, g = f[few], g[few]
+    delays = np.arange(-1e-9, MOST_DELAY_S, 0.3 / (4.0 * np.pi * centre))
+    back = g * np.exp(4j * np.pi * f * delays[:, None])
+    weight = np.abs(1.0 - back) ** 2  # what Γ says of Z: dΓ/dz = (1 − Γ)²/2
+    z = 50.0 * (1.0 + back) / np.where(np.abs(1.0 - back) < 1e-3, 1e-3, 1.0 - back)
+    whole = weight.sum(axis=1)
+    x = f - centre
+    mean = (weight * x).sum(axis=1) / whole
+    off = x - mean[:, None]
+    slope = (weight * off * z.imag).sum(axis=1) / (weight * off**2).sum(axis=1)
+    level = (weight * z.imag).sum(axis=1) / whole
+    r = np.maximum((weight * z.real).sum(axis=1) / whole, 0.5)
+    model = gamma_from_impedance(r[:, None] + 1j * (level[:, None] + slope[:, None] * off))
+    misfit = np.where(slope > 0, (np.abs(model - back) ** 2).sum(axis=1), np.inf)
+    k = int(np.argmin(misfit))
+    if not np.isfinite(misfit[k]):
+        return []
+    f0 = centre + mean[k] - level[k] / slope[k]
+    q = max(f0 * slope[k] / (2.0 * r[k]), 0.3)
+    return [np.array([(f0 - centre) / span, np.log(r[k]), np.log(q), delays[k] * 1e9])]
+
+
+def fit(
+    frequency_hz: ArrayLike,
+    gamma: ArrayLike,
+    u_gamma: float = 0.0,
+    growth: float = 0.0,
+    bend: float = 0.0,
+    turns_s: float = 0.0,
+    like: Resonance | None = None,
+) -> Resonance | None:
     """Fit the model to a sweep by least squares on complex Γ, about the best match, out to SWR 6 or so.
 
     `u_gamma` is a standard uncertainty of Γ that all points share (residual directivity): it enters the
-    uncertainties once, not divided by the number of points. None where the sweep holds no resonance: the best match
+    uncertainties once, not divided by the number of points; it turns over a two-way delay of `turns_s`. R and X go as
+    in `series_gamma`; `like`: what it is looked for about. None where the sweep holds no resonance: the best match
     at an end, or a fit that leaves over more than 0.1 in |Γ|.
     Both [point], frequency ascending, Hz.
     """
@@ -141,12 +199,13 @@ def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Reso
     def left(p: Floats) -> Floats:
         # A step of the search may go far astray; R and Q of more than e¹⁵ say no more than that.
         r, q = (float(v) for v in np.exp(np.clip(p[1:3], -15.0, 15.0)))
-        model = series_gamma(f, centre + p[0] * span, r, q, p[3] * 1e-9)
+        model = series_gamma(f, centre + float(np.clip(p[0], -1.0, 1.0)) * span, r, q, p[3] * 1e-9, growth, bend)
         out = model - g
         return np.concatenate((out.real, out.imag))
 
     tries = []
-    for start in _starts(f, g, centre, span):
+    about = [] if like is None else [like.parameters(centre, span)]
+    for start in about or _starts(f, g, centre, span):
         tries.append(least_squares(left, start))
         if tries[-1].cost < 2e-4 * len(f):
             break
@@ -162,8 +221,8 @@ def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Reso
     noise = inverse * (2 * found.cost / max(2 * len(f) - 4, 1))
     # A vector common to all points moves the estimate by J⁺ of it; its direction is unknown.
     pull = inverse @ found.jac.T
-    n = len(f)
-    common = [pull @ np.concatenate((np.full(n, np.cos(t)), np.full(n, np.sin(t)))) for t in (0.0, np.pi / 2)]
+    turn = 2.0 * np.pi * turns_s * (f - centre)
+    common = [pull @ np.concatenate((np.cos(turn + t), np.sin(turn + t))) for t in (0.0, np.pi / 2)]
     shared = sum(np.outer(c, c) for c in common) * u_gamma**2 / 2
     u = np.sqrt(np.diag(noise + shared))
     r, q = float(np.exp(found.at[1])), float(np.exp(found.at[2]))
@@ -180,30 +239,138 @@ def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Reso
 
 
 class Tuned(Frozen):
-    """Where a sweep matches best, Hz: its resonance, wherever along a line the sweep is referred to."""
+    """Where a sweep resonates, Hz, and what moves it."""
 
     f_hz: float
     u_noise_hz: float
-    """Standard uncertainty by what the points scatter about the local fit."""
-    per_gamma_hz: float
-    """How far a vector of length 1 added to every Γ would move it at most: times a residual directivity, its amplitude."""
+    """Standard uncertainty by what the points scatter."""
+    most_hz: float
+    """How far what the calibration left over, a vector of known length and unknown phase, moves it at most: its amplitude."""
+    u_more_hz: float
+    """Standard uncertainty by the plane of reference, and by how the resistance goes, where these come in."""
     gamma: float
     """|Γ| there."""
+    by: Literal["reactance", "circle", "match"]
+    """Where X is zero; by the circle that Γ runs along, where the plane of reference is not known; or but where it matches best."""
+
+    @property
+    def u_hz(self) -> float:
+        """All of it: a vector of unknown phase has 1/√2 of its amplitude."""
+        return float(np.sqrt(self.u_noise_hz**2 + self.most_hz**2 / 2.0 + self.u_more_hz**2))
 
 
 FEWEST_NEAR = 7
+GROWTH = (0.0, 2.5)
+"""How an antenna's resistance goes with frequency, as a power of it: 2 for a short monopole, with its losses in it 1 or so."""
+WAYS = ((GROWTH[0], 0.0), (GROWTH[1], 0.0), (1.25, 0.9), (1.25, -0.9))
+"""(growth of R, bend of X) of real antennas, as far as they go."""
+FEED_F, FEED_H = 0.07e-12, 0.18e-9
+"""Standard uncertainty of what stands across, and in line with, the feed of an antenna: a few millimetres of connector."""
+MOST_GROWTH = 4.0
+LEAST_BESIDE = 1e-3
+"""Share of the frequency: nobody asks about less."""
+FARTHEST_RAD = 0.5
+"""A plane of reference that is known no better says nothing of where X is zero."""
+TURNS_S = 3e-9
+"""Delay over which an analyzer's own residual turns, where nothing is known of it: some 30 cm of lead, there and back."""
+WELL_FITTED = 0.03
 
 
-def tuned(frequency_hz: ArrayLike, gamma: ArrayLike) -> Tuned | None:
-    """The best match of a sweep by a local fit to |Γ|² about it, with its standard uncertainty.
+def tuned(
+    frequency_hz: ArrayLike, gamma: ArrayLike, residual: float = 0.0, turns_s: float = TURNS_S, u_plane_s: float = 0.0
+) -> Tuned | None:
+    """Where a sweep resonates: where its reactance passes zero nearest to its best match, with the standard uncertainty of that.
 
-    `gamma` [n]: Γ, or its size where no phase is known, at `frequency_hz` [n], ascending. Of a series resonance this is
-    where X = 0, and unlike that it stays where it is when the plane of reference is moved. There, with r = R/Z₀ and a slope
-    s = |dΓ/df|, |Γ|² = Γ₀² + r·s²·(f − f₀)² (Γ runs along a circle), and a vector δ added to Γ moves f₀ by δ/(r·s) at
-    most. Without phase r is taken as the smaller of the two that a size allows. None where the best match lies at an end of the sweep, or it has
-    fewer than `FEWEST_NEAR` points.
+    `gamma` [n]: Γ at the antenna's connector, or its size where no phase is known, at `frequency_hz` [n], ascending.
+    `residual`: length of the vector that the calibration left over, as it looks from there; `turns_s`: two-way delay over which
+    it turns; `u_plane_s`: standard uncertainty of the two-way delay to the plane of reference.
+
+    With s = |d Im Γ/df| a vector δ in Γ moves the zero by δ/s at most, however it turns; a plane in doubt by φ by |Γ|·φ/s. Where φ
+    is large, or the zero is not where the best match allows it, the sweep is not referred to the antenna: then the circle of a
+    series resonance behind a delay is fitted to it (Pozar §6.1), with R growing as f⁰ to f²·⁵. Without phase it is the best match, which R = R₀(f/f₀)ᵖ moves off the
+    resonance by p·f₀·(1 − Z₀²/R₀²)/(8Q²): of unknown sign. None where the best match lies at an end of the sweep, or it has fewer than
+    `FEWEST_NEAR` points.
     """
-    f, size = np.asarray(frequency_hz, dtype=float), np.abs(np.asarray(gamma))
+    f, g = np.asarray(frequency_hz, dtype=float), np.asarray(gamma)
+    best = _best_match(f, np.abs(g))
+    if best is None:
+        return None
+    if not np.iscomplexobj(g):
+        return best.unphased(residual, turns_s)
+    zero = _zero_of_reactance(f, g, best, residual)
+    rad = 2.0 * np.pi * u_plane_s * best.f_hz
+    if zero is not None and rad <= FARTHEST_RAD and zero.allowed_by(best, residual, turns_s):
+        # Moved along a line by φ, Γ₀ turns by φ: its imaginary part by |Γ₀|·φ.
+        return Tuned(
+            zero.f_hz,
+            zero.u_noise_hz,
+            residual / zero.slope,
+            abs(zero.gamma) * rad / zero.slope,
+            abs(zero.gamma),
+            "reactance",
+        )
+    circle = _by_circle(f, g, residual, turns_s)
+    if circle is not None:
+        return circle
+    return best.unphased(residual, turns_s)
+
+
+class _BestMatch(Frozen):
+    """The best match by a local fit to |Γ|² about it."""
+
+    f_hz: float
+    u_noise_hz: float
+    gamma: float
+    curvature: float
+    """c of |Γ|² = Γ₀² + c·(f − f₀)², 1/Hz²."""
+    low: int
+    high: int
+    """Numbers of the points on either side between which it is near its best match."""
+
+    @property
+    def slope(self) -> float:
+        """|dΓ/df|, 1/Hz: c = r·s² with R or Z₀²/R, whichever, over Z₀: the smaller."""
+        return float(np.sqrt(self.curvature / self._r))
+
+    @property
+    def _r(self) -> float:
+        return max((1.0 - self.gamma) / (1.0 + self.gamma), 0.05)
+
+    def beside_hz(self, growth: float) -> float:
+        """How far it lies beside the zero of the reactance, where R goes as f to the power `growth`."""
+        r = self._r
+        q = self.slope * self.f_hz * (1.0 + r) ** 2 / (4.0 * r)
+        return growth * self.f_hz * (1.0 / r**2 - 1.0) / (8.0 * q**2)
+
+    def moved_hz(self, residual: float, turns_s: float) -> float:
+        """How far what was left over moves it at most."""
+        return residual * (self.slope + self.gamma * 2.0 * np.pi * turns_s) / self.curvature
+
+    def unphased(self, residual: float, turns_s: float) -> Tuned:
+        """The resonance, where all that is known is the size of Γ."""
+        growth = float(np.sqrt((GROWTH[1] ** 3 - GROWTH[0] ** 3) / (3.0 * (GROWTH[1] - GROWTH[0]))))
+        most = self.moved_hz(residual, turns_s)
+        return Tuned(self.f_hz, self.u_noise_hz, most, self.beside_hz(growth), self.gamma, "match")
+
+
+class _Zero(Frozen):
+    """Where Im Γ, and with it X, passes zero."""
+
+    f_hz: float
+    u_noise_hz: float
+    slope: float
+    """|d Im Γ/df|, by all points about it, 1/Hz."""
+    gamma: float
+    """Γ there, which is real."""
+
+    def allowed_by(self, best: _BestMatch, residual: float, turns_s: float) -> bool:
+        """Whether the best match lies as near as a resistance that goes with frequency, and what was left over, let it."""
+        noise = 3.0 * (self.u_noise_hz + best.u_noise_hz) + LEAST_BESIDE * self.f_hz
+        apart = best.beside_hz(MOST_GROWTH) + best.moved_hz(residual, turns_s) + residual / self.slope + noise
+        return abs(self.f_hz - best.f_hz) <= apart
+
+
+def _best_match(f: Floats, size: Floats) -> _BestMatch | None:
     if len(f) < FEWEST_NEAR:
         return None
     # The best match of a noisy sweep is looked for in a running mean, its ends left out.
@@ -234,10 +401,61 @@ def tuned(frequency_hz: ArrayLike, gamma: ArrayLike) -> Tuned | None:
     u = float(np.sqrt(row @ np.linalg.pinv(matrix.T @ matrix) @ row * variance)) / curvature
     at = float(f[best]) + root * reach
     there = float(np.interp(at, f, size))
-    r = (1.0 - there) / (1.0 + there)
-    if np.iscomplexobj(gamma) and float(np.interp(at, f, np.asarray(gamma).real)) > 0:
-        r = 1.0 / r
-    return Tuned(at, u * reach, reach / float(np.sqrt(max(r, 0.05) * curvature / 2.0)), there)
+    return _BestMatch(at, u * reach, there, curvature / (2.0 * reach**2), low, high)
+
+
+def _zero_of_reactance(f: Floats, g: Complexes, best: _BestMatch, residual: float) -> _Zero | None:
+    """The zero of Im Γ nearest to the best match; None where there is none about it."""
+    low, high = _stretch(np.abs(g), (best.low + best.high) // 2, best.gamma + 0.3)
+    while high - low + 1 < min(FEWEST_NEAR, len(f)):
+        low, high = max(low - 1, 0), min(high + 1, len(f) - 1)
+    x0, reach = best.f_hz, max(float(f[high] - f[low]) / 2.0, 1.0)
+    x, y = (f[low : high + 1] - x0) / reach, g.imag[low : high + 1]
+    order = 5 if len(x) >= 25 else 3 if len(x) >= 9 else 2
+    wide = np.polyfit(x, y, order)
+    real = np.roots(wide)
+    real = real.real[np.abs(real.imag) < 1e-9]
+    real = real[(real >= x[0] - 0.05) & (real <= x[-1] + 0.05)]
+    if not len(real):
+        return None
+    root = float(real[int(np.argmin(np.abs(real)))])
+    slope = float(np.polyval(np.polyder(wide), root))
+    if slope == 0.0:
+        return None
+    # What the points scatter, by their second differences; so many of them that it is small against what was left over.
+    bends = np.diff(y, 2)
+    noise = float(np.sqrt(np.mean(bends**2) / 6.0)) if len(bends) else 0.0
+    enough = (4.0 * noise / residual) ** 2 if residual > 0 else float(len(x))
+    count = int(np.clip(enough, FEWEST_NEAR, len(x)))
+    for _ in range(6):
+        near = np.argsort(np.abs(x - root))[:count]
+        step = -float(np.mean(y[near]) / slope - np.mean(x[near] - root))
+        root = float(np.clip(root + step, x[0], x[-1]))
+        if abs(step) < 1e-6:
+            break
+    there = float(np.interp(x0 + root * reach, f, g.real))
+    slope = abs(slope) / reach
+    return _Zero(x0 + root * reach, noise / (slope * float(np.sqrt(count))), slope, there)
+
+
+def _by_circle(f: Floats, g: Complexes, residual: float, turns_s: float) -> Tuned | None:
+    """A series resonance behind a delay, of any resistance and reactance that real antennas have; None where none fits well."""
+    first = fit(f, g, residual, *WAYS[0], turns_s)
+    if first is None:
+        return None
+    found = [first, *(fit(f, g, residual, *way, turns_s, first) for way in WAYS[1:])]
+    told = [one for one in found if one is not None and one.scatter <= WELL_FITTED + residual]
+    if len(told) < len(WAYS):
+        return None
+    still, growing, bent, bowed = told
+    at = 0.25 * sum(one.f0_hz for one in told)
+    r, q = still.resistance_ohm, still.q
+    # X passes zero where the capacitance and inductance of its feed have it: across the circle's axis, which does not know them.
+    feed = at / (2.0 * q) * 2.0 * np.pi * at * float(np.hypot(FEED_F * r, FEED_H / r))
+    by_growth, by_bend = (growing.f0_hz - still.f0_hz) / np.sqrt(12.0), (bent.f0_hz - bowed.f0_hz) / 2.0
+    more = float(np.sqrt(feed**2 + by_growth**2 + by_bend**2))
+    size = float(np.interp(at, f, np.abs(g)))
+    return Tuned(at, max(one.u_f0_hz for one in told), 0.0, more, size, "circle")
 
 
 def _stretch(magnitude: Floats, best: int, under: float) -> tuple[int, int]:

@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 from tallmast.notebook.records import Cable, CableSweep, Calibration, StandardSet
-from tallmast.physics.reflection import gamma_from_impedance, swr
+from tallmast.physics.reflection import crossings, gamma_from_impedance, swr
 
 from ...findings.build import Book
 from ..tally import Answer, quantity
@@ -19,10 +19,10 @@ from ..tally import Answer, quantity
 class Radiator:
     """One antenna: Γ at its connector at any frequency."""
 
-    def __init__(self, rng: np.random.Generator) -> None:
+    def __init__(self, rng: np.random.Generator, ohm: tuple[float, float] = (28, 75)) -> None:
         self.f0 = rng.uniform(855e6, 883e6)
         self.q = rng.uniform(8, 25)
-        self.r = rng.uniform(28, 75)
+        self.r = rng.uniform(*ohm)
         self.bend = rng.uniform(-1.5, 1.5)
         self.stray_f = rng.uniform(0, 0.15e-12)
 
@@ -34,17 +34,28 @@ class Radiator:
         return gamma_from_impedance(1 / y)
 
     def resonance(self) -> float:
+        """Where its reactance passes zero, of several the one nearest to its best match."""
         f = np.linspace(840e6, 900e6, 60_001)
-        return float(f[np.argmin(np.abs(self.gamma(f)))])
+        gamma = self.gamma(f)
+        zeros = crossings(f, gamma.imag, 0.0)
+        return float(zeros[np.argmin(np.abs(zeros - f[np.argmin(np.abs(gamma))]))])
 
 
 class Analyzer:
     """Raw readings of a one-port with three error terms that turn over frequency, and noise."""
 
-    def __init__(self, rng: np.random.Generator, directivity: float, match: float, tracking: float, noise: float):
+    def __init__(
+        self,
+        rng: np.random.Generator,
+        directivity: float,
+        match: float,
+        tracking: float,
+        noise: float,
+        turns_s: float = 3e-9,
+    ):
         self.rng, self.noise = rng, noise
         self.size = (directivity, match, tracking)
-        self.phase, self.delay = rng.uniform(0, 2 * np.pi, 3), rng.uniform(0, 3e-9, 3)
+        self.phase, self.delay = rng.uniform(0, 2 * np.pi, 3), rng.uniform(0, turns_s, 3)
 
     def raw(self, f: np.ndarray, gamma: np.ndarray) -> np.ndarray:
         d, m, t = (
@@ -57,20 +68,37 @@ class Analyzer:
         return self.noise * (self.rng.standard_normal(shape) + 1j * self.rng.standard_normal(shape))
 
 
-def swept(rng, points: int, directivity_db: float, noise: float, cable_db: float = 0.0):
-    """A sweep with a stated directivity, through a cable whose loss is known to 0.1 dB."""
-    radiator = Radiator(rng)
+VELOCITY = 2e8
+NO_TAILS = "a vector of unknown phase has no tails: 1 % more of it holds all of them"
+
+
+def swept(
+    rng,
+    points: int,
+    directivity_db: float,
+    noise: float,
+    cable_db: float = 0.0,
+    cable_m: float = 1.1,
+    ohm=(28, 75),
+    turns_s=3e-9,
+):
+    """A sweep with a stated directivity, through a cable whose loss is known to 0.1 dB and whose velocity factor is a per cent off."""
+    radiator = Radiator(rng, ohm)
     f = np.linspace(840e6, 900e6, points)
     way = cable_db + rng.normal(0, 0.1) if cable_db else 0.0
-    seen = radiator.gamma(f) * 10 ** (-2 * way / 20) * np.exp(-4j * np.pi * f * 1.1 / 2e8 * bool(cable_db))
-    shown = Analyzer(rng, 10 ** (-directivity_db / 20), 0.0, 0.0, noise).raw(f, seen)
+    seen = (
+        radiator.gamma(f)
+        * 10 ** (-2 * way / 20)
+        * np.exp(-4j * np.pi * f * cable_m / (VELOCITY * (1 + rng.normal(0, 0.01))) * bool(cable_db))
+    )
+    shown = Analyzer(rng, 10 ** (-directivity_db / 20), 0.0, 0.0, noise, turns_s).raw(f, seen)
     book = Book()
     focus, other = book.antenna("Focus"), book.antenna("Other")
     cable = Cable(
         loss_db=cable_db,
         loss_u_db=0.1 if cable_db else 0.0,
-        length_m=1.1 if cable_db else 0.0,
-        velocity_factor=2e8 / 299_792_458,
+        length_m=cable_m if cable_db else 0.0,
+        velocity_factor=VELOCITY / 299_792_458,
     )
     for antenna in (focus, other):
         book.sweep(antenna, shown, f, directivity_db=directivity_db, noise=noise, cable=cable)
@@ -127,8 +155,8 @@ def swr_calibrated(rng) -> list[Answer]:
     return [(reading.at, float(swr(abs(radiator.gamma(np.array([reading.at_hz]))[0]))))]
 
 
-def _resonance(rng, points: int, noise: float, which: int) -> list[Answer]:
-    radiator, bench = swept(rng, points, 35, noise)
+def _resonance(rng, points: int, noise: float, which: int, **more) -> list[Answer]:
+    radiator, bench = swept(rng, points, 35, noise, **more)
     true = radiator.resonance()
     return [(bench.antennas[which].sweep.resonance, true / 1e6)]
 
@@ -146,6 +174,26 @@ def resonance_other(rng) -> list[Answer]:
 @quantity("bench", "resonance, 1601 noisy points")
 def resonance_dense(rng) -> list[Answer]:
     return _resonance(rng, 1601, 0.006, 1)
+
+
+@quantity("bench", "resonance, R of 16 to 28 Ω")
+def resonance_low_r(rng) -> list[Answer]:
+    return _resonance(rng, 201, 0.0005, 0, ohm=(16, 28))
+
+
+@quantity("bench", "resonance, R of 90 to 140 Ω", high=0.97, why=NO_TAILS)
+def resonance_high_r(rng) -> list[Answer]:
+    return _resonance(rng, 201, 0.0005, 1, ohm=(90, 140))
+
+
+@quantity("bench", "resonance, a residual that turns", high=0.97, why=NO_TAILS)
+def resonance_turning(rng) -> list[Answer]:
+    return _resonance(rng, 201, 0.0005, 0, ohm=(16, 140), turns_s=50e-9)
+
+
+@quantity("bench", "resonance behind 5 m of cable", high=0.97, why="its feed’s capacitance lies to one side")
+def resonance_behind_cable(rng) -> list[Answer]:
+    return _resonance(rng, 201, 0.0005, 0, ohm=(16, 140), cable_db=0.9, cable_m=5.0)
 
 
 @quantity("bench", "resonance, calibrated")

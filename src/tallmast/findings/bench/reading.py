@@ -9,6 +9,7 @@ from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Question, Sweep
 from tallmast.physics import reflection, resonance
+from tallmast.physics.constants import SPEED_OF_LIGHT
 from tallmast.physics.decibels import Floats, amplitude_ratio
 from tallmast.physics.resonance import Resonance
 from tallmast.physics.statistics import bounded_factor
@@ -108,29 +109,59 @@ def value_at(reading_f: Floats, values: Floats, frequency_hz: float) -> float:
     return float(np.interp(frequency_hz, reading_f, values))
 
 
+FACTOR_SHARE, SEEN_SHARE = 0.01, 0.002
+"""Standard uncertainty of a cable's electrical length: by a velocity factor as printed, and where the cable itself was swept."""
+UNCALIBRATED_S = 0.05e-9
+"""Standard uncertainty of the two-way delay to an analyzer's own port, where nobody calibrated it: some 7 mm of connector."""
+TUNED_BY = {
+    "reactance": (
+        "where X passes zero, by the points about it",
+        "It resonates there; where R is not 50 Ω the best match lies beside it.",
+    ),
+    "circle": (
+        "by the circle of a series resonance behind a delay: the sweep is not referred to its connector",
+        "Calibrate at its connector, or note the cable, and it is read off the reactance.",
+    ),
+    "match": ("the best match: X can’t be read here", "Its resonance lies near, by so much as R and Q leave open."),
+}
+
+
 def _tuning(
-    f: Floats, gamma: NDArray[np.complex128], phase_known: bool, directivity: float, calibrated: bool
+    sweep: Sweep, f: Floats, gamma: NDArray[np.complex128], residual: float, calibrated: bool
 ) -> tuple[Figure | None, float]:
     """Where it resonates, MHz, and what of its u is new in every sweep, Hz; None where that
-    is outside the sweep. `directivity`: length of the vector left over, as it looks from there."""
-    found = resonance.tuned(f, gamma if phase_known else np.abs(gamma))
+    is outside the sweep. `residual`: length of the vector left over, as it looks from there."""
+    cable = sweep.cable
+    delay = 2.0 * cable.length_m / (cable.velocity_factor * SPEED_OF_LIGHT)
+    share = FACTOR_SHARE if cable.root_db is None else SEEN_SHARE
+    raw = not calibrated and bool(sweep.taken_at) and sweep.raw_sha256 is None
+    u_plane = float(np.hypot(share * delay, UNCALIBRATED_S if raw else 0.0))
+    seen = gamma if sweep.phase_known else np.abs(gamma)
+    found = resonance.tuned(f, seen, residual, delay + resonance.TURNS_S, u_plane)
     if found is None:
         return None, 0.0
-    # Open and short hold a calibrated Γ at ±1, so the load leaves over δ·(1 − Γ²) (Rytting 1998); its slope counts too.
-    shared = directivity * found.per_gamma_hz / np.sqrt(2.0) * (1.0 + found.gamma**2 if calibrated else 1.0)
-    u = float(np.hypot(found.u_noise_hz, shared))
+    # Open and short hold a calibrated Γ at ±1, so the load leaves over δ·(1 − Γ²) (Rytting 1998).
+    most = found.most_hz * (1.0 - found.gamma**2 if calibrated else 1.0)
+    shared, u = most / np.sqrt(2.0), float(np.sqrt(found.u_noise_hz**2 + most**2 / 2.0 + found.u_more_hz**2))
+    how, meaning = TUNED_BY[found.by]
+    more = "the plane of reference" if found.by == "reactance" else "how R goes with frequency"
     working = Working(
-        (f"f₀ = {show.frequency(found.f_hz, 2)}, best match by the points about it",),
+        (f"f₀ = {show.frequency(found.f_hz, 2)}, {how}",),
         tuple(
             (words, f"{part / 1e6:.3f} MHz")
-            for words, part in (("directivity left", shared), ("scatter of the points", found.u_noise_hz))
+            for words, part in (
+                ("directivity left", shared),
+                (more, found.u_more_hz),
+                ("scatter of the points", found.u_noise_hz),
+            )
             if part > 0.01 * u
         ),
-        "|Γ|² = Γ₀² + r·s²·(f − f₀)² about a series resonance (Pozar §6.1); a vector δ moves f₀ by δ/(r·s)",
-        "Where it matches best; of a series resonance that is where X is zero.",
+        "X = 0 of a series resonance (Pozar §6.1); a vector δ moves it by δ/|d Im Γ/df| at most, however it turns",
+        meaning,
     )
     bounded = float((shared / u) ** 2) if u > 0 else 0.0
-    return Figure("resonance", found.f_hz / 1e6, u / 1e6, "MHz", working, bounded=bounded), found.u_noise_hz
+    alone = found.u_noise_hz
+    return Figure("resonance", found.f_hz / 1e6, u / 1e6, "MHz", working, bounded=bounded), alone
 
 
 def read_sweep(
@@ -175,7 +206,7 @@ def read_sweep(
     at_hz = float(np.clip(at_hz, f[0], f[-1]))
     loss = float(plane.loss_db(cable, np.array([at_hz]))[0])
     left = float(amplitude_ratio(2 * loss - directivity))
-    tuning = _tuning(f, gamma, sweep.phase_known, left, calibration is not None)
+    tuning = _tuning(sweep, f, gamma, left, calibration is not None)
     model = None
     if with_model and sweep.phase_known:
         model = resonance.fit(f, gamma, left)

@@ -21,7 +21,7 @@ from .meter import MeterJudgement, changes, judge_meter, lowest_words
 from .quality import q_figure
 from .reading import SweepReading, read_sweep
 from .swr import judge_limit
-from .trim import OwnSlope, advise, off_by, own_slope, trim_figure
+from .trim import OwnSlope, advise, is_off, off_by, own_slope, trim_figure
 from .trust import CalibrationReading, FixtureReading, qualified_when, read_calibration, read_fixture, why_not_trusted
 
 LEAST_LOSS_DB = 0.005
@@ -159,7 +159,7 @@ def _read_antenna(
     mark: Mark = judge_limit(worst, question.swr_limit) if worst else "open"
     claims = tuple(c for claim in evidence.claims(antenna.id) if (c := judge(claim, latest, worst)) is not None)
     slope = own_slope(antenna, readings)
-    trim = trim_figure(antenna, latest, question, slope) if latest else None
+    trim = trim_figure(antenna, latest, question, slope) if latest and is_off(latest, question) else None
     advice = advise(latest, question, mark, trim, slope) if latest else ""
     names = sorted({r.sweep.fixture for r in current if r.sweep.fixture})
     apart = f"{show.join(names)} are different fixtures or connections" if len(names) > 1 else ""
@@ -205,11 +205,11 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
         first = f"{name} misses SWR {limit} in {band}: worst {worst.text}."
     else:
         first = f"{name} may or may not hold SWR {limit} in {band}: worst {worst.text}."
-    if bench.advice and bench.limit_mark != "holds" and reading is not None and reading.resonance_hz is not None:
-        off = reading.resonance_hz - question.centre_hz
-        if abs(off) >= 0.001 * question.centre_hz:
-            way = "low" if off < 0 else "high"
-            first = f"{name} resonates {off_by(reading, off)} {way}: worst SWR in band {worst.text}, limit {limit}."
+    off_limit = bench.limit_mark != "holds" and reading is not None and reading.resonance_hz is not None
+    if bench.advice and off_limit and reading is not None and is_off(reading, question):
+        off = (reading.resonance_hz or 0.0) - question.centre_hz
+        way = "low" if off < 0 else "high"
+        first = f"{name} resonates {off_by(reading, off)} {way}: worst SWR in band {worst.text}, limit {limit}."
     if reading is None:
         now = [m for m in bench.meters if m.reading.state_id == bench.antenna.state.id]
         sweep = "By meter only: a sweep would show where it resonates and how far its window reaches."

@@ -12,6 +12,7 @@ from tallmast.physics import reflection
 from tallmast.units import show
 
 from ..figure import Figure, Mark, Working
+from .match import propose
 from .reading import SweepReading
 
 MEASURING_A_CUT_M = 0.05e-3
@@ -129,10 +130,52 @@ def off_by(reading: SweepReading, off_hz: float) -> str:
     return show.plus_minus(abs(off_hz) / 1e6, reading.resonance.half, "MHz")
 
 
+def is_off(reading: SweepReading, question: Question) -> bool:
+    """Whether it resonates beside the band's centre, surely: by more than its own ± leaves open, and than anybody would trim for."""
+    if reading.resonance is None:
+        return False
+    low, high = (edge * 1e6 for edge in reading.resonance.interval)
+    off = (reading.resonance_hz or 0.0) - question.centre_hz
+    return not low <= question.centre_hz <= high and abs(off) >= LEAST_OFF * question.centre_hz
+
+
+LEAST_OFF = 0.001
+"""Share of the frequency: nobody trims for less."""
+
+
+def ohm_at_resonance(reading: SweepReading) -> float | None:
+    """R where X is zero; None where the sweep holds no phase, or the plane of its reference is not known there."""
+    found = reading.resonance_hz
+    if found is None or not reading.sweep.phase_known:
+        return None
+    at = complex(
+        np.interp(found, reading.frequency_hz, reading.gamma.real),
+        np.interp(found, reading.frequency_hz, reading.gamma.imag),
+    )
+    ohm = complex(reflection.impedance(at))
+    return float(ohm.real) if abs(ohm.imag) < 0.2 * abs(ohm.real) else None
+
+
+def _match_words(reading: SweepReading, question: Question) -> str:
+    """How to match it, where its resistance is what is off."""
+    ohm = ohm_at_resonance(reading)
+    if ohm is None:
+        return "a calibrated sweep with phase would tell how to match it"
+    best = next(iter(propose(reading, question)), None)
+    return f"R is {ohm:.0f} Ω there, so match it rather than trim" + (f", by a {best.match.name}" if best else "")
+
+
+def _resistance_is_off(reading: SweepReading, question: Question) -> bool:
+    """Whether it would miss the limit though it were in place: by its resistance alone."""
+    ohm = ohm_at_resonance(reading)
+    return ohm is not None and max(ohm / 50.0, 50.0 / max(ohm, 1e-3)) > question.swr_limit
+
+
 def advise(
     reading: SweepReading, question: Question, mark: Mark, trim: Figure | None, slope: OwnSlope | None = None
 ) -> str:
-    """What to do next about the match, as the tail of a sentence; empty where nothing needs doing."""
+    """What to do next about the match, as the tail of a sentence; empty where nothing needs doing. Nothing is cut for a shift that its
+    own ± does not bear out."""
     if mark == "holds":
         found = reading.resonance_hz
         if found is None or trim is None or trim.interval[0] <= 0 or found >= question.band_low_hz:
@@ -142,20 +185,26 @@ def advise(
     if reading.resonance_hz is None:
         end = "below" if np.argmin(reading.swr) == 0 else "above"
         return f"best match lies {end} the sweep: sweep wider"
+    if not is_off(reading, question):
+        assert reading.resonance is not None
+        within = show.width(max(abs(edge * 1e6 - question.centre_hz) for edge in reading.resonance.interval))
+        if mark == "open" and not _resistance_is_off(reading, question):
+            return f"resonance is in place within {within}: a better calibration would tell whether it holds"
+        return f"resonance is in place within {within}; {_match_words(reading, question)}"
     off = reading.resonance_hz - question.centre_hz
-    if abs(off) < 0.001 * question.centre_hz:
-        if not reading.sweep.phase_known:
-            return "resonance is in place; a sweep with phase would tell how to match it"
-        ohm = reflection.impedance(np.interp(reading.resonance_hz, reading.frequency_hz, reading.gamma)).real
-        return f"resonance is in place; R is {float(ohm):.0f} Ω there, so match it rather than trim"
+    also = (
+        f", then match it: R is {ohm_at_resonance(reading) or 0.0:.0f} Ω"
+        if _resistance_is_off(reading, question)
+        else ""
+    )
     if trim is not None and trim.value > 0:
         if slope is None:
-            return f"trim {trim.short} off each part, half of it first"
+            return f"trim {trim.short} off each part, half of it first{also}"
         if could_pass(trim, reading, question):
-            return f"trim {trim.text} off each part; take two thirds first, all of it could pass the band"
-        return f"trim {trim.text} off each part, as its last cut showed"
+            return f"trim {trim.text} off each part; take two thirds first, all of it could pass the band{also}"
+        return f"trim {trim.text} off each part, as its last cut showed{also}"
     if trim is not None:
-        return f"too short by {show.fixed(-trim.value, 1)} mm each part: lengthen it, or sleeve it"
+        return f"too short by {show.fixed(-trim.value, 1)} mm each part: lengthen it, or sleeve it{also}"
     if off < 0:
-        return f"resonates {off_by(reading, off)} low, electrically long: shorten a little at a time"
-    return f"resonates {off_by(reading, off)} high, electrically short: lengthen it, or sleeve it"
+        return f"resonates {off_by(reading, off)} low, electrically long: shorten a little at a time{also}"
+    return f"resonates {off_by(reading, off)} high, electrically short: lengthen it, or sleeve it{also}"
