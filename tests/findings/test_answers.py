@@ -199,7 +199,7 @@ class TestSoFar:
             assert told.sentence == pattern.sentence and told.standing.mark == "some"
             assert "How A is heard beside another is not shown yet" in told.detail
         book.meter(a, 1.3)
-        assert "Its SWR is 1.30" in verdict(book).detail
+        assert "Its match: SWR 1.30 (1.19 to 1.41) at 869 MHz" in verdict(book).detail
 
     def test_places_alone_are_no_verdict_and_not_nothing(self):
         book = Book(asks="which is better")

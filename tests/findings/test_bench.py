@@ -118,7 +118,8 @@ def test_meter_and_analyzer():
 def test_meter_alone_can_judge_the_limit():
     book = Book()
     a = book.antenna("A")
-    book.meter(a, 1.1)
+    for mhz in (868, 870):
+        book.meter(a, 1.1, mhz)
     bench = book.climb(a).bench
     assert bench.focus.limit_mark == "holds"
     assert "By meter only" in bench.detail

@@ -105,6 +105,17 @@ def test_a_tape_tells_the_velocity_factor():
     gamma = lossy(2.0, np.full(len(WIDE), -1.0 + 0j))
     reading = cable_book(gamma, far_end="short", velocity_factor=0.7, length_m=2.0).climb().bench.cables[0]
     assert any("velocity factor 0.660" in line for line in reading.length.working.lines)
+    assert reading.length.value == 2.0 and reading.mark == "disagrees"
+    assert reading.words == "blue: velocity factor 0.66 by its tape of 2 m, not 0.7 as noted"
+    assert reading.cable().velocity_factor == pytest.approx(0.66, abs=0.003)
+    right = cable_book(gamma, far_end="short", velocity_factor=0.66, length_m=2.0).climb().bench.cables[0]
+    assert right.mark == "holds"
+
+
+def test_a_tape_that_no_velocity_factor_makes_true_is_told():
+    gamma = lossy(2.0, np.full(len(WIDE), -1.0 + 0j))
+    reading = cable_book(gamma, far_end="short", length_m=4.0).climb().bench.cables[0]
+    assert reading.mark == "disagrees" and "no velocity factor makes these one" in reading.words
 
 
 def test_a_sweep_that_can_t_be_a_cable_is_told():

@@ -4,7 +4,18 @@ import numpy as np
 import pytest
 
 from tallmast.findings.levels.compare import compare
-from tallmast.notebook.records import At, CableSweep, Comparison, DisplayRun, Fixture, Piece, ReadingsInTurn
+from tallmast.notebook.records import (
+    At,
+    Cable,
+    CableSweep,
+    Comparison,
+    DisplayRun,
+    Fixture,
+    HomeEnd,
+    Piece,
+    Placed,
+    ReadingsInTurn,
+)
 from tallmast.physics.resonance import series_gamma
 
 from .build import Book
@@ -55,12 +66,50 @@ def lead_book(fixture, **sweep):
 
 
 def test_a_lossy_lead_of_the_notebook_that_was_not_taken_out():
-    from tallmast.notebook.records import Cable
 
     # 0.03·√869·1.2 = 1.06 dB.
-    assert "swept through Blue lead, 1.1 dB, which is not taken out" in alarms(lead_book("plate A, blue lead"))
+    assert alarms(lead_book("plate A, blue lead"))[0].startswith("swept through Blue lead, 1.1 dB not taken out")
     assert alarms(lead_book("plate A")) == []
     assert alarms(lead_book("plate A, blue lead", cable=Cable(loss_db=1.06, length_m=1.2))) == []
+
+
+def test_a_lead_that_was_swept_and_left_in_is_named_though_nobody_noted_it():
+    """SWR 2.5 behind 2.2 dB of 6 m reads 1.7: the sweep turns as the lead has it turn, and is a resonance at its end."""
+    f = np.linspace(10e6, 1e9, 401)
+    loss = 0.0124 * np.sqrt(f / 1e6) * 6.0
+    line = -(10 ** (-loss / 10)) * np.exp(-4j * np.pi * f * 6.0 / 2e8)
+    book = Book()
+    book.series["c"] = {"frequency_hz": f, "re": line.real, "im": line.imag}
+    book.add(CableSweep(name="Shed lead", series_id="c", velocity_factor=2e8 / 299_792_458, length_m=6.0))
+    a, b = book.antenna("A"), book.antenna("B")
+    there = series_gamma(F, 869e6, 20.0, 14)
+    way = 0.0124 * np.sqrt(F / 1e6) * 6.0
+    book.sweep(a, there * 10 ** (-way / 10) * np.exp(-4j * np.pi * F * 6.0 / 2e8), F)
+    book.sweep(b, there, F)
+    told = book.climb(a).bench
+    (words,) = (c.text for c in told.checks if "not taken out" in c.text)
+    assert words.startswith("swept through Shed lead, 2.2 dB not taken out: SWR 1.7")
+    assert float(words.split(" is ")[1].split()[0]) == pytest.approx(2.5, abs=0.25)
+    assert not any("not taken out" in c.text for c in book.climb(b).bench.checks), "swept at its connector"
+
+
+def test_a_meter_at_the_far_side_of_a_lossy_line_is_named_with_the_line():
+    """SWR 3.1 (|Γ| 0.512) through 5 dB reads 0.512·10^(−10/20) = 0.162: 1.39."""
+    book = Book()
+    book.add(Piece(id="p", name="Long line", type="cable", loss_db=5.0))
+    a = book.antenna("A", through=["p"])
+    book.meter(a, 1.39)
+    (check,) = (c for c in book.climb(a).bench.checks if "Long line" in c.text)
+    assert (
+        check.mark == "open" and check.text == "read at the radio’s end of Long line, 5.0 dB? SWR 1.39 is 3.1 behind it"
+    )
+    book.add(a.revised(through=[]))
+    assert not any("Long line" in c.text for c in book.climb(a).bench.checks)
+    book.add(HomeEnd(power_w=1.0, placed=[Placed(piece_id="p")]))
+    book.sweep(a, 0.512, F, directivity_db=40)
+    book.meter(a, 1.39)
+    quarrel = [c.text for c in book.climb(a).bench.checks if "Long line" in c.text]
+    assert quarrel == ["the meter’s 1.39 is the analyzer’s 3.1 through Long line, 5.0 dB"]
 
 
 def test_a_lead_between_the_antenna_and_its_mate_counts_too():
@@ -71,7 +120,8 @@ def test_a_lead_between_the_antenna_and_its_mate_counts_too():
         book.sweep(a, GOOD, F)
         return alarms(book.climb(a).bench)
 
-    assert bench(1.4) == ["swept through Patch lead, 1.4 dB, which is not taken out"]
+    (words,) = bench(1.4)
+    assert words.startswith("swept through Patch lead, 1.4 dB not taken out")
     assert bench(0.1) == []
     measured = [At(frequency_hz=869e6, loss_db=0.1)]
     assert bench(1.4, measured=measured) == []  # what was measured of it counts, not its lid

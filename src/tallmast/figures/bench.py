@@ -116,7 +116,7 @@ class SwrPicture(Picture):
             s.spot(
                 QRectF(b0 - 4, top, max(b1 - b0, 2) + 8, bottom - top),
                 focus.worst,
-                f"{focus.antenna.name}, worst in band {focus.worst.text}",
+                f"{focus.antenna.name}, worst {focus.match_words}",
             )
         if not any(b.sweep or b.meters for b in shown):
             s.text(
@@ -277,9 +277,10 @@ class RibbonPicture(Picture):
                         s.rect(bar, colour(name, 0.72))
             mark_colour = s.paper.mark(bench.limit_mark)
             if bench.worst:
-                words = f"{MARKS[bench.limit_mark]} worst {bench.worst.text}"
+                where = f" at {show.frequency(bench.by_meter.at_hz)}" if bench.by_meter is not None else ""
+                words = f"{MARKS[bench.limit_mark]} worst {bench.worst.text}{where}"
                 if s.width(words, 12) > s.px(180):
-                    words = f"{MARKS[bench.limit_mark]} worst {show.swr(bench.worst.value)} in band"
+                    words = f"{MARKS[bench.limit_mark]} worst {show.swr(bench.worst.value)}{where or ' in band'}"
                 box = s.text(right + s.px(12), y, words, mark_colour, 12)
                 s.spot(box, bench.worst, f"{bench.antenna.name}: {words}")
             else:

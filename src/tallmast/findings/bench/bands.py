@@ -7,6 +7,7 @@ from msgspec.structs import replace
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna, Band
+from tallmast.units import show
 
 from ..aims import Aims
 from ..figure import Figure, Mark
@@ -19,6 +20,8 @@ class InBand(Frozen):
     antenna: Antenna
     worst: Figure | None
     mark: Mark
+    where: str
+    """At which frequency it was read, where no sweep covers the band."""
     claim: str
     """What became of its claimed SWR there; empty: none was claimed."""
 
@@ -41,7 +44,8 @@ def by_band(evidence: Evidence, aims: Aims) -> tuple[BandBench, ...]:
         for one in found.antennas:
             claims = [c for c in one.claims if c.claim.quantity == "swr"]
             claim = f"claimed {claims[0].claim.value:g}: {WORDS[claims[0].mark]}" if claims else ""
-            rows.append(InBand(one.antenna, one.worst, one.limit_mark, claim))
+            where = f" at {show.frequency(one.by_meter.at_hz)}" if one.by_meter is not None else ""
+            rows.append(InBand(one.antenna, one.worst, one.limit_mark, where, claim))
         out.append(BandBench(band, number, tuple(rows)))
     return tuple(out)
 

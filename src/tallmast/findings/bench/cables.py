@@ -19,6 +19,12 @@ from .trust import CalibrationReading
 
 BAD_JOINT = 0.02
 """|Γ| of a step, as seen from the plane, from which on it is told: SWR 1.04."""
+LEAST_FACTOR = 0.5
+"""No coaxial line is slower."""
+FACTOR_OFF = 0.04
+"""From this share on a velocity factor is another than the one that was noted: types lie 0.66, 0.70, 0.78, 0.83, 0.88."""
+TAPE_U = 0.003
+"""Standard uncertainty of a length by tape, as a share of it."""
 END_PLANE_U_M = 0.005
 """Standard uncertainty of where in its connector a cable ends, and a short begins, m."""
 CONNECTORS_U_DB = 0.01
@@ -43,6 +49,8 @@ class CableReading(Frozen):
     fit: physics.LossFit | None = None
     response: physics.TimeResponse | None = None
     """What comes back from where, for the picture."""
+    velocity_factor: float = 0.0
+    """By its tape, where it was measured with one; else as noted."""
 
     @property
     def words(self) -> str:
@@ -56,7 +64,7 @@ class CableReading(Frozen):
             loss_db=round(self.loss.value, 3),
             loss_u_db=round(self.loss.u, 3),
             length_m=round(self.length.value, 3),
-            velocity_factor=self.sweep.velocity_factor,
+            velocity_factor=self.velocity_factor,
             root_db=self.fit.a if self.fit else None,
             linear_db=self.fit.b if self.fit else 0.0,
         )
@@ -79,7 +87,7 @@ def read_cable(
     name, velocity = sweep.name, sweep.velocity_factor
     loss = length = None
     fit = response = None
-    trouble = ""
+    trouble = other = ""
     if sweep.far_end != "load":
         try:
             fit = physics.fit_loss(f, gamma)
@@ -89,7 +97,13 @@ def read_cable(
         too_long = _too_long(sweep, f, gamma, fit)
         trouble = too_long or trouble
         if not too_long:
-            length = _length_figure(name, sweep, physics.electrical_length_m(f, gamma, velocity))
+            metres = physics.electrical_length_m(f, gamma, velocity)
+            by_tape = velocity * sweep.length_m / metres if sweep.length_m else velocity
+            if LEAST_FACTOR <= by_tape <= 1.0 and sweep.length_m:
+                length, velocity = _by_tape(name, sweep, metres, by_tape), by_tape
+            else:
+                length = _length_figure(name, sweep, metres)
+            other = _other_factor(sweep, metres, by_tape)
     steps: tuple[physics.Step, ...] = ()
     try:
         response = physics.time_response(f, gamma, velocity)
@@ -103,14 +117,25 @@ def read_cable(
     if inside:
         worst = max(inside, key=lambda s: s.magnitude)
         told = f"something reflects at {show.fixed(worst.distance_m, 2)} m, |Γ| {worst.magnitude:.2f}"
-        return CableReading(sweep, loss, length, tuple(inside), "fails", told, fit, response)
+        return CableReading(sweep, loss, length, tuple(inside), "fails", told, fit, response, velocity)
     if trouble:
-        return CableReading(sweep, loss, length, (), "open", trouble, fit, response)
+        return CableReading(sweep, loss, length, (), "open", trouble, fit, response, velocity)
+    if other:
+        return CableReading(sweep, loss, length, (), "disagrees", other, fit, response, velocity)
     parts = [f"{show.fixed(loss.value, 2)} dB at {show.frequency(question.centre_hz)}"] if loss else []
     parts += [f"{show.fixed(length.value, 2)} m"] if length else []
     assert response is not None
     seen, mark = _looked_into(response, end)
-    return CableReading(sweep, loss, length, (), mark, ", ".join([*parts, seen]), fit, response)
+    return CableReading(sweep, loss, length, (), mark, ", ".join([*parts, seen]), fit, response, velocity)
+
+
+def _other_factor(sweep: CableSweep, metres: float, by_tape: float) -> str:
+    """That tape and phase give another velocity factor than the one that was noted; empty where they don't."""
+    if not sweep.length_m or abs(by_tape / sweep.velocity_factor - 1.0) <= FACTOR_OFF:
+        return ""
+    if LEAST_FACTOR <= by_tape <= 1.0:
+        return f"velocity factor {show.fixed(by_tape, 2)} by its tape of {sweep.length_m:g} m, not {sweep.velocity_factor:g} as noted"
+    return f"by tape {sweep.length_m:g} m, by its phase {show.fixed(metres, 2)} m: no velocity factor makes these one"
 
 
 def _looked_into(response: physics.TimeResponse, end_m: float | None) -> tuple[str, Mark]:
@@ -169,6 +194,24 @@ def _loss_figure(name: str, fit: physics.LossFit, centre_hz: float) -> Figure:
         fit.degrees * (u / fitted) ** 4 if fitted > 0 else float("inf"),
         digits=2 if u < 0.05 else None,
     )
+
+
+def _by_tape(name: str, sweep: CableSweep, metres: float, factor: float) -> Figure:
+    """Its length by tape, which the phase of its far end can't tell as well; and the velocity factor that makes both one."""
+    tape = sweep.length_m or metres
+    parts = (("the tape, 0.3 %", TAPE_U * tape), ("where it ends in its connectors", END_PLANE_U_M))
+    lines = (
+        f"by tape {tape:g} m",
+        f"by phase {metres:.3f} m at v = {sweep.velocity_factor:g}",
+        f"velocity factor {factor:.3f}",
+    )
+    working = Working(
+        lines,
+        tuple((words, f"{part:.3f} m") for words, part in parts),
+        "phase of the far end against frequency",
+        "A tape tells the length better; then the phase tells the velocity factor.",
+    )
+    return Figure(f"length of {name}", tape, math.hypot(*(part for _, part in parts)), "m", working, digits=2)
 
 
 def _length_figure(name: str, sweep: CableSweep, metres: float) -> Figure:

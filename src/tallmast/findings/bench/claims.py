@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Literal
 
 from tallmast.frozen import Frozen
@@ -12,7 +13,6 @@ from tallmast.units import show
 
 from ..figure import Check, Figure, Mark, Working
 from .reading import SweepReading
-from .swr import judge_limit
 
 USUAL_LIMIT = 2.0
 """SWR at which a bandwidth is taken that was claimed without one."""
@@ -63,14 +63,16 @@ def bandwidth_figure(reading: SweepReading, limit: float) -> Figure:
     return Figure("bandwidth", value / 1e6, u, "MHz", working, low=least / 1e6, high=most / 1e6, bound=bound, digits=1)
 
 
-def judge(claim: Claim, reading: SweepReading | None, worst: Figure | None) -> BenchClaim | None:
-    """What the bench says of a claim; None for one that is not the bench's to judge."""
+def judge(
+    claim: Claim, reading: SweepReading | None, worst: Figure | None, within: Callable[[float], Mark]
+) -> BenchClaim | None:
+    """What the bench says of a claim, `within` whether it holds an SWR over the band; None for one that is not the bench's to judge."""
     unknown = "Nothing measured speaks to it yet."
     if claim.quantity == "swr":
         words = f"claim SWR ≤ {claim.value:g}"
         if worst is None:
             return BenchClaim(claim, "open", None, words, unknown)
-        return BenchClaim(claim, judge_limit(worst, claim.value), worst, words, f"Worst in the band {worst.text}.")
+        return BenchClaim(claim, within(claim.value), worst, words, f"Worst that was read {worst.text}.")
     if claim.quantity == "bandwidth":
         limit = claim.second_value or USUAL_LIMIT
         words = f"claim {show.frequency(claim.value)} of bandwidth"

@@ -11,6 +11,8 @@ from tallmast.units import show
 from ..figure import Check, Figure, Working
 from .reading import SweepReading
 
+LEAST_Q = 1.0
+"""Of less nothing resonates: a dummy load, or a lossy line."""
 MODEL_SHARE = 0.03
 """Standard uncertainty of Q by the fixture and by a model of one resonance, as a share of it: set up again, on the same
 plate, it comes out a few per cent otherwise."""
@@ -31,7 +33,7 @@ def q_figure(antenna: Antenna, reading: SweepReading, question: Question) -> tup
     The bound (Chu's, as McLean stated it) is said only where the antenna is small, ka under 1: above that it says nothing.
     """
     model = reading.model
-    if model is None:
+    if model is None or model.q < LEAST_Q:
         return None
     lines = [
         "Z = R·(1 + jQ(f/f₀ − f₀/f)), fitted to the sweep",

@@ -16,8 +16,10 @@ from ..levels.pieces import Drawer
 from .cables import CableReading, read_cable
 from .claims import BenchClaim, judge
 from .ladder import LadderRung, ladder
+from .leads import LOSSY_DB, behind_words, left_in, swr_through
 from .match import MatchProposal, propose
 from .meter import MeterJudgement, changes, judge_meter, lowest_words
+from .over_band import OverBand, load_check, over_band, swept_load_check
 from .quality import q_figure
 from .reading import SweepReading, read_sweep
 from .swr import judge_limit
@@ -55,6 +57,16 @@ class AntennaBench(Frozen):
     """Every state that was swept, oldest first."""
     hand: Figure | None = None
     """How far a hand near moves the resonance, where both were swept."""
+    by_meter: OverBand | None = None
+    """What the meter's readings say of the band, where no sweep covers it."""
+
+    @property
+    def match_words(self) -> str:
+        """`SWR 1.34 (1.28 to 1.41) in the band`, or where it was read; empty: not measured."""
+        if self.worst is None:
+            return ""
+        where = f"at {show.frequency(self.by_meter.at_hz)}" if self.by_meter is not None else "in the band"
+        return f"SWR {self.worst.text} {where}"
 
 
 class BenchFinding(FindingOfAntennas):
@@ -149,15 +161,16 @@ def _read_antenna(
     latest = (current or readings)[-1] if readings else None
     by_state = {r.sweep.state_id: r for r in readings if not r.apart}
     meters = tuple(judge_meter(m, by_state.get(m.state_id)) for m in evidence.meter_readings(antenna.id))
-    worst = latest.worst if latest else None
-    if worst is None:
-        now = [m for m in meters if m.reading.state_id == antenna.state.id]
-        inside = [
-            m for m in now if question.band_low_hz * 0.999 <= m.reading.frequency_hz <= question.band_high_hz * 1.001
-        ]
-        worst = max((m.figure for m in inside), key=lambda figure: figure.value, default=None)
-    mark: Mark = judge_limit(worst, question.swr_limit) if worst else "open"
-    claims = tuple(c for claim in evidence.claims(antenna.id) if (c := judge(claim, latest, worst)) is not None)
+    now = [m for m in meters if m.reading.state_id == antenna.state.id]
+    swept = latest.worst if latest else None
+    by_meter = over_band(antenna, now, question) if swept is None else None
+    worst = by_meter.worst if by_meter is not None else swept
+
+    def within(limit: float) -> Mark:
+        return by_meter.judged(limit) if by_meter is not None else judge_limit(worst, limit) if worst else "open"
+
+    mark = within(question.swr_limit)
+    claims = tuple(c for claim in evidence.claims(antenna.id) if (c := judge(claim, latest, worst, within)) is not None)
     slope = own_slope(antenna, readings)
     trim = trim_figure(antenna, latest, question, slope) if latest and is_off(latest, question) else None
     advice = advise(latest, question, mark, trim, slope) if latest else ""
@@ -182,6 +195,7 @@ def _read_antenna(
         slope,
         ladder(antenna, readings, question),
         _hand(every),
+        by_meter,
     )
 
 
@@ -199,7 +213,10 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
             f"{name} has not been measured in {band} yet.",
             "Drop a Touchstone file on the window, or type a meter reading.",
         )
-    if bench.limit_mark == "holds":
+    if bench.by_meter is not None:
+        told = {"holds": f"holds SWR {limit}:", "fails": f"misses SWR {limit}:"}.get(bench.limit_mark, "reads SWR")
+        first = f"{name} {told} {worst.text} {bench.by_meter.words(band)}."
+    elif bench.limit_mark == "holds":
         first = f"{name} holds SWR {limit} over {band}: worst {worst.text}."
     elif bench.limit_mark == "fails":
         first = f"{name} misses SWR {limit} in {band}: worst {worst.text}."
@@ -213,6 +230,8 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
     if reading is None:
         now = [m for m in bench.meters if m.reading.state_id == bench.antenna.state.id]
         sweep = "By meter only: a sweep would show where it resonates and how far its window reaches."
+        if bench.by_meter is not None and bench.limit_mark == "open":
+            sweep = f"Read it at both ends of the band: {show.frequency(question.band_low_hz)} and {show.frequency(question.band_high_hz)}."
         across = lowest_words(now, (question.band_low_hz, question.band_high_hz))
         return first, " ".join(filter(None, (across, sweep)))
     loss = reading.mismatch_loss_db
@@ -226,12 +245,8 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
     return first, detail
 
 
-LOSSY_DB = 0.2
-"""From which loss on a lead changes what is read through it."""
-
-
 def _lead_checks(evidence: Evidence, bench: AntennaBench, cables: tuple[CableReading, ...]) -> list[Check]:
-    """A lead of the notebook that a sweep was taken through, by what was noted of it, and that is not taken out."""
+    """A lead of the notebook that a sweep was taken through, by what was noted of it or by its own turn, and that is not taken out."""
     reading = bench.sweep
     if reading is None or reading.sweep.cable.loss_db or reading.sweep.cable.root_db is not None:
         return []
@@ -239,7 +254,7 @@ def _lead_checks(evidence: Evidence, bench: AntennaBench, cables: tuple[CableRea
     noted = f"{reading.sweep.fixture} {fixture.name} {fixture.body}" if fixture else reading.sweep.fixture
     leads: dict[str, float] = {}
     for lead in cables:
-        if lead.fit is not None and lead.sweep.name.lower() in noted.lower():
+        if lead.fit is not None and (lead.sweep.name.lower() in noted.lower() or left_in(reading, lead)):
             leads[lead.sweep.name] = float(lead.fit.loss_db(reading.at_hz))
     drawer = Drawer(evidence, reading.at_hz)
     for piece in drawer.pieces.values():
@@ -248,10 +263,47 @@ def _lead_checks(evidence: Evidence, bench: AntennaBench, cables: tuple[CableRea
     out = []
     for name, loss in leads.items():
         if loss >= LOSSY_DB:
-            words = f"swept through {name}, {show.decibel(loss)}, which is not taken out"
+            shown = (reading.worst or reading.at).value
+            words = f"swept through {name}, {show.decibel(loss)} not taken out{behind_words(shown, loss)}"
             why = "A lossy lead makes every match behind it look better: open the sweep and note its cable."
             out.append(Check("disagrees", words, bench.worst, why))
     return out
+
+
+def _line_checks(evidence: Evidence, one: AntennaBench) -> list[Check]:
+    """A line between radio and antenna, by its pieces: what a meter reads at the radio's end of it is better than the antenna is."""
+    if not one.meters:
+        return []
+    newest = one.meters[-1]
+    drawer, station = Drawer(evidence, newest.reading.frequency_hz), evidence.home_end
+    named = {
+        p.name: drawer.taken(p).loss_db
+        for p in drawer.pieces.values()
+        if p.type == "cable" and p.id in one.antenna.through
+    }
+    if station is not None and not named:
+        placed = [p for p, _ in drawer.placed(station.placed) if p.type == "cable"]
+        named = {p.name: drawer.taken(p).loss_db for p in placed}
+        if station.cable_loss_db and not named:
+            named = {"its line": station.cable_loss_db}
+    loss = sum(named.values())
+    if loss < LOSSY_DB or newest.reading.swr < 1.05:
+        return []
+    behind = behind_words(newest.reading.swr, loss)
+    if not behind:
+        return []
+    why = "Read it at the antenna’s end, or take the line’s loss out: a lossy line hides a mismatch."
+    known = newest.analyzer
+    through = swr_through(known.value, loss) if known is not None else 0.0
+    if known is not None and abs(through - newest.reading.swr) <= newest.figure.half + 0.1:
+        words = f"the meter’s {show.swr(newest.reading.swr)} is the analyzer’s {show.swr(known.value)} through {show.join(list(named))}, {show.decibel(loss)}"
+        return [Check("disagrees", words, newest.figure, why)]
+    if known is not None and newest.mark == "holds":
+        return []
+    words = (
+        f"read at the radio’s end of {show.join(list(named))}, {show.decibel(loss)}?{behind.replace(': SWR', ' SWR')}"
+    )
+    return [Check("open", words, newest.figure, why)]
 
 
 def _fixture_checks(focus: AntennaBench, benches: tuple[AntennaBench, ...]) -> list[Check]:
@@ -285,6 +337,9 @@ def _own_checks(
         )
     checks += [Check(meter.mark, meter.words, meter.figure) for meter in one.meters if meter.mark != "open"]
     checks += changes(one.meters)
+    by_meter = load_check([m.reading for m in one.meters if m.reading.state_id == one.antenna.state.id])
+    swept = swept_load_check(one.sweep.frequency_hz, np.abs(one.sweep.gamma)) if one.sweep else None
+    checks += [check for check in (swept or by_meter,) if check is not None]
     quality = q_figure(one.antenna, one.sweep, question) if one.sweep else None
     if quality is not None:
         checks.append(quality[1])
@@ -296,7 +351,7 @@ def _own_checks(
         checks.append(Check("disagrees" if moved else "holds", words, one.hand))
     if one.not_comparable:
         checks.append(Check("disagrees", "some sweeps can't be compared", None, one.not_comparable + "."))
-    return checks + _lead_checks(evidence, one, cables)
+    return checks + _lead_checks(evidence, one, cables) + _line_checks(evidence, one)
 
 
 LIMIT_WORDS: dict[Mark, str] = {"holds": "holds", "fails": "fails", "open": "not shown yet", "disagrees": "disagrees"}
@@ -336,7 +391,7 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
     if calibrations:
         newest = list(calibrations.values())[-1]
         checks.append(Check(newest.mark, newest.words, newest.left))
-    checks += [c.check for c in cables if c.mark == "fails"]
+    checks += [c.check for c in cables if c.mark in ("fails", "disagrees")]
     checks += _fixture_checks(focus, benches)
     matches = propose(focus.sweep, question) if focus.sweep and focus.limit_mark != "holds" else ()
     swept = sum(b.worst is not None for b in benches)

@@ -39,7 +39,7 @@ def bands(found: Sequence[BandBench]) -> Table:
             if one.worst is None:
                 cells.append(soft("not measured"))
             else:
-                words = one.worst.text + (f" ({one.claim})" if one.claim else "")
+                words = one.worst.text + one.where + (f" ({one.claim})" if one.claim else "")
                 cells.append(Cell(words, one.worst, one.mark, TONES[one.mark], number=True))
         rows.append(Row(tuple(cells), of))
     heads = [f"{show.band(b.band.low_hz, b.band.high_hz)}, limit {b.band.swr_limit:g}" for b in found]
@@ -116,7 +116,9 @@ def match_of_each(finding: BenchFinding) -> Table:
         windows = b.sweep.windows[1.5] if b.sweep else []
         cells = (
             antenna(b.antenna),
-            figure(b.worst, "not over the whole band"),
+            Cell(b.match_words.removeprefix("SWR ").removesuffix(" in the band"), b.worst, number=True)
+            if b.worst
+            else soft("not over the whole band"),
             Cell(show.frequency(b.sweep.resonance_hz, 1) if b.sweep and b.sweep.resonance_hz else "not seen"),
             Cell(
                 "; ".join(show.band(*(round(e, -4) for e in w)) for w in windows) or "none"

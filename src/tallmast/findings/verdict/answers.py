@@ -91,7 +91,7 @@ def by_margin(known: Known) -> Answer | None:
         detail = "Only one antenna has been measured over the path; there is nothing to rank it against yet."
     at_bench = next((b for b in known.bench.antennas if b.antenna.id == best.antenna.id), None)
     if at_bench and at_bench.limit_mark == "fails" and at_bench.worst:
-        detail += f" Mind its match: {at_bench.worst.text} in the band."
+        detail += f" Mind its match: {at_bench.match_words}."
     return Answer(sentence, detail, figure, lamp=True)
 
 
@@ -169,7 +169,7 @@ def by_pattern(known: Known) -> Answer | None:
     sentence, figure = pattern.said_of(known.subject)
     of = next((a.antenna for a in pattern.antennas if pattern.of_each.get(a.antenna.id, ("",))[0] == sentence), None)
     at_bench = next((b for b in known.bench.antennas if of is not None and b.antenna.id == of.id), None)
-    match = f"Its SWR is {at_bench.worst.text} in the band. " if at_bench is not None and at_bench.worst else ""
+    match = f"Its match: {at_bench.match_words}. " if at_bench is not None and at_bench.worst else ""
     who = of.name if of is not None else "one of them"
     return Answer(
         sentence,

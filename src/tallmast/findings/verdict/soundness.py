@@ -53,7 +53,7 @@ def _of(known: Known, antenna: Antenna) -> Soundness | None:
     checks = [check for rung in rungs for check in rung.faults.get(antenna.id, ())]
     claims = [f"its claim of {f.words} fails: {f.against}" for f in _failed_claims(known, antenna)]
     told = contrast_words(behind, known.field.names) if behind is not None else ""
-    match = f"SWR {worst.text} in the band" if worst is not None else "its match not measured"
+    match = at_bench.match_words if at_bench is not None and worst is not None else "its match not measured"
     off = at_bench is not None and at_bench.limit_mark == "fails"
     fails = [c for c in checks if c.mark == "fails" and not (off and c.figure is worst)]
     doubts = [c for c in checks if c.mark == "disagrees"]
