@@ -13,9 +13,8 @@ from tallmast.units import show
 
 USUAL_SNR_DB, SNR_U_DB = 10.0, 2.0
 """Wanted over the noise, where nobody noted what the receiver asks."""
-MEASURED_U_DB, TABLE_U_DB = 1.5, 5.0
-"""Standard uncertainty of a noise that somebody read, and of a P.372 median at one place: its deciles over time and place are 5 to 11 dB
-from it."""
+MEASURED_U_DB = 1.5
+"""Standard uncertainty of a noise that somebody read."""
 RULES_DB = 3.0
 """From so much more than the receiver takes on, noise rules."""
 
@@ -68,7 +67,7 @@ def takes(evidence: Evidence, end: HomeEnd | FarEnd, place: Place | None, freque
     outside = physics.thermal_dbm(width) + figure - end.cable_loss_db + snr
     level = float(power_db(power_ratio(own) + power_ratio(outside)))
     share = float(power_ratio(outside - level))
-    u = math.hypot((1.0 - share) * own_u, share * math.hypot(TABLE_U_DB, snr_u))
+    u = math.hypot((1.0 - share) * own_u, share * math.hypot(physics.external_u_db(kind), snr_u))
     return Takes(level, u, level - own, f"noise by Rec. ITU-R P.372, {kind}")
 
 

@@ -9,10 +9,13 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
+import numpy as np
+from numpy.typing import ArrayLike
+
 from tallmast.frozen import Frozen
 
 from .constants import BOLTZMANN, REFERENCE_TEMPERATURE_K
-from .decibels import dbm_from_watt, power_db, power_ratio
+from .decibels import Floats, dbm_from_watt, power_db, power_ratio
 
 Surroundings = Literal["city", "residential", "rural", "quiet rural", "galactic"]
 
@@ -56,11 +59,16 @@ class Stage(Frozen, eq=True):
 
 def cascade_figure_db(stages: Sequence[Stage]) -> float:
     """Noise figure of a cascade, dB, from the antenna on: F = F₁ + (F₂−1)/G₁ + (F₃−1)/(G₁G₂) + … (Friis 1944)."""
-    factor, gain = 1.0, 1.0
-    for stage in stages:
-        factor += (float(power_ratio(stage.noise_figure_db)) - 1.0) / gain
-        gain *= float(power_ratio(stage.gain_db))
-    return float(power_db(factor))
+    return float(power_db(cascade([(stage.gain_db, stage.noise_figure_db) for stage in stages])))
+
+
+def cascade(stages: Sequence[tuple[ArrayLike, ArrayLike]]) -> Floats:
+    """The same of (gain, noise figure) pairs in dB, each of any one shape; the noise factor, a ratio, of that shape."""
+    factor, gain = np.asarray(1.0), np.asarray(1.0)
+    for gain_db, figure_db in stages:
+        factor = factor + (power_ratio(figure_db) - 1.0) / gain
+        gain = gain * power_ratio(gain_db)
+    return np.asarray(factor)
 
 
 def external_figure_db(surroundings: Surroundings, frequency_hz: float) -> float:
@@ -73,6 +81,25 @@ def external_figure_db(surroundings: Surroundings, frequency_hz: float) -> float
     if not low <= f <= high:
         raise ValueError(f"Rec. ITU-R P.372 gives {surroundings} noise from {low:g} to {high:g} MHz")
     return c - d * math.log10(f)
+
+
+DECILES: dict[Surroundings, tuple[float, float, float]] = {
+    "city": (11.0, 6.7, 8.4),
+    "residential": (10.6, 5.3, 5.8),
+    "rural": (9.2, 4.6, 6.8),
+    "quiet rural": (9.2, 4.6, 6.8),
+    "galactic": (2.0, 2.0, 0.0),
+}
+"""Deviations from the median, dB: upper and lower decile over time, decile over places. Rec. ITU-R P.372, Part 6, Table 2 (A, B, C;
+the quiet one as rural) and Figure 6 note on the sky."""
+DECILE = 1.2816
+"""Standard deviations at which a normal distribution has its upper decile."""
+
+
+def external_u_db(surroundings: Surroundings) -> float:
+    """Standard uncertainty, dB, of the median as what is there at one place and time: both deciles over time and that over places."""
+    upper, lower, place = DECILES[surroundings]
+    return math.sqrt(0.5 * (upper**2 + lower**2) + place**2) / DECILE
 
 
 def floor_dbm(system_db: float, bandwidth_hz: float) -> float:

@@ -5,16 +5,21 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+import numpy as np
+from msgspec.structs import replace
+from numpy.typing import ArrayLike
+
 from tallmast.frozen import Frozen, field
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import NoiseSite
 from tallmast.physics import noise as physics
-from tallmast.physics.decibels import power_db, power_ratio, volt_from_dbm
+from tallmast.physics.decibels import Floats, amplitude_ratio, power_db, power_ratio, volt_from_dbm
 from tallmast.physics.field_strength import field_of_received
+from tallmast.physics.noise import Surroundings
+from tallmast.physics.statistics import DRAWS, coverage_factor, normal_draws, percentile
 from tallmast.units import show
 
 from ..figure import Figure, Working
-from ..noise_there import TABLE_U_DB
 
 RULES_BY_DB = 3.0
 """Outside noise rules from so far over the receiver's own; the receiver rules from so far over the outside's."""
@@ -54,78 +59,145 @@ class NoiseFinding(Frozen):
     """Noise at the antenna's connector by where it comes from."""
 
 
-def _own_db(site: NoiseSite, mast: bool = False, radio: bool = False, feed_db: float | None = None) -> float:
-    """Noise figure from the antenna's connector on, with a preamp at the mast, at the radio, or none."""
-    preamp = physics.Stage("preamp", site.preamp_gain_db, site.preamp_figure_db)
-    loss = site.feed_loss_db if feed_db is None else feed_db
-    stages = [physics.Stage.loss("feed", loss)] if loss else []
-    stages.append(physics.Stage("receiver", 0.0, site.receiver_figure_db))
-    if mast:
-        stages.insert(0, preamp)
-    if radio:
-        stages.insert(len(stages) - 1, preamp)
-    return physics.cascade_figure_db(stages)
+class _Numbers(Frozen):
+    """What the noise here is worked out from, each as noted, or as draws of what it may be [draw]. Ratios over kT₀B, else dB."""
+
+    receiver_db: ArrayLike
+    preamp_db: ArrayLike
+    preamp_gain_db: ArrayLike
+    feed_db: ArrayLike
+    outside: ArrayLike | None = None
+    quieter: ArrayLike | None = None
+    share: ArrayLike = 1.0
+
+    def own(self, mast: bool = False, radio: bool = False, feed: bool = True) -> Floats:
+        """Noise factor from the antenna's connector on, with a preamp at the mast, at the radio, or none."""
+        preamp = (self.preamp_gain_db, self.preamp_db)
+        stages: list[tuple[ArrayLike, ArrayLike]] = [(np.negative(self.feed_db), self.feed_db)] if feed else []
+        stages.append((0.0, self.receiver_db))
+        if mast:
+            stages.insert(0, preamp)
+        if radio:
+            stages.insert(len(stages) - 1, preamp)
+        return physics.cascade(stages)
+
+    def noise(self, own: Floats, outside: ArrayLike | None = None) -> Floats:
+        """Noise over kT₀B: own with the antenna at what comes from outside."""
+        seen = outside if outside is not None else self.outside if self.outside is not None else 1.0
+        return np.asarray(seen, dtype=float) + own - 1.0
 
 
-def _noise(own_db: float, outside: float) -> float:
-    """Noise over kT₀B as a ratio: own with an antenna at `outside` (a ratio too)."""
-    return outside + float(power_ratio(own_db)) - 1.0
+GAIN_U_DB, FEED_U_DB = 1.0, 0.3
+"""Standard uncertainty of a preamp's gain and of a feed's loss, as they are noted."""
+LEAST_OUTSIDE = 0.1
+"""Over kT₀B: an antenna at 29 K, toward a cold sky. Nothing on the ground hears less."""
+ROWS = {"receiver": 301, "preamp": 302, "gain": 303, "feed": 304, "outside": 305, "quieter": 306, "share": 307}
+"""Of the draws that are always the same."""
 
 
-def _improvement(site: NoiseSite, key: str, outside: float, quieter: float | None) -> float | None:
-    """Signal over noise against now, dB, for noise from outside as a ratio over kT₀B; None: can't be told."""
-    now = _noise(_own_db(site), outside)
-    gain, power = site.more_gain_db, 10.0 * math.log10(site.more_power)
+def _noted(site: NoiseSite) -> _Numbers:
+    return _Numbers(
+        site.receiver_figure_db,
+        site.preamp_figure_db,
+        site.preamp_gain_db,
+        site.feed_loss_db,
+        share=site.directivity_share,
+    )
+
+
+def _drawn(site: NoiseSite) -> _Numbers:
+    def about(value: float, u: float, row: str) -> Floats:
+        return np.asarray(np.maximum(value + u * normal_draws(ROWS[row]), 0.0))
+
+    return _Numbers(
+        about(site.receiver_figure_db, site.figures_u_db, "receiver"),
+        about(site.preamp_figure_db, site.figures_u_db, "preamp"),
+        about(site.preamp_gain_db, GAIN_U_DB, "gain"),
+        about(site.feed_loss_db, FEED_U_DB if site.feed_loss_db else 0.0, "feed"),
+        share=np.clip(site.directivity_share + SHARE_U * normal_draws(ROWS["share"]), 0.0, 1.0),
+    )
+
+
+def _improvement(site: NoiseSite, key: str, at: _Numbers) -> Floats | None:
+    """Signal over noise against now, dB; None: can't be told."""
+    now = at.noise(at.own())
+    gain, outside = site.more_gain_db, np.asarray(at.outside, dtype=float)
     if key == "mast preamp":
-        return float(power_db(now / _noise(_own_db(site, mast=True), outside)))
+        return np.asarray(power_db(now / at.noise(at.own(mast=True))))
     if key == "radio preamp":
-        return float(power_db(now / _noise(_own_db(site, radio=True), outside)))
+        return np.asarray(power_db(now / at.noise(at.own(radio=True))))
     if key == "no feed loss":
-        return float(power_db(now / _noise(_own_db(site, feed_db=0.0), outside))) if site.feed_loss_db else None
+        return np.asarray(power_db(now / at.noise(at.own(feed=False)))) if site.feed_loss_db else None
     if key == "omni":
         # Its doughnut flattens toward the horizon, and that is where both signal and noise come from.
-        return gain + float(power_db(now / _noise(_own_db(site), outside * float(power_ratio(gain)))))
+        return np.asarray(gain + power_db(now / at.noise(at.own(), outside * power_ratio(gain))))
     if key == "directional":
-        share = float(power_ratio(gain * (1.0 - site.directivity_share)))
-        return gain + float(power_db(now / _noise(_own_db(site), outside * share)))
+        share = power_ratio(gain * (1.0 - np.asarray(at.share, dtype=float)))
+        return np.asarray(gain + power_db(now / at.noise(at.own(), outside * share)))
     if key == "place":
-        return None if quieter is None else float(power_db(now / _noise(_own_db(site), quieter)))
-    return power
+        return None if at.quieter is None else np.asarray(power_db(now / at.noise(at.own(), at.quieter)))
+    return np.asarray(10.0 * math.log10(site.more_power))
+
+
+class _Outside(Frozen):
+    """Noise from outside: as noted, as draws, whence, and what is wrong with it."""
+
+    ratio: float | None
+    drawn: Floats | None
+    source: str
+    trouble: str = ""
 
 
 def _outside(
-    site: NoiseSite, surroundings: str, floor_dbm: float | None, frequency_hz: float
-) -> tuple[float | None, float, str, str]:
-    """(ratio over kT₀B, u dB, source, trouble) of noise from outside, measured or by category."""
+    site: NoiseSite, surroundings: Surroundings | str, floor_dbm: float | None, frequency_hz: float, row: str
+) -> _Outside:
+    """Measured, or by category. What the receiver itself makes is taken off what was measured with it."""
+    spread = normal_draws(ROWS[row]).astype(float)
     if floor_dbm is not None:
         total = float(power_ratio(floor_dbm - physics.thermal_dbm(site.bandwidth_hz)))
-        own = float(power_ratio(_own_db(site))) - 1.0
         words = f"measured {show.level(floor_dbm)} in {show.frequency(site.bandwidth_hz)}"
+        own = float(_noted(site).own()) - 1.0
+        drawn = np.maximum(total * power_ratio(site.floor_u_db * spread) - _drawn(site).own() + 1.0, LEAST_OUTSIDE)
         if total - own < 1.0:
             # Nothing from outside shows over the receiver: an antenna at T₀ is the least that is left to say.
-            return (
-                1.0,
-                0.0,
-                words,
-                "The floor measured is no higher than the receiver’s own: outside noise is not seen.",
-            )
-        return total - own, site.floor_u_db, words, ""
+            trouble = "The floor measured is no higher than the receiver’s own: outside noise is not seen."
+            return _Outside(1.0, drawn, words, trouble)
+        return _Outside(total - own, drawn, words)
     if not surroundings:
-        return None, 0.0, "", "Say what the surroundings are, or measure the floor."
+        return _Outside(None, None, "", "Say what the surroundings are, or measure the floor.")
     try:
         figure = physics.external_figure_db(surroundings, frequency_hz)  # type: ignore[arg-type]
     except ValueError as error:
-        return None, 0.0, "", f"{show.upper_first(str(error))}: measure the floor here instead."
-    return float(power_ratio(figure)), TABLE_U_DB, f"Rec. ITU-R P.372, {surroundings}", ""
+        return _Outside(None, None, "", f"{show.upper_first(str(error))}: measure the floor here instead.")
+    u = physics.external_u_db(surroundings)  # type: ignore[arg-type]
+    return _Outside(float(power_ratio(figure)), power_ratio(figure + u * spread), f"Rec. ITU-R P.372, {surroundings}")
 
 
-def _floor(site: NoiseSite, outside: float | None, u_db: float, own: float, source: str, trouble: str) -> Figure:
+LOPSIDED = 0.25
+"""From this share on the two sides of an interval are told apart."""
+
+
+def _interval(value: float, drawn: Floats) -> tuple[float, float | None, float | None]:
+    """(standard uncertainty, low, high): the ends of the 90 % interval, where it is not the same on both sides."""
+    low, high = percentile(drawn, 5.0), percentile(drawn, 95.0)
+    u = (high - low) / (2.0 * coverage_factor(math.inf))
+    if u <= 1e-9 or abs((high - value) - (value - low)) <= LOPSIDED * (high - low):
+        return u, None, None
+    return u, min(low, value), max(high, value)
+
+
+def _floor(site: NoiseSite, outside: _Outside, noted: _Numbers, drawn: _Numbers) -> Figure:
     """What there is at the antenna's connector, outside noise and the receiver's own."""
     thermal = physics.thermal_dbm(site.bandwidth_hz)
-    seen = 1.0 if outside is None else outside
-    floor_dbm = thermal + float(power_db(_noise(own, seen)))
-    u = u_db * seen / _noise(own, seen)
-    told = f"outside      {show.plus(float(power_db(seen)), 1)} dB" if outside else "outside      taken as 290 K"
+    own = float(power_db(noted.own()))
+    floor_dbm = thermal + float(power_db(noted.noise(noted.own())))
+    u, low, high = _interval(floor_dbm, thermal + power_db(drawn.noise(drawn.own())))
+    seen = outside.ratio if outside.ratio is not None else 1.0
+    told = f"outside      {show.plus(float(power_db(seen)), 1)} dB" if outside.ratio else "outside      taken as 290 K"
+    alone = thermal + power_db(noted.noise(noted.own(), drawn.outside))
+    by_outside = _interval(floor_dbm, alone)[0] if outside.ratio is not None else 0.0
+    rest = math.sqrt(max(u**2 - by_outside**2, 0.0))
+    parts = (("outside noise", by_outside), ("noise figures and the feed’s loss", rest))
     return Figure(
         "noise at the antenna’s connector",
         floor_dbm,
@@ -139,10 +211,12 @@ def _floor(site: NoiseSite, outside: float | None, u_db: float, own: float, sour
                 "f = f_outside + f_own − 1",
                 f"floor = {show.level(floor_dbm)}",
             ),
-            (("outside noise", f"{u:.2f} dB"),) if u_db else (),
-            "Rec. ITU-R P.372, Part 2; Friis 1944 for the cascade" + (f"; {source}" if source else ""),
-            trouble or "What a signal has to stand over.",
+            tuple((words, f"{part:.2f} dB") for words, part in parts if part > 0.005),
+            "Rec. ITU-R P.372, Part 2; Friis 1944 for the cascade" + (f"; {outside.source}" if outside.source else ""),
+            outside.trouble or "What a signal has to stand over.",
         ),
+        low=low,
+        high=high,
     )
 
 
@@ -150,6 +224,7 @@ def _sensitivity(site: NoiseSite, floor: Figure, own: float) -> Figure:
     """The weakest signal that does here."""
     level = floor.value + site.snr_db
     alone = physics.thermal_dbm(site.bandwidth_hz) + own + site.snr_db
+    low, high = (None if edge is None else edge + site.snr_db for edge in (floor.low, floor.high))
     return Figure(
         "sensitivity here",
         level,
@@ -165,12 +240,15 @@ def _sensitivity(site: NoiseSite, floor: Figure, own: float) -> Figure:
             "level at the antenna’s connector",
             f"With the noise of this place; on a signal generator the receiver alone would take {show.level(alone)}.",
         ),
+        low=low,
+        high=high,
     )
 
 
 def _folded(sensitivity: Figure, gain_dbi: float, frequency_hz: float) -> Figure:
     """The field that makes that level."""
     field_v = field_of_received(sensitivity.value, frequency_hz, gain_dbi)
+    low, high = (field_v * 1e6 * float(amplitude_ratio(edge - sensitivity.value)) for edge in sensitivity.interval)
     return Figure(
         "field that it takes",
         field_v * 1e6,
@@ -182,15 +260,19 @@ def _folded(sensitivity: Figure, gain_dbi: float, frequency_hz: float) -> Figure
             "S = E²/η₀, aperture Gλ²/4π (Kraus, Antennas, §2-15)",
             "The weakest field that does, the antenna’s gain folded in.",
         ),
+        low=low,
+        high=high,
     )
 
 
-def _from_outside(outside: float, u_db: float, source: str) -> Figure:
-    over = float(power_db(outside))
-    working = Working(
-        (f"{show.decibel(over)} over kT₀B",), ((source, show.decibel(u_db, 2)),), source, "F_a of Rec. ITU-R P.372."
-    )
-    return Figure("noise from outside", over, u_db, "dB", working)
+def _from_outside(outside: _Outside) -> Figure | None:
+    if outside.ratio is None or outside.drawn is None:
+        return None
+    over = float(power_db(outside.ratio))
+    u, low, high = _interval(over, power_db(outside.drawn))
+    lines = (f"{show.decibel(over)} over kT₀B",)
+    working = Working(lines, ((outside.source, show.decibel(u, 2)),), outside.source, "F_a of Rec. ITU-R P.372.")
+    return Figure("noise from outside", over, u, "dB", working, low=low, high=high)
 
 
 def read_noise(evidence: Evidence, gain_dbi: float) -> NoiseFinding | None:
@@ -198,33 +280,35 @@ def read_noise(evidence: Evidence, gain_dbi: float) -> NoiseFinding | None:
     site, question = evidence.get(NoiseSite, "noise"), evidence.question
     if site is None or question is None:
         return None
-    outside, u_db, source, trouble = _outside(site, site.surroundings, site.floor_dbm, question.centre_hz)
-    quieter = None
+    outside = _outside(site, site.surroundings, site.floor_dbm, question.centre_hz, "outside")
+    quieter = _Outside(None, None, "")
     if site.quieter or site.quieter_floor_dbm is not None:
-        quieter, *_ = _outside(site, site.quieter, site.quieter_floor_dbm, question.centre_hz)
-    own = _own_db(site)
-    floor = _floor(site, outside, u_db, own, source, trouble)
+        quieter = _outside(site, site.quieter, site.quieter_floor_dbm, question.centre_hz, "quieter")
+    noted = replace(_noted(site), outside=outside.ratio, quieter=quieter.ratio)
+    drawn = replace(_drawn(site), outside=outside.drawn, quieter=quieter.drawn)
+    own = float(power_db(noted.own()))
+    floor = _floor(site, outside, noted, drawn)
     sensitivity = _sensitivity(site, floor, own)
-    remedies = () if outside is None else _remedies(site, outside, u_db, quieter)
-    sentence, detail = _words(site, outside, own, remedies, trouble)
+    remedies = () if outside.ratio is None else _remedies(site, outside, noted, drawn)
+    sentence, detail = _words(site, outside.ratio, own, remedies, outside.trouble)
     thermal = physics.thermal_dbm(site.bandwidth_hz)
     parts = {
         "thermal, 290 K": thermal,
         "receiver and feed": thermal + float(power_db(max(float(power_ratio(own)) - 1.0, 1e-9))),
     }
-    if outside is not None:
-        parts["outside"] = thermal + float(power_db(outside))
+    if outside.ratio is not None:
+        parts["outside"] = thermal + float(power_db(outside.ratio))
     return NoiseFinding(
         sentence,
         detail,
         site,
-        None if outside is None else _from_outside(outside, u_db, source),
+        _from_outside(outside),
         own,
         floor,
         sensitivity,
         _folded(sensitivity, gain_dbi, question.centre_hz),
         remedies,
-        trouble,
+        outside.trouble,
         parts,
     )
 
@@ -240,21 +324,16 @@ NAMES = {
 }
 
 
-def _share_u(site: NoiseSite, outside: float, quieter: float | None) -> float:
-    """Of what a directional antenna brings, dB, by the share of its decibels that turn noise away: where noise comes from is a guess."""
-    sides = [
-        _improvement(
-            site.revised(directivity_share=min(max(site.directivity_share + by, 0.0), 1.0)),
-            "directional",
-            outside,
-            quieter,
-        )
-        for by in (SHARE_U, -SHARE_U)
-    ]
-    return abs((sides[0] or 0.0) - (sides[1] or 0.0)) / 2.0
+PARTS = (
+    ("outside noise", ("outside", "quieter")),
+    ("noise figures", ("receiver_db", "preamp_db")),
+    ("a preamp’s gain, the feed’s loss", ("preamp_gain_db", "feed_db")),
+    ("how much of the noise it turns away", ("share",)),
+)
+"""Of the uncertainty of a remedy: what of the numbers is in doubt."""
 
 
-def _remedies(site: NoiseSite, outside: float, u_db: float, quieter: float | None) -> tuple[Remedy, ...]:
+def _remedies(site: NoiseSite, outside: _Outside, noted: _Numbers, drawn: _Numbers) -> tuple[Remedy, ...]:
     out = []
     whys = {
         "mast preamp": f"{show.decibel(site.preamp_gain_db)} of gain, noise figure {show.decibel(site.preamp_figure_db)}, before the feed",
@@ -266,32 +345,32 @@ def _remedies(site: NoiseSite, outside: float, u_db: float, quieter: float | Non
         "power": f"{site.more_power:g} times the power",
     }
     for key, name in NAMES.items():
-        value = _improvement(site, key, outside, quieter)
-        if value is None:
+        found, may = _improvement(site, key, noted), _improvement(site, key, drawn)
+        if found is None or may is None:
             continue
-        spread = float(power_ratio(u_db))
-        sides = [_improvement(site, key, outside * s, quieter) for s in (spread, 1.0 / spread)]
-        if key == "place" and quieter is not None:
-            # Both places are as doubtful as each other.
-            sides = [value + math.sqrt(2.0) * u_db, value - math.sqrt(2.0) * u_db]
-        u = abs((sides[0] or 0.0) - (sides[1] or 0.0)) / 2.0
-        share_u = _share_u(site, outside, quieter) if key == "directional" else 0.0
-        parts = (("outside noise", u), ("how much of the noise it turns away", share_u))
+        value = float(found)
+        u, low, high = _interval(value, np.broadcast_to(may, (DRAWS,)))
+        parts = []
+        for words, names in PARTS:
+            one = _improvement(site, key, replace(noted, **{name: getattr(drawn, name) for name in names}))
+            parts.append((words, _interval(value, np.broadcast_to(one, (DRAWS,)))[0] if one is not None else 0.0))
         figure = Figure(
             f"{name}: signal over noise",
             value,
-            math.hypot(u, share_u),
+            u,
             "dB",
             Working(
                 (
                     whys[key],
-                    f"outside noise {show.plus(float(power_db(outside)), 1)} dB over kT₀B",
+                    f"outside noise {show.plus(float(power_db(outside.ratio or 1.0)), 1)} dB over kT₀B",
                     f"gain {show.plus(value, 1)} dB",
                 ),
                 tuple((words, f"{part:.2f} dB") for words, part in parts if part > 0.005),
                 "Friis 1944; Rec. ITU-R P.372, Part 2",
                 _meaning(key, value),
             ),
+            low=low,
+            high=high,
         )
         out.append(Remedy(key, name, figure, whys[key]))
     return tuple(sorted(out, key=lambda r: (r.key == "power", -r.improvement.value)))

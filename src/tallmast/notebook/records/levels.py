@@ -183,6 +183,10 @@ class NoiseSite(Record, frozen=True, kw_only=True):
     feed_loss_db: Annotated[NotNegative, Asked("Loss between antenna and receiver", LOSS, "1.2 dB", seldom=True)] = 0.0
     preamp_gain_db: Annotated[NotNegative, Asked("Gain of a preamp", LOSS, "15 dB", seldom=True)] = 15.0
     preamp_figure_db: Annotated[NotNegative, Asked("Its noise figure", NOISE_FIGURE, "1 dB", seldom=True)] = 1.0
+    figures_u_db: Annotated[
+        NotNegative, Asked("Uncertainty of these noise figures", LOSS, "1 dB, as a data sheet has them", seldom=True)
+    ] = 1.0
+    """Standard uncertainty of each noise figure."""
     more_gain_db: Annotated[NotNegative, Asked("A better antenna: how much more gain", LOSS, "3 dB", seldom=True)] = 3.0
     """Of a better antenna against the one there is."""
     directivity_share: Annotated[
