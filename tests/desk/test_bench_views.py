@@ -46,7 +46,7 @@ def test_the_ladder_tells_every_state_with_what_the_cut_did(hands):
     assert [r.mark for r in rungs] == ["fails", "holds", "holds"]
     # The demo's truth: 84 mm − 3.6 mm at 854.2 MHz; 0.7 mm off: 854.2·80.4/79.7 = 861.7 MHz.
     low, high = rungs[1].resonance.interval
-    assert low < 861.7 < high and high - low < 3.0
+    assert low < 861.7 < high and high - low < 4.0
     assert rungs[1].step_words.startswith("0.7 mm off, ")
 
 

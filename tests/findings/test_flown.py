@@ -88,7 +88,7 @@ class TestAround:
         (toward,) = book.climb().pattern.of("panel").toward
         low, high = toward.level.interval
         assert low < -18 < high
-        assert toward.words.endswith("down toward Town at 90°") and toward.words.startswith("18.")
+        assert toward.words.endswith("down toward Town at 90°") and toward.words.startswith("18 ± ")
 
     def test_half_a_turn_has_no_front_to_back(self):
         flight = Flight(turns=0.5, n=120, level=lambda b, e: beam(np.asarray(b) - 90.0, e))

@@ -72,6 +72,7 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
         MeterReading,
         Piece,
         PadCheck,
+        HomeEnd,
     ),
     "cuts": (Question, Antenna, Cut),
     "directions": (

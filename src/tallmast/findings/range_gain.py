@@ -22,11 +22,13 @@ from .polarization import loss_between
 if TYPE_CHECKING:
     from .bench import BenchFinding
 
-UNMOVED_SHARE = 0.1
-"""Reflected over direct field, where nothing was moved to see it: 20 dB down, usual over grass at a few wavelengths."""
-REFLECTED_OF_TWO, REFLECTED_OF_PAIRS = 0.1, 0.55
-"""Of what the ground does to one level, what it does to a gain: two in turn on the same post see nearly the same second ray, and the
-three levels of three pairs come in by half each, one of them the other way."""
+UNMOVED_SHARE = 0.4
+"""Reflected over direct field, where nothing was moved to see it: 8 dB down. Grass to wet clay sends 0.2 to 0.7 of a grazing ray back
+(Rec. ITU-R P.527), antennas that look along the ground take a part of it off."""
+UNMOVED_DB = -20.0 * math.log10(UNMOVED_SHARE)
+REFLECTED_OF_TWO, REFLECTED_OF_PAIRS = 0.28, 0.55
+"""Of what the ground does to one level, what it does to a gain: two in turn on the same post see nearly the same second ray, their
+middles some centimetres apart, and the three levels of three pairs come in by half each, one of them the other way."""
 RECONNECT_U_DB = 0.1
 UNKNOWN_GAMMA = 0.2
 """|Γ| of an antenna that was never swept: SWR 1.5."""
@@ -127,7 +129,7 @@ def _common(
     else:
         reflected = UNMOVED_SHARE
         why = "Move one antenna slowly up by a wavelength or two, or nearer, and note the levels: the ripple tells what the ground adds."
-        checks.append(Check("open", "reflections not looked for: 20 dB down assumed", None, why))
+        checks.append(Check("open", f"reflections not looked for: {UNMOVED_DB:.0f} dB down assumed", None, why))
     table.add("reflection", share * gain_range.reflection_u_db(reflected))
     if record.distance_m is not None:
         size = max(_size_m(a) for a in antennas)

@@ -11,7 +11,7 @@ from functools import lru_cache
 import numpy as np
 
 from tallmast.findings.figure import Figure
-from tallmast.notebook.records import Log
+from tallmast.notebook.records import Branch, Log
 from tallmast.physics.geodesy import destination
 
 from ...findings.build import HOME, Book
@@ -53,16 +53,30 @@ class Mast:
         return self.array(azimuth) - 12.0 * off**2 / (1.0 + 0.5 * off**2)
 
 
-def flown(rng, level, ways, fix: float = 2.5, ground: float = 0.35, power_db: float = 0.0):
-    """(latitude, longitude, height, level) logged along `ways` [n, 3] of east, north, up from under the mast."""
+BRIGHT = (0.2, 0.7)
+"""What bright ground sends back: wet meadow, water, a car park."""
+
+
+def flown(
+    rng,
+    level,
+    ways,
+    fix: float = 2.5,
+    ground: float | tuple[float, float] = 0.35,
+    power_db: float = 0.0,
+    slope: float = 0.0,
+):
+    """(latitude, longitude, height, level) logged along `ways` [n, 3] of east, north, up from under the mast; `ground`: what it
+    sends back, the most of it, or from how much to how much; `slope`: by which it rises north of the mast."""
     n = len(ways)
     e, nn, u = ways.T
     across, rise = np.hypot(e, nn), u - MAST_M
-    slant, below = np.hypot(across, rise), np.hypot(across, u + MAST_M)
+    # The mast's image in a plane that rises to the north lies south of its foot.
+    slant, below = np.hypot(across, rise), np.sqrt(e**2 + (nn - 2 * slope * MAST_M) ** 2 + (u + MAST_M) ** 2)
     bearing = np.degrees(np.arctan2(e, nn)) % 360.0
     direct = 10 ** (level(bearing, np.degrees(np.arctan2(rise, across))) / 20) / slant
     down = 10 ** (level(bearing, -np.degrees(np.arctan2(u + MAST_M, across))) / 20) / below
-    rho = -ground * rng.uniform(0.3, 1.0)
+    rho = -rng.uniform(*(ground if isinstance(ground, tuple) else (0.3 * ground, ground)))
     field = direct + rho * down * np.exp(-2j * np.pi * (below - slant) / WAVE_M)
     got = 20 * np.log10(np.abs(field)) - 30.0 + power_db + alike(rng, n, 0.8, 5.0) + rng.normal(0, 0.5, n)
     half = fix / np.sqrt(2.0)
@@ -76,11 +90,14 @@ def flown(rng, level, ways, fix: float = 2.5, ground: float = 0.35, power_db: fl
     )
 
 
-def orbit(rng, turns: int = 4, radius: float = 55.0, up: float = 20.0, a_turn: int = 72) -> np.ndarray:
+def orbit(
+    rng, turns: int = 4, radius: float = 55.0, up: float = 20.0, a_turn: int = 72, steady: float = 1.0
+) -> np.ndarray:
+    """Flown by hand; `steady`: what of that wandering is left, where a machine flies it."""
     n = turns * a_turn
     bearing = np.linspace(0, 2 * np.pi * turns, n) + rng.uniform(0, 6.28)
-    r = radius + alike(rng, n, 4.0, 15.0)
-    return np.stack((r * np.sin(bearing), r * np.cos(bearing), up + alike(rng, n, 1.5, 20.0)), axis=1)
+    r = radius + alike(rng, n, 4.0 * steady, 15.0)
+    return np.stack((r * np.sin(bearing), r * np.cos(bearing), up + alike(rng, n, 1.5 * steady, 20.0)), axis=1)
 
 
 def climb(rng, bearing: float, radius: float = 50.0, passes: int = 4, steps: int = 80) -> np.ndarray:
@@ -104,9 +121,9 @@ def book_of(*logs, **settings) -> Book:
     return book
 
 
-def turned(rng, most: int = 5):
+def turned(rng, most: int = 5, **more):
     mast = Mast(rng, most)
-    book = book_of(flown(rng, mast, orbit(rng, radius=rng.uniform(40, 80), up=rng.uniform(12, 30))))
+    book = book_of(flown(rng, mast, orbit(rng, radius=rng.uniform(40, 80), up=rng.uniform(12, 30)), **more))
     return mast, book.climb().pattern.of("a")
 
 
@@ -142,12 +159,125 @@ def back(rng) -> list[Answer]:
     return [(cut.front_to_back, -float(np.interp(cut.peak_deg + 180, fine, level, period=360)))]
 
 
+@quantity("pattern", "flown round over bright ground: toward a named bearing")
+def named_bright(rng) -> list[Answer]:
+    from tallmast.findings.pattern.named import toward
+
+    mast, found = turned(rng, ground=BRIGHT)
+    cut = found.cut("azimuth")
+    fine, level = _ring(mast, cut)
+    at = rng.uniform(0, 360)
+    return [(toward(cut, at), float(np.interp(at, fine, level, period=360)))]
+
+
+@quantity("pattern", "flown round over bright ground: beamwidth")
+def width_bright(rng) -> list[Answer]:
+    mast, found = turned(rng, ground=BRIGHT)
+    return [(found.cut("azimuth").beamwidth, mast.array.width())]
+
+
+@quantity("pattern", "flown round over bright ground: front to back")
+def back_bright(rng) -> list[Answer]:
+    mast, found = turned(rng, ground=BRIGHT)
+    cut = found.cut("azimuth")
+    fine, level = _ring(mast, cut)
+    return [(cut.front_to_back, -float(np.interp(cut.peak_deg + 180, fine, level, period=360)))]
+
+
+@quantity("pattern", "flown round once over bright ground: front to back")
+def back_once_bright(rng) -> list[Answer]:
+    mast = Mast(rng)
+    way = orbit(rng, turns=1, radius=rng.uniform(40, 80), up=rng.uniform(12, 30))
+    cut = book_of(flown(rng, mast, way, ground=BRIGHT)).climb().pattern.of("a").cut("azimuth")
+    fine, level = _ring(mast, cut)
+    return [(cut.front_to_back, -float(np.interp(cut.peak_deg + 180, fine, level, period=360)))]
+
+
+def by_machine(rng):
+    """The same round again and again over bright ground that slopes: what it adds is the same in every pass."""
+    mast = Mast(rng)
+    way = orbit(rng, radius=rng.uniform(40, 80), up=rng.uniform(12, 30), steady=0.15)
+    columns = flown(rng, mast, way, ground=BRIGHT, slope=rng.choice([-1, 1]) * rng.uniform(0.01, 0.04))
+    return mast, book_of(columns).climb().pattern.of("a").cut("azimuth")
+
+
+@quantity("pattern", "flown round by a machine over a slope: front to back")
+def back_by_machine(rng) -> list[Answer]:
+    mast, cut = by_machine(rng)
+    fine, level = _ring(mast, cut)
+    return [(cut.front_to_back, -float(np.interp(cut.peak_deg + 180, fine, level, period=360)))]
+
+
+@quantity("pattern", "flown round by a machine over a slope: beamwidth")
+def width_by_machine(rng) -> list[Answer]:
+    mast, cut = by_machine(rng)
+    return [(cut.beamwidth, mast.array.width())]
+
+
+@quantity("pattern", "flown round by a machine over a slope: toward a named bearing")
+def named_by_machine(rng) -> list[Answer]:
+    from tallmast.findings.pattern.named import toward
+
+    mast, cut = by_machine(rng)
+    fine, level = _ring(mast, cut)
+    at = rng.uniform(0, 360)
+    return [(toward(cut, at), float(np.interp(at, fine, level, period=360)))]
+
+
+@quantity("pattern", "flown round, where it looks by compass: toward a bearing from its front")
+def by_compass(rng) -> list[Answer]:
+    """Whoever noted where it looks had a compass beside steel: three degrees off."""
+    from tallmast.findings.pattern.named import toward
+
+    mast, looks = Mast(rng), rng.uniform(0, 360)
+
+    def turned_mast(azimuth, elevation):
+        return mast(azimuth - looks, elevation)
+
+    book = book_of(flown(rng, turned_mast, orbit(rng, radius=rng.uniform(40, 80), up=rng.uniform(12, 30))))
+    noted = float((looks + rng.normal(0, 3.0)) % 360.0)
+    book.add(book.records["run1"].revised(branches=[Branch(antenna_id="a", azimuth_deg=noted)]))
+    cut = book.climb().pattern.of("a").cut("azimuth")
+    fine, level = _ring(mast, cut)
+    at = rng.uniform(0, 360)
+    return [(toward(cut, at), float(np.interp(at, fine, level, period=360)))]
+
+
 @quantity("pattern", "climbed before it: toward an elevation")
 def climbed(rng) -> list[Answer]:
+    return _climbed(rng, True, 0.0, logged=True)
+
+
+@quantity("pattern", "climbed before it with a probe that leans: toward an elevation")
+def climbed_leaning(rng) -> list[Answer]:
+    return _climbed(rng, True, rng.normal(0, 7.0))
+
+
+@quantity("pattern", "climbed before it, nothing noted of the probe: toward an elevation")
+def climbed_unnoted(rng) -> list[Answer]:
+    return _climbed(rng, False, rng.normal(0, 7.0))
+
+
+def _climbed(rng, noted: bool, lean_deg: float, logged: bool = False) -> list[Answer]:
+    """With an upright dipole for a probe, that hangs askew by so much; its cut is noted, or is not."""
     from tallmast.findings.pattern.named import toward
 
     mast = Mast(rng)
-    book = book_of(flown(rng, mast, climb(rng, 0.0)))
+    way = climb(rng, 0.0)
+    columns = list(flown(rng, mast, way))
+    below = np.degrees(np.arctan2(way[:, 2] - MAST_M, np.hypot(way[:, 0], way[:, 1])))
+    strength = 1.0 if noted else rng.uniform(0.5, 1.2)
+    own = strength * 20 * np.log10(np.maximum(np.cos(np.radians(below - lean_deg)), 0.05))
+    columns[3] = np.round(2 * (columns[3] + own)) / 2
+    book = book_of(columns)
+    if logged:
+        book.series["s0"] |= {"pitch_deg": np.zeros(len(way)), "roll_deg": np.zeros(len(way))}
+    if noted:
+        around = np.arange(0, 360, 5.0)
+        probe = book.antenna("Probe")
+        dipole = 20 * np.log10(np.maximum(np.abs(np.cos(np.radians(around))), 0.03))
+        book.cut(probe, dipole + rng.normal(0, 0.3, len(around)), around, plane="elevation")
+        book.add(book.records["run1"].revised(far_antenna_id=probe.id))
     cut = book.climb().pattern.of("a").cut("elevation")
     fine = np.arange(-30, 80, 0.25)
     level = mast(0.0, fine)

@@ -16,11 +16,11 @@ WAVE = 0.345
 
 
 class Yard:
-    def __init__(self, rng) -> None:
+    def __init__(self, rng, ground: tuple[float, float] = (0.15, 0.45)) -> None:
         self.rng = rng
         self.distance = rng.uniform(8, 30)
         self.height = rng.uniform(1.5, 3.0)
-        self.ground = rng.uniform(0.15, 0.45)
+        self.ground = rng.uniform(*ground)
         self.drift = rng.normal(0, 0.2)  # dB over the session
         self.linear = rng.normal(0, 0.015)  # dB a dB
         self.source = rng.uniform(0.0, 0.12)  # |Γ| of source and meter
@@ -59,7 +59,27 @@ def _moved(yard: Yard, one: float, other: float, more: float) -> list[float]:
 
 @quantity("pattern", "on a range: gain against a reference in turn")
 def substitution(rng) -> list[Answer]:
-    yard, book = Yard(rng), Book()
+    return _substitution(Yard(rng), rng, True)
+
+
+@quantity("pattern", "on a range: gain against a reference, ground not moved over")
+def substitution_unmoved(rng) -> list[Answer]:
+    return _substitution(Yard(rng, GROUND), rng, False)
+
+
+@quantity("pattern", "on a range: gain against a reference, bright ground moved over")
+def substitution_bright(rng) -> list[Answer]:
+    return _substitution(Yard(rng, GROUND), rng, True)
+
+
+GROUND = (0.2, 0.7)
+"""What a ground sends back of a ray that grazes it: long grass to wet clay and a car park."""
+
+
+def _substitution(yard: Yard, rng, move: bool) -> list[Answer]:
+    """On the same post, but no two antennas have their middle at the same height."""
+    book = Book()
+    other_height = rng.normal(0, 0.05)
     gain, known = rng.uniform(4, 12), 2.15
     true_reference = known + rng.normal(0, 0.3)
     a, r = book.antenna("A"), book.antenna("R", known_gain_dbi=known, known_gain_u_db=0.3)
@@ -69,8 +89,9 @@ def substitution(rng) -> list[Answer]:
     for k, label in enumerate("ARARA"):
         g, more = of[label]
         more += rng.normal(0, 0.1)
-        spells.append(ReadingsInTurn(label=label, values=yard.read(g, probe, k / 4, more)))
-    moved = _moved(yard, gain, probe, of["A"][1])
+        raised = other_height if label == "A" else 0.0
+        spells.append(ReadingsInTurn(label=label, values=yard.read(g, probe, k / 4, more, raised=raised)))
+    moved = _moved(yard, gain, probe, of["A"][1]) if move else []
     book.add(
         RangeGain(
             antenna_id="a",
@@ -89,7 +110,21 @@ def substitution(rng) -> list[Answer]:
 
 @quantity("pattern", "on a range: gain of three without a reference")
 def three(rng) -> list[Answer]:
-    yard, book = Yard(rng), Book()
+    return _three(Yard(rng), rng, True)
+
+
+@quantity("pattern", "on a range: gain of three, ground not moved over")
+def three_unmoved(rng) -> list[Answer]:
+    return _three(Yard(rng, GROUND), rng, False)
+
+
+@quantity("pattern", "on a range: gain of three, bright ground moved over")
+def three_bright(rng) -> list[Answer]:
+    return _three(Yard(rng, GROUND), rng, True)
+
+
+def _three(yard: Yard, rng, move: bool) -> list[Answer]:
+    book = Book()
     gains = {letter: rng.uniform(2, 11) for letter in "ABC"}
     for letter in "ABC":
         book.antenna(letter)
@@ -107,7 +142,7 @@ def three(rng) -> list[Answer]:
         readings=spells,
         sent_dbm=yard.sent + rng.normal(0, 0.3),
         distance_m=yard.distance + rng.normal(0, 0.05),
-        moved=_moved(yard, gains["A"], gains["B"], 0.0),
+        moved=_moved(yard, gains["A"], gains["B"], 0.0) if move else [],
         range_swr=1.15,
         frequency_hz=HZ,
     )

@@ -214,8 +214,11 @@ def _sentence(bench: AntennaBench, question: Question) -> tuple[str, str]:
             "Drop a Touchstone file on the window, or type a meter reading.",
         )
     if bench.by_meter is not None:
-        told = {"holds": f"holds SWR {limit}:", "fails": f"misses SWR {limit}:"}.get(bench.limit_mark, "reads SWR")
-        first = f"{name} {told} {worst.text} {bench.by_meter.words(band)}."
+        first = f"{name} reads SWR {worst.text} {bench.by_meter.words(band)}."
+        if bench.limit_mark == "holds" and bench.by_meter.most_swr is not None:
+            first = f"{name} holds SWR {limit} over {band}: at most {show.swr(bench.by_meter.most_swr)} by its meter readings."
+        elif bench.limit_mark == "fails":
+            first = f"{name} misses SWR {limit} in {band}: {worst.text} at {show.frequency(bench.by_meter.at_hz)}."
     elif bench.limit_mark == "holds":
         first = f"{name} holds SWR {limit} over {band}: worst {worst.text}."
     elif bench.limit_mark == "fails":

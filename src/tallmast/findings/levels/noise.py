@@ -197,7 +197,9 @@ def _floor(site: NoiseSite, outside: _Outside, noted: _Numbers, drawn: _Numbers)
     alone = thermal + power_db(noted.noise(noted.own(), drawn.outside))
     by_outside = _interval(floor_dbm, alone)[0] if outside.ratio is not None else 0.0
     rest = math.sqrt(max(u**2 - by_outside**2, 0.0))
-    parts = (("outside noise", by_outside), ("noise figures and the feed’s loss", rest))
+    parts = [("outside noise", by_outside), ("noise figures and the feed’s loss", rest)]
+    if by_outside > u:  # measured with the receiver's own in it: what of it is whose cancels in the sum
+        parts = [("noise as it was read", u)]
     return Figure(
         "noise at the antenna’s connector",
         floor_dbm,

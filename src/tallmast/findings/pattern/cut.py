@@ -67,7 +67,8 @@ class CutReading(Frozen):
             return angle, nothing, nothing
         curve = lobe.smooth(self.angle_deg, self.level_db, angle)
         random = np.minimum(curve.share, 1.0) * self.spread.random_db
-        u = np.sqrt(random**2 + self.spread.common_db**2 + self.of.slow_u_db**2)
+        apart = self.of.between_u_db(angle, self.peak_deg)
+        u = np.sqrt(random**2 + self.spread.common_db**2 + self.of.slow_u_db**2 + apart**2)
         half = coverage_factor(self.spread.degrees) * u
         return angle, np.where(told, curve.level_db, np.nan), np.where(told, half, np.nan)
 
@@ -141,15 +142,15 @@ def read_cut(of: Samples, sector: tuple[float, float]) -> CutReading:
     width, edges = marks.beamwidth(of, angle, level, main, spread, said)
     swing = max(NOISE_SWING_DB, 3 * spread.random_db)
     lobes = pattern.sidelobes(angle, level, swing)
-    side, side_deg = marks.sidelobe(angle, level, lobes, u_top, spread, said) if lobes else (None, None)
-    weak, strong = marks.in_sector(of, angle, level, sector, u_top, spread, said)
+    side, side_deg = marks.sidelobe(of, top_deg, angle, level, lobes, u_top, spread, said) if lobes else (None, None)
+    weak, strong = marks.in_sector(of, top_deg, angle, level, sector, u_top, spread, said)
     return replace(
         read,
         beamwidth=width,
         beam_edges_deg=edges,
         sidelobe=side,
         sidelobe_deg=side_deg,
-        nulls=marks.nulls(of, angle, level, u_top, spread, swing, said),
+        nulls=marks.nulls(of, top_deg, angle, level, u_top, spread, swing, said),
         sector=weak[0] if weak is not None else None,
         sector_deg=weak[1] if weak is not None else None,
         sector_best=strong[0] if strong is not None else None,

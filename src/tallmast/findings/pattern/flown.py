@@ -17,10 +17,12 @@ from tallmast.physics.around import Cells, Shape, gather, shape
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import median, percentile
 
+from .named import COMPASS_U_DEG
 from .passes import (
     LEAST_TURN_DEG,
     MERIDIAN_DEG,
     RING_DEG,
+    STRETCH_DEG,
     best_meridian,
     best_ring,
     between_passes,
@@ -29,8 +31,9 @@ from .passes import (
     goes_round,
     legs_of,
     pass_u_db,
+    wandered_rad2,
 )
-from .samples import Samples
+from .samples import ProbeDoubt, Samples
 from .track import ROUND, Track, read_track, way_round
 
 if TYPE_CHECKING:
@@ -47,6 +50,11 @@ PRIOR_EXPONENT, PRIOR_U = 2.6, 0.6
 GRID_DEG = 5.0
 HEIGHT_SHARE = 0.5
 """A barometer's height is so much better than a fix."""
+GROUND_SHARE = 0.4
+"""Reflected over direct field by ground of which nothing was noted: meadow to wet clay, at the angles of a flight round a mast."""
+UNNOTED_SHARE, LEAN_U_DEG = 0.75, 7.0
+"""Standard uncertainty of how much an upright probe loses toward steep directions, where nobody noted its pattern, and of how upright it
+hangs, in degrees, where nobody logged that."""
 Floats2 = NDArray[np.float64]
 
 
@@ -145,6 +153,35 @@ class Flown(Frozen):
     def pass_u_db(self) -> float:
         return pass_u_db(self.cells, self.shape)
 
+    @cached_property
+    def ground_u_db(self) -> float:
+        """Standard uncertainty of a level by a ray off the ground that stays the same in every pass: where distance and height wander
+        it shows in the scatter, where the same round is flown again and again it looks like the pattern."""
+        told = [t for t in self.tracks if t.ground_rad is not None]
+        if not told:
+            return 0.0
+        columns, by_fix = [], 0.0
+        for number, track in enumerate(told):
+            assert track.ground_rad is not None
+            keep = track.counts & np.isfinite(track.ground_rad)
+            leg = legs_of(track.azimuth_deg[keep], track.elevation_deg[keep]) + 1000 * number
+            columns.append((track.azimuth_deg[keep], leg, track.ground_rad[keep]))
+            by_fix = max(by_fix, 0.5 * (track.ground_rad_per_m * track.log.fix_u_m) ** 2)
+        azimuth, leg, phase = (np.concatenate(parts) for parts in zip(*columns, strict=True))
+        wandered = wandered_rad2((azimuth / STRETCH_DEG).astype(np.int64), leg, phase)
+        # What the fixes alone make of it is no wandering: half of a fix stays through a flight, half goes from pass to pass.
+        steady = math.exp(-0.5 * max(wandered - by_fix, 0.0))
+        return steady * 20.0 / math.log(10.0) * GROUND_SHARE / math.sqrt(2.0)
+
+    def probe_doubt(self, plane: str) -> ProbeDoubt | None:
+        """Of a climb: the probe is seen from ever farther below. Round at one height it is seen alike."""
+        if plane != "elevation":
+            return None
+        taken_out = all(track.carried for track in self.tracks)
+        logged = all(track.attitude_logged for track in self.tracks)
+        doubt = ProbeDoubt(0.0 if taken_out else UNNOTED_SHARE, 0.0 if logged else LEAN_U_DEG)
+        return doubt if doubt.share or doubt.lean_deg else None
+
     def _slow_u_db(self, angle_deg: Floats, level_db: Floats, leg: NDArray[np.int64], fix_deg: float) -> float:
         """By the fixes, 20·log₁₀ of a distance that is off; by an exponent that is not known; and by passes that differ over
         whole stretches: what the ground adds, and air and battery."""
@@ -182,6 +219,9 @@ class Flown(Frozen):
             source=", ".join(dict.fromkeys(t.log.source for t in self.tracks if t.log.source)),
             alike=self.shape.alike,
             angle_u_deg=math.hypot(fix_deg * share, self.clock_u_deg),
+            far_u_db=self.ground_u_db if plane == "azimuth" else 0.0,
+            front_u_deg=COMPASS_U_DEG if self.pointing_noted else 0.0,
+            probe=self.probe_doubt(plane),
             at_elevation_deg=height,
             front_bearing_deg=self.tracks[-1].pointing.azimuth_deg,
         )

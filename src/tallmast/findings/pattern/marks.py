@@ -182,7 +182,8 @@ def back(
         return None
     curve = lobe.smooth(angle, level, [top_deg + 180.0])
     opposite, u = float(curve.level_db[0]), spread.u(float(curve.share[0]))
-    u = math.hypot(u, of.slow_u_db, of.angle_u_deg * steep(angle, level, top_deg + 180.0))
+    apart = float(of.between_u_db(top_deg + 180.0, top_deg))
+    u = math.hypot(u, of.slow_u_db, of.angle_u_deg * steep(angle, level, top_deg + 180.0), apart)
     lines = (f"peak at {said(top_deg)}", f"opposite {said(top_deg + 180)}: {show.decibel(opposite)}")
     figure = against_peak(
         "front-to-back", -opposite, u_top, u, lines, source("front-to-back ratio"), BEHIND, spread.degrees
@@ -191,7 +192,14 @@ def back(
 
 
 def sidelobe(
-    angle: Floats, level: Floats, lobes: list[pattern.Lobe], u_top: float, spread: Scatter, said: Said
+    of: Samples,
+    top_deg: float,
+    angle: Floats,
+    level: Floats,
+    lobes: list[pattern.Lobe],
+    u_top: float,
+    spread: Scatter,
+    said: Said,
 ) -> tuple[Figure, float]:
     """The largest sidelobe by the curve through it; where the next is as large within the scatter, the larger of both."""
     tops = []
@@ -205,6 +213,7 @@ def sidelobe(
         else:
             tops.append((-one.below_peak_db, one.angle_deg, spread.u(1.0)))
     value, at, u = max(tops)
+    u = math.hypot(u, float(of.between_u_db(at, top_deg)))
     lines = (f"at {said(at)}", f"{show.decibel(value)} against the peak")
     meaning = "Another direction in which it hears and is heard."
     return against_peak(
@@ -213,7 +222,14 @@ def sidelobe(
 
 
 def in_sector(
-    of: Samples, angle: Floats, level: Floats, sector: tuple[float, float], u_top: float, spread: Scatter, said: Said
+    of: Samples,
+    top_deg: float,
+    angle: Floats,
+    level: Floats,
+    sector: tuple[float, float],
+    u_top: float,
+    spread: Scatter,
+    said: Said,
 ) -> tuple[tuple[Figure, float] | None, tuple[Figure, float] | None]:
     """((weakest, where), (strongest, where)) in a sector, by a curve as wide as the samples ask; over gaps nothing is read."""
     span = (sector[1] - sector[0]) % 360.0 or 360.0
@@ -229,7 +245,10 @@ def in_sector(
     for name, k, meaning in (("weakest", low, AT_WORST), ("strongest", high, AT_BEST)):
         lines = (f"sector {sector[0]:g}° to {sector[1]:g}° from its front", f"{name} at {said(float(at[k]))}")
         u = math.hypot(
-            spread.u(float(curve.share[k])), of.slow_u_db, of.angle_u_deg * steep(angle, level, float(at[k]))
+            spread.u(float(curve.share[k])),
+            of.slow_u_db,
+            math.hypot(of.angle_u_deg, of.front_u_deg) * steep(angle, level, float(at[k])),
+            float(of.between_u_db(float(at[k]), top_deg)),
         )
         how = "local parabolas through the samples"
         value = float(curve.level_db[k])
@@ -246,13 +265,22 @@ def in_sector(
 
 
 def nulls(
-    of: Samples, angle: Floats, level: Floats, u_top: float, spread: Scatter, swing_db: float, said: Said
+    of: Samples,
+    top_deg: float,
+    angle: Floats,
+    level: Floats,
+    u_top: float,
+    spread: Scatter,
+    swing_db: float,
+    said: Said,
 ) -> tuple[Null, ...]:
     """The deepest dips, by the curve through the samples: one narrower than their steps may go deeper."""
     out = []
     for dip in pattern.nulls(angle, level, least_swing_db=swing_db)[:MOST_NULLS]:
         curve = lobe.smooth(angle, level, [dip.angle_deg])
-        value, u = -float(curve.level_db[0]), math.hypot(spread.u(float(curve.share[0])), of.slow_u_db)
+        value = -float(curve.level_db[0])
+        apart = float(of.between_u_db(dip.angle_deg, top_deg))
+        u = math.hypot(spread.u(float(curve.share[0])), of.slow_u_db, apart)
         lines = (f"at {said(dip.angle_deg)}",)
         figure = against_peak("depth of a null", value, u_top, u, lines, NULL_HOW, AT_NULL, spread.degrees)
         if -value < NULL_DB:

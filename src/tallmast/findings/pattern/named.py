@@ -18,17 +18,29 @@ from ..figure import Figure, Working
 from .cut import CutReading
 from .marks import steep, with_reflections
 
+COMPASS_U_DEG = 3.0
+"""Standard uncertainty of where an antenna looked, by a compass among steel and a declination."""
 
-def toward(reading: CutReading, from_front_deg: float) -> Figure | None:
-    """Level in a direction against the peak (of an omni: its mean), dB; None where the cut does not tell it."""
+
+def toward(reading: CutReading, from_front_deg: float, by_bearing: bool = False) -> Figure | None:
+    """Level in a direction against the peak (of an omni: its mean), dB; None where the cut does not tell it. `by_bearing`: the
+    direction is a bearing, turned by where its front looked."""
     of = reading.of
+    # What was flown is by bearings itself, so that where its front looked cancels in them.
+    front = COMPASS_U_DEG if by_bearing else 0.0
+    if of.way == "flight":
+        front = 0.0 if by_bearing else of.front_u_deg
     lost = any(abs((one - from_front_deg + 180.0) % 360.0 - 180.0) <= pattern.NEAR_DEG for one in of.lost_deg)
     if not lost and not pattern.covered(reading.angle_deg, [from_front_deg]).all():
         return None
     curve = lobe.smooth(reading.angle_deg, reading.level_db, [from_front_deg])
     value = float(reading.level_db.min()) if lost else float(curve.level_db[0])
-    by_aim = of.angle_u_deg * steep(reading.angle_deg, reading.level_db, from_front_deg)
-    u_there = math.hypot(reading.spread.u(1.0 if lost else float(curve.share[0])), of.slow_u_db)
+    by_aim = math.hypot(of.angle_u_deg, front) * steep(reading.angle_deg, reading.level_db, from_front_deg)
+    u_there = math.hypot(
+        reading.spread.u(1.0 if lost else float(curve.share[0])),
+        of.slow_u_db,
+        float(of.between_u_db(from_front_deg, reading.peak_deg)),
+    )
     u_peak = math.hypot(reading.peak.u, of.slow_u_db)
     u = math.hypot(u_there, by_aim, u_peak)
     said = partial(show.direction, plane=of.plane)
@@ -101,7 +113,7 @@ def read_off(evidence: Evidence, reading: CutReading | None) -> tuple[Toward, ..
     out = []
     for name, bearing in directions_asked(evidence):
         off = (bearing - front) % 360.0
-        level = toward(reading, off)
+        level = toward(reading, off, by_bearing=True)
         if level is not None:
             out.append(Toward(name, bearing, off, level))
     return tuple(out)

@@ -70,6 +70,19 @@ def between_passes(
     return math.sqrt(slow * (int(place.max()) + 1) / len(mean))
 
 
+def wandered_rad2(stretch: NDArray[np.int64], leg: NDArray[np.int64], phase_rad: Floats) -> float:
+    """Mean square by which a phase [n] differs from pass to pass of a stretch; of one pass alone: over all of its way."""
+    there, group = np.unique(np.stack((stretch, leg)), axis=1, return_inverse=True)
+    mean = np.bincount(group.ravel(), phase_rad) / np.bincount(group.ravel())
+    place = np.unique(there[0], return_inverse=True)[1].ravel()
+    passes = np.bincount(place)
+    off = mean - (np.bincount(place, mean) / passes)[place]
+    met = passes > 1
+    if met.sum() >= 0.5 * len(passes):
+        return float(np.sum(off**2) / np.sum(passes[met] - 1))
+    return float(np.var(phase_rad))
+
+
 def distinct(numbers: NDArray[np.float64] | NDArray[np.int64]) -> int:
     """How many whole numbers, none below zero, values [n] fall into. Not by np.unique: it loads NumPy's masked arrays, which a start
     would wait for."""

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
@@ -41,6 +42,34 @@ class Reference(Frozen):
     u_db: float
 
 
+FAR_APART_DEG = 45.0
+"""Directions that lie so far apart share little of what the ground adds."""
+STEEPEST_DEG = 80.0
+"""An upright probe hears next to nothing from right over or under it: nearer to that nothing is told."""
+
+
+class ProbeDoubt(Frozen, eq=True):
+    """What is not known of the probe that was flown up and down before an antenna: an upright one loses 20·log₁₀(cos ε) at an
+    elevation ε (a short dipole: Balanis, Antenna Theory, §4.2), and as much more as it leans."""
+
+    share: float
+    """Standard uncertainty of how much of that loss its own pattern has; 0: it was taken out."""
+    lean_deg: float
+    """Standard uncertainty of how upright it hung; 0: its attitude was logged."""
+
+    def u_db(self, angle_deg: Floats, other_deg: float) -> Floats:
+        """Of the difference of two elevations [n], dB: both are the same probe's."""
+
+        def at(angle: ArrayLike) -> tuple[Floats, Floats]:
+            up = np.minimum(np.abs((np.asarray(angle, dtype=float) + 90.0) % 180.0 - 90.0), STEEPEST_DEG)
+            signed = np.sign(np.sin(np.radians(angle))) * up
+            steep = 20.0 / math.log(10.0) * np.tan(np.radians(signed)) * math.radians(1.0)
+            return -20.0 * np.log10(np.cos(np.radians(up))), steep
+
+        (loss, steep), (loss_other, steep_other) = at(angle_deg), at(other_deg)
+        return np.asarray(np.hypot(self.share * (loss - loss_other), self.lean_deg * (steep - steep_other)))
+
+
 class Samples(Frozen):
     """Levels by angle from the antenna's own front, both [n]."""
 
@@ -68,6 +97,12 @@ class Samples(Frozen):
     """Standard uncertainty of the zero of its angles."""
     slow_u_db: float = 0.0
     """Standard uncertainty of a level that neighbours share and other directions do not, so that no averaging takes it away."""
+    far_u_db: float = 0.0
+    """Standard uncertainty of a level that only directions near by share: a ray by the ground that was the same in every pass."""
+    front_u_deg: float = 0.0
+    """Standard uncertainty of where its front looked, against the bearings by which it was flown."""
+    probe: ProbeDoubt | None = None
+    """What the probe's own pattern leaves open, where that changes over the angles."""
     blocked: tuple[str, ...] = ()
     """What was in the way in each direction; empty words: nothing."""
     reflected_db: float = -math.inf
@@ -79,6 +114,15 @@ class Samples(Frozen):
     """Of a turn that was flown: how high."""
     front_bearing_deg: float | None = None
     """Where its front looked, where that is known with them."""
+
+    def between_u_db(self, angle_deg: ArrayLike, other_deg: float) -> Floats:
+        """Standard uncertainty, dB, of the difference of two directions [n] that they do not share, beyond scatter: none of one and the
+        same."""
+        angle = np.asarray(angle_deg, dtype=float)
+        apart = np.abs((angle - other_deg + 180.0) % 360.0 - 180.0)
+        far = self.far_u_db * np.sqrt(2.0 * (1.0 - np.exp(-((apart / FAR_APART_DEG) ** 2))))
+        own = self.probe.u_db(angle, other_deg) if self.probe is not None else 0.0
+        return np.hypot(far, own)
 
     @property
     def grown(self) -> float:

@@ -95,6 +95,11 @@ class Track(Frozen):
     """Where the log had it."""
     rays: str = ""
     """What became of the second ray by the ground, in words; empty: nobody noted what lies under it."""
+    ground_rad: Floats | None = None
+    """Phase of the ray off flat ground behind the direct one, [sample]; None where it was taken out, or nothing flew."""
+    ground_rad_per_m: float = 0.0
+    """How much a fix that is off by a metre turns it, in the middle of the way."""
+    attitude_logged: bool = False
     off_course_deg: float | None = None
     """By how much its headings stand off the way flown, where that is steady: another north, or the wind."""
 
@@ -118,9 +123,12 @@ class Track(Frozen):
         return {key: int(n) for key, n in zip(REASONS, numbers[1:], strict=True) if n}
 
     def where(self, keep: NDArray[np.bool_]) -> Track:
+        ground_rad = self.ground_rad[keep] if self.ground_rad is not None else None
         columns = ("azimuth_deg", "elevation_deg", "distance_m", "bearing_deg", "above_deg", "level_db", "why_not")
         time = self.time_s[keep] if self.time_s is not None else None
-        return replace(self, time_s=time, **{name: getattr(self, name)[keep] for name in columns})
+        return replace(
+            self, time_s=time, ground_rad=ground_rad, **{name: getattr(self, name)[keep] for name in columns}
+        )
 
 
 def pointing_of(evidence: Evidence, run: Run) -> Pointing:
@@ -317,6 +325,11 @@ def read_track(
         laid=laid,
         time_s=series.get("time_s"),
         rays=second[1],
+        ground_rad=_ground_rad(ground, own_height, up, frequency_hz)
+        if flying and not second[1].endswith(TAKEN_OUT)
+        else None,
+        ground_rad_per_m=_turns_per_m(ground, own_height, up, frequency_hz),
+        attitude_logged="pitch_deg" in series and "roll_deg" in series,
         off_course_deg=_off_course(series, east, north),
     )
 
@@ -332,7 +345,23 @@ def _second_ray(
     if float(np.nanmedian(phase)) > KNOWN_PHASE_RAD:
         return nothing, f"the ray by {run.over} is not taken out: heights do not tell its phase at this wavelength"
     vertical = antenna.polarization != "horizontal"
-    return both_rays_db(ground_m, own_m, up_m, frequency_hz, run.over, vertical), f"the ray by {run.over} is taken out"
+    return both_rays_db(ground_m, own_m, up_m, frequency_hz, run.over, vertical), f"the ray by {run.over} {TAKEN_OUT}"
+
+
+TAKEN_OUT = "is taken out"
+
+
+def _ground_rad(ground_m: Floats, own_m: float, up_m: Floats, frequency_hz: float) -> Floats:
+    longer = np.hypot(ground_m, up_m + own_m) - np.hypot(ground_m, up_m - own_m)
+    return np.asarray(2.0 * np.pi * longer / wavelength(frequency_hz))
+
+
+def _turns_per_m(ground_m: Floats, own_m: float, up_m: Floats, frequency_hz: float) -> float:
+    """Of a fix off by a metre, and by half of that in height."""
+    below, slant = np.hypot(ground_m, up_m + own_m), np.hypot(ground_m, up_m - own_m)
+    along = ground_m * (1.0 / below - 1.0 / slant)
+    up = (up_m + own_m) / below - (up_m - own_m) / slant
+    return 2.0 * math.pi / wavelength(frequency_hz) * median(np.hypot(along, 0.5 * up))
 
 
 def _of_another(evidence: Evidence, run: Run, series: Series, home: tuple[float, float]) -> Laid | None:
