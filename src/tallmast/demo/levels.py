@@ -147,6 +147,7 @@ def _pad_check(truth: Truth, random: np.random.Generator) -> Entry:
         frequency_hz=so.CENTRE_HZ,
         series_id="demo-pad-check",
         idle_dbm=-78.0,
+        ends_swr=1.15,
         taken_at="2026-05-09T10:02:00+00:00",
         source="practice range",
     )

@@ -23,6 +23,10 @@ ENOUGH = 3
 """Without, with, without: fewer tell no drift."""
 
 
+PADDED_SWR = 1.15
+"""Both ends of the practice range have a pad on them."""
+
+
 class Substitution(OnLevels):
     """Reads a piece in and out by turns; every return to zero lets drift be taken out."""
 
@@ -183,6 +187,7 @@ class Substitution(OnLevels):
             series_id="",
             idle_dbm=self.idle_dbm,
             leak_dbm=self.leak_dbm,
+            ends_swr=PADDED_SWR if self.range.practising else 1.5,
             taken_at=datetime.now(UTC).isoformat(timespec="seconds"),
             source=PRACTICE if self.range.practising else self.range.addresses.meter,
         )

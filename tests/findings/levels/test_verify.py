@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tallmast.findings.levels.verify import verify
+from tallmast.findings.levels.verify import mismatch_u_db, verify
 from tallmast.notebook.records import PadCheck, Piece
 
 PAD = Piece(id="p", name="10 dB pad", type="pad", loss_db=10.0, loss_u_db=0.0, tolerance_db=0.3)
@@ -20,6 +20,7 @@ def series(loss=10.2, drift_per_minute=0.0, noise=0.0, turns=4, seed=1, floor=No
 
 
 def check(**more):
+    more.setdefault("ends_swr", 1.15)
     return PadCheck(piece_id="p", frequency_hz=869e6, series_id="s", **more)
 
 
@@ -66,3 +67,12 @@ def test_two_readings_tell_no_drift():
     found = verify(check(), {"inside": [0.0, 1.0], "level_dbm": [-3.0, -13.0], "minute": [0.0, 1.0]}, PAD)
     assert found.loss.value == 10.0 and found.drift_db_per_hour == 0.0
     assert "not told" in "".join(found.loss.working.lines)
+
+
+def test_ends_that_do_not_match_widen_it_by_hand():
+    """SWR 1.5: |Γ| 0.2, a pad of 0.05: 8.686·√((0.2⁴ + 2·(0.2·0.05)²)/2) = 0.261 dB; with a pad on each end, SWR 1.15, 0.043."""
+    assert mismatch_u_db(1.5) == pytest.approx(0.261, abs=0.002)
+    assert mismatch_u_db(1.15) == pytest.approx(0.0426, abs=0.0005)
+    wide, narrow = (verify(check(ends_swr=swr, linearity_db=0.0), series(), PAD).loss for swr in (1.5, 1.15))
+    assert wide.half == pytest.approx(0.9877 * 1.4142 * 0.261, abs=0.02), "an arc sine has no tails"
+    assert narrow.half < 0.12

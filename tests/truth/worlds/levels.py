@@ -21,16 +21,19 @@ def alike(rng, n: int, rho: float, sd: float) -> np.ndarray:
     return out
 
 
-def _pad(rng, grain: float, sd: float, repeats: int) -> list[Answer]:
+def _pad(rng, grain: float, sd: float, repeats: int, ends_swr: float = 1.15) -> list[Answer]:
     loss, start, drift = rng.uniform(3, 20), rng.uniform(-40, -20), rng.normal(0, 0.004)
     inside = np.array([0, 1] * repeats + [0], dtype=float)
     minute = np.arange(len(inside)) * 0.5
     level = start - loss * inside + drift * minute + rng.normal(0, sd, len(inside))
-    # The meter is a little bent, and the ends do not match.
-    level -= inside * (rng.normal(0, 0.03 * np.sqrt(loss / 10)) + 0.07 * np.cos(rng.uniform(0, 6.28)))
+    # The meter is a little bent, and the ends do not match: neither each other, nor the pad, which is none too good itself.
+    ends = (ends_swr - 1) / (ends_swr + 1) * np.exp(2j * np.pi * rng.random(2))
+    own = rng.uniform(0.02, 0.06, 2) * np.exp(2j * np.pi * rng.random(2))
+    seen = np.abs((1 - ends[0] * own[0]) * (1 - ends[1] * own[1]) / (1 - ends[0] * ends[1]))
+    level -= inside * (rng.normal(0, 0.03 * np.sqrt(loss / 10)) + 20 * np.log10(seen))
     shown = np.round(level / grain) * grain if grain else level
     series = {"inside": inside, "level_dbm": shown, "minute": minute}
-    check = PadCheck(piece_id="p", frequency_hz=869e6, series_id="s")
+    check = PadCheck(piece_id="p", frequency_hz=869e6, series_id="s", ends_swr=ends_swr)
     return [(verify(check, series, Piece(id="p", name="pad", type="pad", loss_db=10)).loss, loss)]
 
 
@@ -42,6 +45,11 @@ def pad_whole(rng) -> list[Answer]:
 @quantity("levels", "pad, a meter of tenths that scatters")
 def pad_fine(rng) -> list[Answer]:
     return _pad(rng, 0.1, 0.15, 3)
+
+
+@quantity("levels", "pad, between ends of SWR 1.5")
+def pad_between(rng) -> list[Answer]:
+    return _pad(rng, 0.1, 0.05, 3, ends_swr=1.5)
 
 
 def _in_turn(

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Antenna, CableSweep, Calibration, Fixture, Question, Sweep
+from tallmast.notebook.records import Antenna, CableSweep, Calibration, Fixture, HomeEnd, Question, Sweep
 from tallmast.units import show
 
 from ..aims import Aims, subject
@@ -278,7 +278,8 @@ def _line_checks(evidence: Evidence, one: AntennaBench) -> list[Check]:
     if not one.meters:
         return []
     newest = one.meters[-1]
-    drawer, station = Drawer(evidence, newest.reading.frequency_hz), evidence.home_end
+    drawer = Drawer(evidence, newest.reading.frequency_hz)
+    station = next(iter(evidence.all(HomeEnd)), None)
     named = {
         p.name: drawer.taken(p).loss_db
         for p in drawer.pieces.values()

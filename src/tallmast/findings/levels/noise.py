@@ -356,6 +356,9 @@ def _remedies(site: NoiseSite, outside: _Outside, noted: _Numbers, drawn: _Numbe
         for words, names in PARTS:
             one = _improvement(site, key, replace(noted, **{name: getattr(drawn, name) for name in names}))
             parts.append((words, _interval(value, np.broadcast_to(one, (DRAWS,)))[0] if one is not None else 0.0))
+        # They hang together (what a receiver makes is taken off what was measured with it): shares of the whole, one by one.
+        alone = math.sqrt(sum(part**2 for _, part in parts))
+        parts = [(words, part * u / alone) for words, part in parts] if alone > 0 else []
         figure = Figure(
             f"{name}: signal over noise",
             value,

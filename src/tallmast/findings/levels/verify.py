@@ -11,6 +11,7 @@ from tallmast.notebook.evidence import Series
 from tallmast.notebook.records import PadCheck, Piece
 from tallmast.physics import repeats
 from tallmast.physics.decibels import power_db, power_ratio
+from tallmast.physics.reflection import gamma_from_swr
 from tallmast.physics.statistics import coverage_factor, degrees_of
 from tallmast.units import show
 
@@ -18,8 +19,8 @@ from ..figure import Check, Figure, Mark, Working
 
 LEAKS_PAST_DB = 60.0
 """From which loss on stray leakage has to be thought of, with cables and cases as people have them."""
-MISMATCH_U_DB = 0.05
-"""Standard uncertainty of a substitution between ends of about SWR 1.15: ±0.04 dB of a U-shaped spread each side."""
+OWN_GAMMA = 0.05
+"""|Γ| of a piece itself: SWR 1.1."""
 
 
 class Verified(Frozen):
@@ -32,6 +33,17 @@ class Verified(Frozen):
     leak: Check | None
     against: str
     """Against its lid, in words."""
+
+
+def mismatch_u_db(ends_swr: float) -> float:
+    """Standard uncertainty, dB, of a loss by substitution between two ends of an SWR, phases unknown.
+
+    Without the piece the ends see each other, |1 − Γ₁Γ₂|, with it each the piece, |1 − Γ·S|: three vectors of unknown phase, each with a
+    U-shaped spread of 8.69·|ΓΓ′| dB at most (Harris and Warner, Re-examination of mismatch uncertainty when measuring microwave power
+    and attenuation, IEE Proc. H 128, 1981; JCGM 101 §6.4.6).
+    """
+    end = float(gamma_from_swr(ends_swr))
+    return 20.0 / math.log(10.0) * math.sqrt((end**4 + 2.0 * (end * OWN_GAMMA) ** 2) / 2.0)
 
 
 def _less(level_dbm: np.ndarray, idle_dbm: float | None) -> np.ndarray:
@@ -69,7 +81,8 @@ def verify(check: PadCheck, series: Series, piece: Piece) -> Verified:
     linearity = check.linearity_db * math.sqrt(abs(loss) / 10.0)
     weakest = float(level[inside].min())
     leak, leak_u = _leak(check, piece, loss, weakest)
-    u = math.sqrt(spread**2 + grain**2 + linearity**2 + MISMATCH_U_DB**2 + leak_u**2)
+    mismatch = mismatch_u_db(check.ends_swr)
+    u = math.sqrt(spread**2 + grain**2 + linearity**2 + mismatch**2 + leak_u**2)
     # Only the scatter has few degrees: its half and that of all the rest add in squares.
     few, many = coverage_factor(float(degrees) if degrees > 0 else math.inf), coverage_factor(math.inf)
     half = math.hypot(few * spread, many * math.sqrt(max(u**2 - spread**2, 0.0)))
@@ -95,7 +108,7 @@ def verify(check: PadCheck, series: Series, piece: Piece) -> Verified:
                     ("scatter", spread),
                     ("steps of the meter", grain),
                     ("meter’s linearity", linearity),
-                    ("mismatch", MISMATCH_U_DB),
+                    (f"mismatch, ends of SWR {check.ends_swr:g}", mismatch),
                     ("leakage", leak_u),
                 )
                 if part > 0.001
@@ -105,6 +118,8 @@ def verify(check: PadCheck, series: Series, piece: Piece) -> Verified:
         ),
         degrees_of(half / u),
         digits=2,
+        # Where mismatch is most of it there are no tails: a vector of unknown phase reaches no farther than its length.
+        bounded=(mismatch / u) ** 2 if mismatch**2 > 0.5 * u**2 else 0.0,
     )
     return Verified(check, figure, drift, int(inside.sum()), leak, against)
 

@@ -21,6 +21,8 @@ if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
 
 Way = Literal["cut", "turn", "flight"]
+MOST_DB = 1000.0
+"""Nothing is so strong or so weak: what is written larger is a slip, or a broken file, and must not overflow."""
 COARSE_DEG = 30.0
 """From wider steps than this no beam is read: what lies between two of them was not seen."""
 SITE_U_DB: dict[TurnedBy, float] = {"person": 2.0, "mast": 1.3, "turntable": 0.6}
@@ -132,7 +134,7 @@ class Samples(Frozen):
 
 def of_cut(evidence: Evidence, cut: Cut, antenna: Antenna) -> Samples:
     series = evidence.series(cut.series_id)
-    angle, level = np.asarray(series["angle_deg"]), np.asarray(series["level_db"])
+    angle, level = np.asarray(series["angle_deg"]), np.clip(series["level_db"], -MOST_DB, MOST_DB)
     reference = None
     if "minute" in series and "way" in series:
         turned = settled(angle, level, series["minute"], series["way"])

@@ -17,6 +17,7 @@ from tallmast.units.quantity import (
     NOISE_FIGURE,
     PERCENT,
     POWER,
+    SWR_LIMIT,
     TIMES,
     U_DB,
 )
@@ -288,6 +289,16 @@ class PadCheck(Record, frozen=True, kw_only=True):
     frequency_hz: Annotated[Positive, Asked("Measured at", FREQUENCY, "869 MHz")]
     linearity_db: Annotated[NotNegative, Asked("The meter’s linearity over 10 dB", U_DB, "0.03 dB")] = 0.03
     """Standard uncertainty of the meter's difference over 10 dB."""
+    ends_swr: Annotated[
+        Annotated[float, Meta(ge=1, le=99)],
+        Asked(
+            "Match of both ends that it stood between, SWR",
+            SWR_LIMIT,
+            "1.5; with a pad of 10 dB on each 1.15",
+            seldom=True,
+        ),
+    ] = 1.5
+    """Of source and meter, as they are seen from the piece."""
     idle_dbm: Finite | None = None
     """What the meter shows with the source off."""
     leak_dbm: Finite | None = None
