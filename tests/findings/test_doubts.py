@@ -89,7 +89,7 @@ def test_a_substitution_counts_only_its_scatter_by_degrees():
     level = -3.0 - 10.2 * inside + noise
     series = {"inside": inside.astype(float), "level_dbm": level, "minute": minute}
     piece = Piece(id="p", name="10 dB pad", type="pad", loss_db=10.0, loss_u_db=0.0, tolerance_db=0.3)
-    found = verify(PadCheck(piece_id="p", frequency_hz=869e6, series_id="s"), series, piece)
+    found = verify(PadCheck(piece_id="p", frequency_hz=869e6, series_id="s", ends_swr=1.15), series, piece)
     design = np.column_stack([1 - inside, inside, minute - minute.mean()])
     solution, *_ = np.linalg.lstsq(design, level, rcond=None)
     left = level - design @ solution
