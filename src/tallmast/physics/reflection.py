@@ -118,20 +118,28 @@ def without_cable(
 
 
 def gamma_uncertainty(
-    gamma_magnitude: ArrayLike, directivity_db: float, noise: float, cable_loss_db: ArrayLike, cable_loss_u_db: float
+    gamma_magnitude: ArrayLike,
+    directivity_db: float,
+    noise: float,
+    cable_loss_db: ArrayLike,
+    cable_loss_u_db: float,
+    drift: float = 0.0,
 ) -> tuple[Floats, Floats]:
     """(standard uncertainty of |Γ| at the antenna, share of its square that is bounded), each of the shape of |Γ|.
 
     The residual directivity adds a vector of length δ = 10^(−D/20) and unknown phase; its part along Γ has the standard
     deviation δ/√2 and never exceeds δ (arcsine distribution, JCGM 101 §6.4.6): the bounded share, for
     `statistics.bounded_factor`. With the noise it is seen through the cable, so both grow by 10^(2L/20); an uncertainty
-    u(L) of the cable's loss adds |Γ|·(ln10/20)·2u(L). Quadratic sum. Valid while δ is small against 1.
+    u(L) of the cable's loss adds |Γ|·(ln10/20)·2u(L). `drift`: by how much (a vector's size) directivity, tracking and source match
+    have each moved since they were found; they add d/√2, |Γ|·d/√2 and |Γ|²·d/√2 (Rytting 1998), which together have no bound. Quadratic sum. Valid while δ is small against 1.
     """
     magnitude = np.asarray(gamma_magnitude, dtype=float)
     grown = amplitude_ratio(2.0 * np.asarray(cable_loss_db, dtype=float))
     directivity = float(amplitude_ratio(-directivity_db)) * grown / np.sqrt(2.0)
     cable = magnitude * (np.log(10.0) / 20.0) * 2.0 * cable_loss_u_db
-    whole = np.sqrt(directivity**2 + (noise * grown) ** 2 + cable**2)
+    at_port = magnitude / grown
+    moved = grown * drift / np.sqrt(2.0) * np.sqrt(1.0 + at_port**2 + at_port**4)
+    whole = np.sqrt(directivity**2 + (noise * grown) ** 2 + cable**2 + moved**2)
     return np.asarray(whole), np.asarray((directivity / whole) ** 2)
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from tallmast.notebook.records import Cable, CableSweep, Calibration, StandardSet
+from tallmast.notebook.records import Cable, CableSweep, Calibration, StandardCheck, StandardSet
 from tallmast.physics.reflection import crossings, gamma_from_impedance, swr
 
 from ...findings.build import Book
@@ -117,18 +117,28 @@ def swr_through_cable(rng) -> list[Answer]:
     return [(bench.antennas[1].sweep.at, float(swr(abs(radiator.gamma(np.array([869e6]))[0]))))]
 
 
-@quantity("bench", "SWR near a match, directivity stated", high=0.97, why="one-sided near a match")
+@quantity("bench", "SWR near a match, directivity stated")
 def swr_near_match(rng) -> list[Answer]:
+    return _near(rng, rng.uniform(0, 0.08))
+
+
+@quantity("bench", "SWR of a match as good as the bench can tell")
+def swr_at_the_edge(rng) -> list[Answer]:
+    return _near(rng, rng.uniform(0.015, 0.045))
+
+
+def _near(rng, size: float) -> list[Answer]:
     f = np.linspace(840e6, 900e6, 101)
-    true = rng.uniform(0, 0.08) * np.exp(2j * np.pi * rng.random())
+    true = size * np.exp(2j * np.pi * rng.random())
     book = Book()
     a = book.antenna("A")
     book.sweep(a, Analyzer(rng, 10 ** (-30 / 20), 0, 0, 0).raw(f, np.full(101, true)), f, directivity_db=30)
     return [(book.climb(a).bench.antennas[0].sweep.at, float(swr(abs(true))))]
 
 
-def calibrated(rng) -> tuple[Radiator, Book]:
-    """Open, short and a load that is 36 dB good, as stated; the analyzer's own errors are large and found."""
+def calibrated(rng, drift: float = 0.0, again: bool = True) -> tuple[Radiator, Book]:
+    """Open, short and a load that is 36 dB good, as stated; the analyzer's own errors are large and found. They drift before the sweep;
+    the load is measured once more, or is not."""
     radiator = Radiator(rng)
     f = np.linspace(840e6, 900e6, 401)
     analyzer = Analyzer(rng, 0.1, 0.12, 0.1, 0.0007)
@@ -143,6 +153,22 @@ def calibrated(rng) -> tuple[Radiator, Book]:
         f"{k}_{part}": getattr(v, {"re": "real", "im": "imag"}[part]) for k, v in shown.items() for part in ("re", "im")
     }
     book.add(Calibration(id="c", series_id="cal", standards=StandardSet(load_return_loss_db=36)))
+    if drift:
+        moved = drift * (rng.standard_normal(3) + 1j * rng.standard_normal(3)) / np.sqrt(2)
+        first = analyzer.raw
+
+        def raw(f, gamma):
+            """As before, with every term a little elsewhere."""
+            d, m, t = (v * np.exp(2j * np.pi * f * 0.3e-9) for v in moved)
+            return first(f, gamma) + d + t * gamma + m * gamma**2
+
+        analyzer.raw = raw
+        if again:
+            book.series["check"] = {"frequency_hz": f, "re": (g := raw(f, load)).real, "im": g.imag}
+            book.add(StandardCheck(calibration_id="c", standard="load", series_id="check"))
+    elif again:
+        book.series["check"] = {"frequency_hz": f, "re": shown["load"].real, "im": shown["load"].imag}
+        book.add(StandardCheck(calibration_id="c", standard="load", series_id="check"))
     a = book.antenna("A")
     book.sweep(a, analyzer.raw(f, radiator.gamma(f)), f, calibration_id="c", noise=0.0007)
     return radiator, book
@@ -151,6 +177,23 @@ def calibrated(rng) -> tuple[Radiator, Book]:
 @quantity("bench", "SWR, calibrated")
 def swr_calibrated(rng) -> list[Answer]:
     radiator, book = calibrated(rng)
+    reading = book.climb().bench.antennas[0].sweep
+    return [(reading.at, float(swr(abs(radiator.gamma(np.array([reading.at_hz]))[0]))))]
+
+
+@quantity("bench", "SWR, the calibration drifted, the load measured again")
+def swr_drifted(rng) -> list[Answer]:
+    radiator, book = calibrated(rng, rng.uniform(0.005, 0.03))
+    reading = book.climb().bench.antennas[0].sweep
+    return [(reading.at, float(swr(abs(radiator.gamma(np.array([reading.at_hz]))[0]))))]
+
+
+@quantity(
+    "bench", "SWR, the calibration drifted, nothing measured again", high=0.96, why="how far it drifts is assumed"
+)
+def swr_drifted_unseen(rng) -> list[Answer]:
+    """Half an hour old or so; the terms wander by 0.005 to 0.025."""
+    radiator, book = calibrated(rng, rng.uniform(0.005, 0.025), again=False)
     reading = book.climb().bench.antennas[0].sweep
     return [(reading.at, float(swr(abs(radiator.gamma(np.array([reading.at_hz]))[0]))))]
 

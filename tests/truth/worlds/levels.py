@@ -53,12 +53,20 @@ def pad_between(rng) -> list[Answer]:
 
 
 def _in_turn(
-    rng, order: str, n: int, rho: float, unit: str = "dBm", grain: float = 0.0, power: bool = False
+    rng,
+    order: str,
+    n: int,
+    rho: float,
+    unit: str = "dBm",
+    grain: float = 0.0,
+    power: bool = False,
+    strays: float = 0.0,
+    sd: float = 1.0,
 ) -> list[Answer]:
     step, drift = rng.uniform(-4, 4), rng.normal(0, 0.05)
     spells = []
     for i, label in enumerate(order):
-        values = -70 + step * (label == "B") + drift * 3 * i + alike(rng, n, rho, 1.0)
+        values = -70 + step * (label == "B") + drift * 3 * i + alike(rng, n, rho, sd) + rng.normal(0, strays)
         if grain:
             values = np.round(values / grain) * grain
         spells.append(ReadingsInTurn(label=label, minute=3.0 * i, values=values.tolist()))
@@ -91,6 +99,18 @@ def aba_alike(rng) -> list[Answer]:
 @quantity("levels", "A-B-A of 10 readings, half alike", low=0.86, why="30 readings hardly tell how alike they are")
 def aba_half(rng) -> list[Answer]:
     return _in_turn(rng, "ABA", 10, 0.5)
+
+
+@quantity(
+    "levels", "A-B-A of 5 readings, each spell astray by 0.3 dB", low=0.86, why="one of three spells astray is not seen"
+)
+def aba_astray(rng) -> list[Answer]:
+    return _in_turn(rng, "ABA", 5, 0.0, strays=0.3)
+
+
+@quantity("levels", "A-B-A-B-A of 6 readings, each spell astray by 0.3 dB")
+def ababa_astray(rng) -> list[Answer]:
+    return _in_turn(rng, "ABABA", 6, 0.0, strays=0.3)
 
 
 @quantity("levels", "A-B-A in whole decibels")

@@ -25,8 +25,8 @@ def at_antenna(cable: Cable, frequency_hz: Floats, seen: Complexes) -> Complexes
 
 
 def uncertainty(
-    cable: Cable, frequency_hz: Floats, magnitude: Floats, directivity_db: float, noise: float
+    cable: Cable, frequency_hz: Floats, magnitude: Floats, directivity_db: float, noise: float, drift: float = 0.0
 ) -> tuple[Floats, Floats]:
     """Standard uncertainty of |Γ| at the antenna's connector, and the bounded share of its square."""
     loss = loss_db(cable, frequency_hz)
-    return reflection.gamma_uncertainty(magnitude, directivity_db, noise, loss, cable.loss_u_db)
+    return reflection.gamma_uncertainty(magnitude, directivity_db, noise, loss, cable.loss_u_db, drift)

@@ -70,7 +70,14 @@ class SweepReading(Frozen):
 
 
 def _swr_working(
-    sweep: Sweep, directivity_db: float, at_hz: float, measured: float, at_antenna: float, half: float, loss_db: float
+    sweep: Sweep,
+    drift: float,
+    directivity_db: float,
+    at_hz: float,
+    measured: float,
+    at_antenna: float,
+    half: float,
+    loss_db: float,
 ) -> Working:
     cable, known = sweep.cable, sweep.phase_known
     there = float(plane.loss_db(cable, np.array([at_hz]))[0])
@@ -92,6 +99,7 @@ def _swr_working(
         (f"directivity left, {directivity_db:.3g} dB", f"{delta * grown / np.sqrt(2):.3f}"),
         (f"cable loss, u = {cable.loss_u_db:g} dB", f"{at_antenna * np.log(10) / 20 * 2 * cable.loss_u_db:.3f}"),
         ("noise", f"{sweep.noise * grown:.3f}"),
+        ("terms that drifted", f"{drift / np.sqrt(2.0) * np.sqrt(1.0 + measured**2 + measured**4) * grown:.3f}"),
     ]
     meaning = (
         f"{show.upper_first(show.percent(at_antenna**2))} of the power comes back. "
@@ -177,12 +185,13 @@ def read_sweep(
     series = evidence.series(sweep.series_id)
     f = np.asarray(series["frequency_hz"])
     measured = np.asarray(series["re"]) + 1j * np.asarray(series["im"])
-    cable, directivity = sweep.cable, sweep.directivity_db
+    cable, directivity, drift = sweep.cable, sweep.directivity_db, 0.0
     if calibration is not None:
-        measured, directivity = calibration.corrected(f, measured), calibration.left.value
+        measured, directivity = calibration.corrected(f, measured), calibration.load_db
+        drift = calibration.drift_until(sweep.taken_at)
     gamma = plane.at_antenna(cable, f, measured)
     magnitude = np.abs(gamma)
-    u, bounded = plane.uncertainty(cable, f, magnitude, directivity, sweep.noise)
+    u, bounded = plane.uncertainty(cable, f, magnitude, directivity, sweep.noise, drift)
     swr = reflection.swr(magnitude)
     low, high = swr_interval(magnitude, u, bounded)
     covers = bool(f[0] <= question.band_low_hz * (1 + 1e-9) and f[-1] >= question.band_high_hz * (1 - 1e-9))
@@ -192,7 +201,7 @@ def read_sweep(
         loss = float(reflection.mismatch_loss_db(m))
         share = value_at(f, bounded, hz)
         half = float(bounded_factor(share)) * du
-        return swr_figure(name, m, du, share, _swr_working(sweep, directivity, hz, m_raw, m, half, loss))
+        return swr_figure(name, m, du, share, _swr_working(sweep, drift, directivity, hz, m_raw, m, half, loss))
 
     worst = None
     if covers:
@@ -205,7 +214,7 @@ def read_sweep(
     spread = float(reflection.mismatch_loss_db(min(m + value_at(f, u, at_hz), 0.99))) - mismatch
     at_hz = float(np.clip(at_hz, f[0], f[-1]))
     loss = float(plane.loss_db(cable, np.array([at_hz]))[0])
-    left = float(amplitude_ratio(2 * loss - directivity))
+    left = float(np.hypot(amplitude_ratio(-directivity), drift) * amplitude_ratio(2 * loss))
     tuning = _tuning(sweep, f, gamma, left, calibration is not None)
     model = None
     if with_model and sweep.phase_known:

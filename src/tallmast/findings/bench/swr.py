@@ -24,9 +24,13 @@ def swr_interval(magnitude: Floats, u: Floats, bounded: Floats) -> tuple[Floats,
     """
     half = bounded_factor(bounded) * u
     near = magnitude < NEAR_MATCH * half
-    low = np.where(near, 0.0, np.maximum(magnitude - half, 0.0))
-    high = magnitude + np.where(near, bounded_factor(bounded, 0.80) * u, half)
-    return reflection.swr(low), reflection.swr(high)
+    up = np.where(near, bounded_factor(bounded, 0.80) * u, half)
+    # Across Γ the vector counts too: |m + δ·e^jφ|² = (m + δ·cos φ)² + (δ·sin φ)².
+    length2 = 2.0 * np.asarray(bounded) * np.asarray(u) ** 2
+    high = np.sqrt((magnitude + up) ** 2 + np.maximum(length2 - up**2, 0.0))
+    below = np.sqrt(np.maximum(magnitude - half, 0.0) ** 2 + np.maximum(length2 - half**2, 0.0))
+    low = np.where(near, 0.0, np.minimum(below, magnitude))
+    return reflection.swr(low), reflection.swr(np.minimum(high, 0.999999))
 
 
 def swr_figure(name: str, magnitude: float, u: float, bounded: float, working: Working) -> Figure:

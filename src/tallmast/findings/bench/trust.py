@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from datetime import datetime
 
 import numpy as np
@@ -19,6 +20,9 @@ from . import plane
 from .swr import judge_limit, swr_figure
 
 STANDARDS = ("open", "short", "load")
+UNSEEN_DRIFT, LEAST_AGE_H, USUAL_AGE_H = 0.015, 0.3, 0.5
+"""What the terms of a small analyzer wander in an hour out of doors, |Γ|, with the root of the time; bending its lead at once counts as
+a third of an hour, and an age that nobody noted as half of one. Assumed, until a standard is measured again."""
 WARMTH_K = 5.0
 """From this change of inner temperature on a calibration is doubted."""
 
@@ -50,12 +54,27 @@ class CalibrationReading(Frozen):
     terms: oneport.ErrorTerms
     left: Figure
     """Residual directivity, dB: how far below full reflection the errors that are left lie."""
+    drifted: float | None
+    """By how much a standard that was measured again is off, |Γ|; None: none was."""
     mark: Mark
     words: str
 
     @property
     def left_gamma(self) -> float:
         return float(amplitude_ratio(-self.left.value))
+
+    def drift_until(self, taken_at: str) -> float:
+        """By how much its terms may have moved by a time: as a standard showed, else as they usually do by then."""
+        if self.drifted is not None:
+            return self.drifted
+        age = seconds_between(self.calibration.taken_at, taken_at)
+        hours = USUAL_AGE_H if age is None else max(age, 0.0) / 3600.0
+        return UNSEEN_DRIFT * math.sqrt(LEAST_AGE_H + hours)
+
+    @property
+    def load_db(self) -> float:
+        """Residual directivity by the load alone, dB, as the standards are stated: what it defines a match to be."""
+        return self.calibration.standards.load_return_loss_db
 
     def corrected(self, frequency_hz: Floats, measured: Complexes) -> Complexes:
         return self.terms.at(self.frequency_hz, frequency_hz).corrected(measured)
@@ -111,7 +130,7 @@ def read_calibration(evidence: Evidence, calibration: Calibration) -> Calibratio
     meaning = (
         "No reading can tell a match from this much reflection."
         if offs
-        else "No standard was measured again yet, so drift is not in it: measure the load once more."
+        else "No standard was measured again yet: how far it has drifted is assumed. Measure the load once more."
     )
     figure = Figure(
         "directivity left",
@@ -127,7 +146,7 @@ def read_calibration(evidence: Evidence, calibration: Calibration) -> Calibratio
         mark, words = "open", "calibrated, not checked yet"
     elif worst > 0.05:
         mark, words = "fails", f"the calibration has moved: a standard is off by {worst:.2f}"
-    return CalibrationReading(calibration, f, terms, figure, mark, words)
+    return CalibrationReading(calibration, f, terms, figure, worst if offs else None, mark, words)
 
 
 def why_not_trusted(reading: CalibrationReading, sweep: Sweep) -> str:

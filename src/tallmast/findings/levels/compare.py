@@ -93,6 +93,8 @@ SPELLS_APART = 3.0
 UNSEEN_SCATTER_DB = 1.0
 """Standard uncertainty of a spell of one reading, where no spell has two."""
 LEAST_SCATTER_DB = 0.05
+AGAIN_U_DB = 0.12
+"""Standard uncertainty by which a spell strays as a whole, however long it is: connected, held or stood before anew."""
 
 
 def _uncertainties(
@@ -163,7 +165,7 @@ def compare(comparison: Comparison) -> Compared | None:
         return None
     uncertainties, rho, within = _uncertainties(groups, own, comparison.averaging)
     grain = _grain_db(comparison, groups)
-    level, weight = np.array(values), 1.0 / np.array(uncertainties)
+    level, weight = np.array(values), 1.0 / np.hypot(uncertainties, AGAIN_U_DB)
     timed = [m for _, m in rows if m is not None]
     by_clock = len(timed) == len(rows)
     minute = np.array(timed if by_clock else range(len(rows)), dtype=float)
@@ -185,6 +187,8 @@ def compare(comparison: Comparison) -> Compared | None:
         scale, degrees = (within + spare * apart) / (within + spare), within + spare
     inside = math.sqrt(float(covariance[1, 1]))
     scattered = inside * math.sqrt(scale)
+    pull = covariance[1] @ (design * (weight**2)[:, None]).T  # of each spell's level, in the difference
+    again = AGAIN_U_DB * math.sqrt(float(pull @ pull) * scale)
     u = math.sqrt(scattered**2 + 2.0 * grain**2)
     degrees = degrees * (u / scattered) ** 4
     value = float(solution[1])
@@ -210,7 +214,8 @@ def compare(comparison: Comparison) -> Compared | None:
         Working(
             tuple(lines),
             (
-                ("scatter of the readings", f"{scattered:.2f} dB"),
+                ("scatter of the readings", f"{math.sqrt(max(scattered**2 - again**2, 0.0)):.2f} dB"),
+                ("a spell as a whole, made again", f"{again:.2f} dB"),
                 *([("alike in time, correlation", f"{rho:.2f}")] if rho > 0.05 else []),
                 *([("steps of the display", f"{math.sqrt(2.0) * grain:.2f} dB")] if grain > 0.01 else []),
                 *([("spells that don’t repeat, factor", f"{math.sqrt(scale):.2f}")] if scale > 1.1 else []),
