@@ -59,41 +59,76 @@ def rotated(
     """Axial ratio and tilt from levels [n] at probe angles [n]: P = a + b·cos 2(ψ − τ), and the floor's power beside it.
 
     Least squares in decibels (Gauss-Newton from the linear fit in power), AR = (a+b)/(a−b) as a power ratio (Balanis, Antenna
-    Theory, §2.12 and §17.8). ± from the scatter about the curve, `stated_u_db` counted as four readings more. None with fewer
-    than four different angles, or where they lie too close to tell three numbers.
+    Theory, §2.12 and §17.8). A probe that is turned beside its axis wobbles: what goes round once in a turn, decibels in cos ψ and sin ψ, is no
+    ellipse, and is taken off where readings half a turn apart show it. ± from the scatter about the curve, `stated_u_db` counted as four readings more.
+    None with fewer than four readings or three different angles, or where they lie too close to tell three numbers.
     """
-    psi, level = 2.0 * np.radians(np.asarray(angle_deg, dtype=float)), np.asarray(level_db, dtype=float)
-    if len(np.unique(np.round(np.asarray(angle_deg, dtype=float) % 180.0, 3))) < 4:
+    angle = np.asarray(angle_deg, dtype=float)
+    psi, level = 2.0 * np.radians(angle), np.asarray(level_db, dtype=float)
+    if len(level) < 4 or len(np.unique(np.round(angle % 180.0, 3))) < 3:
         return None
     matrix = np.stack((np.ones_like(psi), np.cos(psi), np.sin(psi)), axis=1)
     if np.linalg.cond(matrix) > 50.0:
         return None
     top = float(level.max())
-    power = 10.0 ** ((level - top) / 10.0)
     floor = 10.0 ** ((floor_db - top) / 10.0) if math.isfinite(floor_db) else 0.0
+    plain = _fitted(matrix, level - top, psi, floor, stated_u_db, angle_u_deg, np.zeros((len(level), 0)))
+    found = plain
+    once = np.stack((np.cos(0.5 * psi), np.sin(0.5 * psi)), axis=1)
+    if len(level) >= FEWEST_WOBBLING and np.linalg.cond(np.hstack((matrix, once))) < 50.0:
+        wobbling = _fitted(matrix, level - top, psi, floor, stated_u_db, angle_u_deg, once)
+        spare = len(level) - 5
+        if (plain.seen2 - wobbling.seen2) / 2.0 > WOBBLES * wobbling.seen2 / spare:
+            found = wobbling
+    degrees = len(level) - 3 - found.more
+    whole = degrees + (4.0 if stated_u_db else 0.0)
+    # What is stated of a reading holds the wobble; once that is seen and taken off, what is left is as it was seen.
+    stated = min(stated_u_db, 2.0 * math.sqrt(found.seen2 / max(degrees, 1))) if found.more else stated_u_db
+    scatter = math.sqrt((found.seen2 + 4.0 * stated**2) / max(whole, 1.0))
+    spread = (np.linalg.pinv(found.slope.T @ found.slope) * max(scatter, 1e-6) ** 2)[:3, :3]
+    told = _told(found.fit, np.asarray(spread, dtype=float), scatter, whole)
+    fit = found.fit
+    return replace(told, fitted=(float(fit[0]), float(fit[1]), float(fit[2]), floor), top_db=top)
+
+
+FEWEST_WOBBLING = 8
+"""Readings from which on a wobble can be told from scatter."""
+WOBBLES = 4.0
+"""Ratio of variances from which on it is told: once in forty by chance, of ten readings."""
+
+
+class _Fitted(Frozen):
+    fit: Floats
+    slope: Floats
+    """Of each reading by each number, weighted, [n, 3 + more]."""
+    seen2: float
+    """Sum of the weighted squares that are left, dB²."""
+    more: int
+
+
+def _fitted(
+    matrix: Floats, level: Floats, psi: Floats, floor: float, stated_u_db: float, angle_u_deg: float, once: Floats
+) -> _Fitted:
+    """The three numbers of the ellipse and, beside them, decibels that go with the columns `once` [n, more]."""
+    power = 10.0 ** (level / 10.0)
     # In decibels a reading scatters by a share of itself: weak ones count as much as strong ones.
     fit, *_ = np.linalg.lstsq(matrix / power[:, None], (power - floor) / power, rcond=None)
-    weight = np.ones(len(level))
+    more, weight = np.zeros(once.shape[1]), np.ones(len(level))
     for _ in range(ROUNDS):
         made = np.maximum(matrix @ fit + floor, 1e-7)
-        left = level - top - 10.0 * np.log10(made)
-        slope = 10.0 / math.log(10.0) * matrix / made[:, None]
+        left = level - 10.0 * np.log10(made) - once @ more
+        slope = np.hstack((10.0 / math.log(10.0) * matrix / made[:, None], once))
         if angle_u_deg:
             steep = _steep(np.asarray(fit, dtype=float), psi, made)
             own = max(float(np.sqrt(np.mean((weight * left) ** 2))), stated_u_db, 0.2)
             weight = 1.0 / np.sqrt(1.0 + (steep * angle_u_deg / own) ** 2)
         step, *_ = np.linalg.lstsq(slope * weight[:, None], left * weight, rcond=None)
-        fit = _physical(fit + np.clip(step, -0.5 * fit[0], 0.5 * fit[0]))
+        fit = _physical(fit + np.clip(step[:3], -0.5 * fit[0], 0.5 * fit[0]))
+        more = more + step[3:]
     made = np.maximum(matrix @ fit + floor, 1e-7)
-    left = (level - top - 10.0 * np.log10(made)) * weight
-    degrees = len(level) - 3
-    seen2 = float(left @ left)
-    whole = degrees + (4.0 if stated_u_db else 0.0)
-    scatter = math.sqrt((seen2 + 4.0 * stated_u_db**2) / max(whole, 1.0))
-    slope = 10.0 / math.log(10.0) * matrix / made[:, None] * weight[:, None]
-    spread = np.linalg.pinv(slope.T @ slope) * max(scatter, 1e-6) ** 2
-    told = _told(np.asarray(fit, dtype=float), np.asarray(spread, dtype=float), scatter, whole)
-    return replace(told, fitted=(float(fit[0]), float(fit[1]), float(fit[2]), floor), top_db=top)
+    left = (level - 10.0 * np.log10(made) - once @ more) * weight
+    slope = np.hstack((10.0 / math.log(10.0) * matrix / made[:, None], once)) * weight[:, None]
+    return _Fitted(np.asarray(fit, dtype=float), slope, float(left @ left), once.shape[1])
 
 
 def _steep(fit: Floats, psi: Floats, made: Floats) -> Floats:

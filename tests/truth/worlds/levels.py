@@ -167,3 +167,14 @@ def bit_rate(rng) -> list[Answer]:
         return float(np.round(max(50 * share**1.3 + rng.normal(0, 1.2), 0), 1))
 
     return _display(rng, "bit rate", show, start, start + span, 2.0, 3)
+
+
+@quantity("levels", "S units of uneven width, stepped by 5 dB")
+def s_units_uneven(rng) -> list[Answer]:
+    """Each unit of a width of its own, 3.5 to 7 dB, each step looked at once or twice."""
+    edges = -124.0 + np.cumsum(rng.uniform(3.5, 7.0, 10))
+
+    def show(level: float) -> float:
+        return float(np.searchsorted(edges, level + rng.normal(0, 0.3)))
+
+    return _display(rng, "S units", show, -118, -78, 5.0, int(rng.integers(1, 3)))

@@ -73,6 +73,35 @@ def beamwidth_noisy(rng) -> list[Answer]:
     return [(cut.beamwidth, array.width())]
 
 
+def offset_beam(rng):
+    """Levels stated to 1 dB, of which nearly all is one offset of the whole range."""
+    array = Array(rng)
+    book = Book(sector_from_deg=-40, sector_to_deg=40)
+    a = book.antenna("A")
+    angle, level = turned(rng, array, 3.0, 0.25, -40 + rng.normal(0, 1.0))
+    book.cut(a, level, angle, level_u_db=1.0, absolute=True, session="x")
+    return array, book.climb(a).pattern.focus.cuts[0]
+
+
+@quantity(
+    "pattern", "beamwidth, levels off by an offset", high=0.99, why="that some of it is no offset can't be ruled out"
+)
+def beamwidth_offset(rng) -> list[Answer]:
+    array, cut = offset_beam(rng)
+    return [(cut.beamwidth, array.width())]
+
+
+@quantity(
+    "pattern",
+    "front-to-back, levels off by an offset",
+    high=0.97,
+    why="that some of it is no offset can't be ruled out",
+)
+def back_offset(rng) -> list[Answer]:
+    array, cut = offset_beam(rng)
+    return [(cut.front_to_back, float(-array(np.array([cut.peak_deg + 180.0]))[0]))]
+
+
 @quantity("pattern", "front-to-back, steps of 5°")
 def back(rng) -> list[Answer]:
     array, cut = beam(rng, 5.0, 0.5)

@@ -56,12 +56,13 @@ def many(rng) -> list[Answer]:
     return [(cut.beamwidth, array.width())]
 
 
-def probe(rng, ratio_db: float, noise: float, floor_db: float, n: int):
+def probe(rng, ratio_db: float, noise: float, floor_db: float, n: int, wobble_db: float = 0.0):
     tilt, minor = rng.uniform(0, 180), 10 ** (-ratio_db / 10)
     psi = np.arange(n) * 360.0 / n
     off = np.radians(psi + rng.normal(0, 2.0, n) - tilt)
     power = np.cos(off) ** 2 + minor * np.sin(off) ** 2 + 10 ** (floor_db / 10)
     level = 10 * np.log10(power) - 50.0 + rng.normal(0, noise, n)
+    level += wobble_db * np.cos(np.radians(psi - rng.uniform(0, 360)))  # the probe turns beside its axis
     book = Book()
     a = book.antenna("A", polarization="right circular")
     heard = [Heard(at_deg=float(d), values=[float(v)]) for d, v in zip(psi, level, strict=True)]
@@ -75,6 +76,27 @@ def round_one(rng) -> list[Answer]:
     ratio = rng.uniform(0.5, 6.0)
     read, _ = probe(rng, ratio, 0.5, -25.0, 16)
     return [(read.axial_ratio, ratio)]
+
+
+@quantity(
+    "pattern",
+    "a probe turned that wobbles: axial ratio",
+    high=0.95,
+    why="half a decibel is assumed of a reading outdoors",
+)
+def wobbling(rng) -> list[Answer]:
+    ratio = rng.uniform(0.5, 6.0)
+    read, _ = probe(rng, ratio, 0.3, -25.0, 16, wobble_db=rng.uniform(0.8, 1.5))
+    return [(read.axial_ratio, ratio)]
+
+
+@quantity(
+    "pattern", "a probe at six angles 60° apart: axial ratio", high=0.95, why="six readings tell their scatter badly"
+)
+def six_angles(rng) -> list[Answer]:
+    ratio = rng.uniform(0.5, 6.0)
+    read, _ = probe(rng, ratio, 0.5, -25.0, 6)
+    return [(read.axial_ratio if read is not None else None, ratio)]
 
 
 @quantity("pattern", "a probe turned: axial ratio near the floor")

@@ -36,6 +36,8 @@ class CutReading(Frozen):
     peak: Figure
     """Level at the peak as measured, of an omni the mean all round; of use only between absolute cuts of one session."""
     peak_deg: float
+    u_top_db: float
+    """Standard uncertainty of that peak against other directions of the same cut: what all of them share has no part in it."""
     gap_deg: float
     """The widest stretch that was not read."""
     spread: Scatter
@@ -94,10 +96,26 @@ def _scatter(of: Samples, seen_db: float, degrees: float) -> Scatter:
         return Scatter(stated, 0.0, 4.0)
     seen_db *= of.grown
     seen = seen_db > 1e-3 * stated  # less is no scatter but arithmetic
-    random = math.sqrt((degrees * seen_db**2 + 4.0 * stated**2) / (degrees + 4.0)) if seen else 0.0
+    # Of a file's levels what is stated may be an offset, and no scatter: then what is seen says more of it.
+    four = min(stated, 2.0 * seen_db) if of.way == "cut" else stated
+    random = math.sqrt((degrees * seen_db**2 + 4.0 * four**2) / (degrees + 4.0)) if seen else 0.0
     # A scatter of few samples comes out small by chance: only what it can't be by chance is called common.
     most = random * (1.0 + 1.645 / math.sqrt(2.0 * (degrees + 4.0)))
     return Scatter(random, math.sqrt(max(stated**2 - most**2, 0.0)), degrees + 4.0)
+
+
+OFFSET_LEFT = 0.1
+"""Of what is common to a cut: what a scale that is not quite straight leaves of it in differences."""
+
+
+def _between_directions(of: Samples, spread: Scatter, u_top: float) -> tuple[Scatter, float]:
+    """(scatter, u of the top) as they come into differences of directions: a level of a file that is off is off all round, and cancels.
+    What is reflected about a turn on the spot is another in every direction, and does not."""
+    if of.way != "cut":
+        return spread, u_top
+    common = OFFSET_LEFT * spread.common_db
+    alone = math.sqrt(max(u_top**2 - spread.common_db**2, 0.0))
+    return replace(spread, common_db=common), math.hypot(alone, common)
 
 
 def read_cut(of: Samples, sector: tuple[float, float]) -> CutReading:
@@ -131,12 +149,15 @@ def read_cut(of: Samples, sector: tuple[float, float]) -> CutReading:
         Working((f"{how}, {show.fixed(top_db, 2)} dB",), (), source("peak")),
         spread.degrees,
     )
+    spread, u_top = _between_directions(of, spread, u_top)
     u_top = math.hypot(u_top, of.slow_u_db)
     level = level - top_db
     said = partial(show.direction, plane=of.plane)
     behind = marks.back(of, angle, level, top_deg, u_top, spread, said)
     gap = pattern.largest_gap_deg(angle)
-    read = CutReading(of, angle, level, peak, top_deg, front_to_back=behind, gap_deg=gap, spread=spread, coarse=coarse)
+    read = CutReading(
+        of, angle, level, peak, top_deg, u_top, front_to_back=behind, gap_deg=gap, spread=spread, coarse=coarse
+    )
     if coarse:
         return read
     width, edges = marks.beamwidth(of, angle, level, main, spread, said)

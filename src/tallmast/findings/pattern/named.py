@@ -41,7 +41,7 @@ def toward(reading: CutReading, from_front_deg: float, by_bearing: bool = False)
         of.slow_u_db,
         float(of.between_u_db(from_front_deg, reading.peak_deg)),
     )
-    u_peak = math.hypot(reading.peak.u, of.slow_u_db)
+    u_peak = reading.u_top_db
     u = math.hypot(u_there, by_aim, u_peak)
     said = partial(show.direction, plane=of.plane)
     parts = [("level there", u_there), ("level at the peak", u_peak), ("where it was aimed", by_aim)]
