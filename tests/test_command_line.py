@@ -21,7 +21,7 @@ def test_the_words_reach_the_program(monkeypatch, tmp_path):
     seen = []
     monkeypatch.setattr(app, "run", lambda *a: seen.append(a) or 0)
     assert command.main([str(tmp_path / "n.tallmast"), "--shots", str(tmp_path)]) == 0
-    assert seen == [(tmp_path / "n.tallmast", False, tmp_path, None)]
+    assert seen == [(tmp_path / "n.tallmast", False, tmp_path, None, "")]
 
 
 def test_a_notebook_that_is_not_there_is_told_and_the_exit_code_says_so(qapp, tmp_path, capsys):

@@ -93,3 +93,10 @@ def test_a_plane_in_doubt_widens_it_and_one_that_is_lost_is_done_without():
     exact = resonance.tuned(F, g, 0.005)
     assert near.by == "reactance" and near.u_hz > 1.5 * exact.u_hz
     assert lost.by == "circle" and abs(lost.f_hz - 869e6) < 1.645 * lost.u_hz
+
+
+def test_the_slopes_of_the_search_are_those_of_its_model():
+    search = resonance._search(F, resonance.series_gamma(F, 869e6, 33, 14, 0.3e-9))
+    p = np.array([0.03, 3.7, 2.4, 0.2])
+    by_difference = np.stack([(search.left(p + h) - search.left(p - h)) / 2e-6 for h in 1e-6 * np.eye(4)], axis=1)
+    assert search.slopes(p) == pytest.approx(by_difference, rel=1e-5, abs=1e-7)

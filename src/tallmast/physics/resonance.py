@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Literal
 
 import numpy as np
@@ -31,12 +31,6 @@ class Resonance(Frozen):
         """Γ of the fitted model at these frequencies, Hz; shape as given."""
         f = np.asarray(frequency_hz, dtype=float)
         return series_gamma(f, self.f0_hz, self.resistance_ohm, self.q, self.delay_s)
-
-    def parameters(self, centre_hz: float, span_hz: float) -> Floats:
-        """As the search for it has them: all of order one."""
-        return np.array(
-            [(self.f0_hz - centre_hz) / span_hz, np.log(self.resistance_ohm), np.log(self.q), self.delay_s * 1e9]
-        )
 
     def window_hz(self, limit: float) -> tuple[float, float] | None:
         """(low, high) between which SWR is at or under `limit`; None where it never is.
@@ -81,8 +75,11 @@ class Minimum(Frozen):
     jac: Floats
 
 
-def least_squares(left: Callable[[Floats], Floats], start: Floats, most: int = 60) -> Minimum:
-    """Levenberg and Marquardt's method with a Jacobian by differences, for a handful of parameters of order one.
+def least_squares(
+    left: Callable[[Floats], Floats], start: Floats, most: int = 60, slopes: Callable[[Floats], Floats] | None = None
+) -> Minimum:
+    """Levenberg and Marquardt's method for a handful of parameters of order one; the Jacobian by `slopes` [residual, parameter], else by
+    differences.
 
     The first screen shows fitted resonances and must not wait for SciPy; `scipy.optimize.least_squares` finds the same
     (held by a test).
@@ -91,8 +88,14 @@ def least_squares(left: Callable[[Floats], Floats], start: Floats, most: int = 6
     p = np.asarray(start, dtype=float)
     r = left(p)
     cost, damping = 0.5 * float(r @ r), 1e-3
+
+    def jacobian(at: Floats, there: Floats) -> Floats:
+        if slopes is not None:
+            return slopes(at)
+        return np.stack([(left(at + h) - there) / 1e-7 for h in 1e-7 * np.eye(len(at))], axis=1)
+
     for _ in range(most):
-        jac = np.stack([(left(p + h) - r) / 1e-7 for h in 1e-7 * np.eye(len(p))], axis=1)
+        jac = jacobian(p, r)
         normal, slope = jac.T @ jac, jac.T @ r
         while damping < 1e9:
             step = np.linalg.solve(normal + damping * np.diag(np.maximum(np.diag(normal), 1e-12)), -slope)
@@ -107,26 +110,26 @@ def least_squares(left: Callable[[Floats], Floats], start: Floats, most: int = 6
         p, r, cost, damping = p + step, tried, better, max(damping / 10, 1e-9)
         if gained < 1e-12 * max(cost, 1e-18) or float(np.abs(step).max()) < 1e-9:
             break
-    jac = np.stack([(left(p + h) - r) / 1e-7 for h in 1e-7 * np.eye(len(p))], axis=1)
-    return Minimum(p, cost, jac)
+    return Minimum(p, cost, jacobian(p, r))
 
 
-def _starts(f: Floats, g: Complexes, centre: float, span: float) -> list[Floats]:
-    """Parameters to start from: read off the impedance first, then guesses for sweeps that a delay has turned."""
+def _starts(f: Floats, g: Complexes, centre: float, span: float, most_delay_s: float) -> Iterator[Floats]:
+    """Parameters to start from, the likeliest first: read off the impedance, then guesses, then for sweeps that a delay has turned."""
     from .reflection import impedance, resonance_hz
 
-    out = []
     f0 = resonance_hz(f, g)
     if f0 is not None:
         z = impedance(g)
         r = float(np.interp(f0, f, z.real))
         slope = float(np.polyfit(f - f0, z.imag, 1)[0])
         if r > 1 and slope > 0:
-            out.append(np.array([(f0 - centre) / span, np.log(r), np.log(max(f0 * slope / (2 * r), 0.3)), 0.0]))
-    out += _behind_a_line(f, g, centre, span)
+            yield np.array([(f0 - centre) / span, np.log(r), np.log(max(f0 * slope / (2 * r), 0.3)), 0.0])
     q = max(0.7 * centre / span, 0.5)
-    out += [np.array([0.0, np.log(r), np.log(k * q), 0.0]) for r in (30.0, 80.0) for k in (1, 4)]
-    return out
+    for r in (30.0, 80.0):
+        for k in (1, 4):
+            yield np.array([0.0, np.log(r), np.log(k * q), 0.0])
+    if most_delay_s:
+        yield from _behind_a_line(f, g, centre, span)
 
 
 MOST_DELAY_S = 30e-9
@@ -160,23 +163,58 @@ def _behind_a_line(f: Floats, g: Complexes, centre: float, span: float) -> list[
     return [np.array([(f0 - centre) / span, np.log(r[k]), np.log(q), delays[k] * 1e9])]
 
 
-def fit(
-    frequency_hz: ArrayLike,
-    gamma: ArrayLike,
-    u_gamma: float = 0.0,
-    growth: float = 0.0,
-    bend: float = 0.0,
-    turns_s: float = 0.0,
-    like: Resonance | None = None,
-) -> Resonance | None:
-    """Fit the model to a sweep by least squares on complex Γ, about the best match, out to SWR 6 or so.
+class _Search(Frozen):
+    """A series resonance searched for in one stretch of a sweep, [point]; its four numbers as they are of order one."""
 
-    `u_gamma` is a standard uncertainty of Γ that all points share (residual directivity): it enters the
-    uncertainties once, not divided by the number of points; it turns over a two-way delay of `turns_s`. R and X go as
-    in `series_gamma`; `like`: what it is looked for about. None where the sweep holds no resonance: the best match
-    at an end, or a fit that leaves over more than 0.1 in |Γ|.
-    Both [point], frequency ascending, Hz.
-    """
+    f: Floats
+    g: Complexes
+    centre: float
+    span: float
+
+    def left(self, p: Floats, growth: float = 0.0, bend: float = 0.0) -> Floats:
+        """What the model leaves over, real parts before imaginary ones."""
+        # A step of the search may go far astray; R and Q of more than e¹⁵ say no more than that.
+        r, q = (float(v) for v in np.exp(np.clip(p[1:3], -15.0, 15.0)))
+        f0 = self.centre + float(np.clip(p[0], -1.0, 1.0)) * self.span
+        out = series_gamma(self.f, f0, r, q, p[3] * 1e-9, growth, bend) - self.g
+        return np.concatenate((out.real, out.imag))
+
+    def slopes(self, p: Floats) -> Floats:
+        """How that changes with each number, [2·point, 4]: Γ = (Z − Z₀)/(Z + Z₀)·e^(−4πjfτ), dΓ/dZ = 2Z₀/(Z + Z₀)²."""
+        r, q = (float(v) for v in np.exp(np.clip(p[1:3], -15.0, 15.0)))
+        f, f0 = self.f, self.centre + float(np.clip(p[0], -1.0, 1.0)) * self.span
+        turn = np.exp(-4j * np.pi * f * p[3] * 1e-9)
+        x = 1j * q * (f / f0 - f0 / f)
+        z = r * (1.0 + x)
+        by_z = 100.0 / (z + 50.0) ** 2 * turn
+        whole = (z - 50.0) / (z + 50.0) * turn
+        columns = (
+            by_z * (-1j * r * q * (f / f0**2 + 1.0 / f)) * self.span,
+            by_z * z,
+            by_z * r * x,
+            whole * (-4j * np.pi * f * 1e-9),
+        )
+        out = np.stack(columns, axis=1)
+        return np.concatenate((out.real, out.imag))
+
+    def find(self, most_delay_s: float) -> Minimum:
+        tries = []
+        for start in _starts(self.f, self.g, self.centre, self.span, most_delay_s):
+            tries.append(least_squares(self.left, start, slopes=self.slopes))
+            if tries[-1].cost < 2e-4 * len(self.f):
+                break
+        return min(tries, key=lambda t: t.cost)
+
+    def scatter(self, found: Minimum) -> float:
+        return float(np.sqrt(2 * found.cost / len(self.f)))
+
+
+MOST_LEFT_OVER = 0.1
+"""Root mean square, in |Γ|, that a resonance leaves over at most."""
+
+
+def _search(frequency_hz: ArrayLike, gamma: ArrayLike) -> _Search | None:
+    """The stretch about the best match, out to SWR 6 or so; None where that lies at an end, or is of too few points."""
     f, g = np.asarray(frequency_hz, dtype=float), np.asarray(gamma, dtype=complex)
     best = int(np.argmin(np.abs(g)))
     if best in (0, len(f) - 1) or len(f) < 8:
@@ -191,50 +229,53 @@ def fit(
     f, g = f[low : high + 1], g[low : high + 1]
     if len(f) < 8:
         return None
-    if len(f) > 400:
-        step = len(f) // 200
+    if len(f) > 200:
+        step = len(f) // 100
         f, g = f[::step], g[::step]
-    centre, span = float(f[int(np.argmin(np.abs(g)))]), float(f[-1] - f[0])
+    return _Search(f, g, float(f[int(np.argmin(np.abs(g)))]), float(f[-1] - f[0]))
 
-    def left(p: Floats) -> Floats:
-        # A step of the search may go far astray; R and Q of more than e¹⁵ say no more than that.
-        r, q = (float(v) for v in np.exp(np.clip(p[1:3], -15.0, 15.0)))
-        model = series_gamma(f, centre + float(np.clip(p[0], -1.0, 1.0)) * span, r, q, p[3] * 1e-9, growth, bend)
-        out = model - g
-        return np.concatenate((out.real, out.imag))
 
-    tries = []
-    about = [] if like is None else [like.parameters(centre, span)]
-    for start in about or _starts(f, g, centre, span):
-        tries.append(least_squares(left, start))
-        if tries[-1].cost < 2e-4 * len(f):
-            break
-    found = min(tries, key=lambda t: t.cost)
-    scatter = float(np.sqrt(2 * found.cost / len(f)))
-    if scatter > 0.1:
-        return None
-    normal = found.jac.T @ found.jac
+def _covariance(search: _Search, found: Minimum, u_gamma: float, turns_s: float) -> tuple[Floats, Floats] | None:
+    """(covariance of the four numbers, their pull: J⁺); None where they can't be told apart."""
     try:
-        inverse = np.linalg.inv(normal)
+        inverse = np.linalg.inv(found.jac.T @ found.jac)
     except np.linalg.LinAlgError:
         return None
-    noise = inverse * (2 * found.cost / max(2 * len(f) - 4, 1))
+    noise = inverse * (2 * found.cost / max(2 * len(search.f) - 4, 1))
     # A vector common to all points moves the estimate by J⁺ of it; its direction is unknown.
     pull = inverse @ found.jac.T
-    turn = 2.0 * np.pi * turns_s * (f - centre)
+    turn = 2.0 * np.pi * turns_s * (search.f - search.centre)
     common = [pull @ np.concatenate((np.cos(turn + t), np.sin(turn + t))) for t in (0.0, np.pi / 2)]
     shared = sum(np.outer(c, c) for c in common) * u_gamma**2 / 2
-    u = np.sqrt(np.diag(noise + shared))
+    return np.asarray(noise + shared), np.asarray(pull)
+
+
+def fit(frequency_hz: ArrayLike, gamma: ArrayLike, u_gamma: float = 0.0) -> Resonance | None:
+    """Fit the model to a sweep by least squares on complex Γ, about the best match, out to SWR 6 or so.
+
+    `u_gamma` is a standard uncertainty of Γ that all points share (residual directivity): it enters the
+    uncertainties once, not divided by the number of points. None where the sweep holds no resonance: the best match
+    at an end, or a fit that leaves over more than 0.1 in |Γ|.
+    Both [point], frequency ascending, Hz.
+    """
+    search = _search(frequency_hz, gamma)
+    if search is None:
+        return None
+    found = search.find(MOST_DELAY_S)
+    told = _covariance(search, found, u_gamma, 0.0)
+    if told is None or search.scatter(found) > MOST_LEFT_OVER:
+        return None
+    u = np.sqrt(np.diag(told[0]))
     r, q = float(np.exp(found.at[1])), float(np.exp(found.at[2]))
     return Resonance(
-        centre + float(found.at[0]) * span,
+        search.centre + float(found.at[0]) * search.span,
         r,
         q,
         float(found.at[3]) * 1e-9,
-        float(u[0]) * span,
+        float(u[0]) * search.span,
         float(u[1]) * r,
         float(u[2]) * q,
-        scatter,
+        search.scatter(found),
     )
 
 
@@ -262,8 +303,8 @@ class Tuned(Frozen):
 FEWEST_NEAR = 7
 GROWTH = (0.0, 2.5)
 """How an antenna's resistance goes with frequency, as a power of it: 2 for a short monopole, with its losses in it 1 or so."""
-WAYS = ((GROWTH[0], 0.0), (GROWTH[1], 0.0), (1.25, 0.9), (1.25, -0.9))
-"""(growth of R, bend of X) of real antennas, as far as they go."""
+WAYS = ((GROWTH[1], 0.0), (1.25, 0.9), (1.25, -0.9))
+"""(growth of R, bend of X) of real antennas, as far as they go, beside those of which neither goes."""
 FEED_F, FEED_H = 0.07e-12, 0.18e-9
 """Standard uncertainty of what stands across, and in line with, the feed of an antenna: a few millimetres of connector."""
 MOST_GROWTH = 4.0
@@ -309,7 +350,8 @@ def tuned(
             abs(zero.gamma),
             "reactance",
         )
-    circle = _by_circle(f, g, residual, turns_s)
+    # Of a line that was noted the delay is nearly known; of one that nobody noted it may be any.
+    circle = _by_circle(f, g, residual, turns_s, 0.0 if rad > FARTHEST_RAD else MOST_DELAY_S)
     if circle is not None:
         return circle
     return best.unphased(residual, turns_s)
@@ -438,24 +480,28 @@ def _zero_of_reactance(f: Floats, g: Complexes, best: _BestMatch, residual: floa
     return _Zero(x0 + root * reach, noise / (slope * float(np.sqrt(count))), slope, there)
 
 
-def _by_circle(f: Floats, g: Complexes, residual: float, turns_s: float) -> Tuned | None:
+def _by_circle(f: Floats, g: Complexes, residual: float, turns_s: float, most_delay_s: float) -> Tuned | None:
     """A series resonance behind a delay, of any resistance and reactance that real antennas have; None where none fits well."""
-    first = fit(f, g, residual, *WAYS[0], turns_s)
-    if first is None:
+    search = _search(f, g)
+    if search is None:
         return None
-    found = [first, *(fit(f, g, residual, *way, turns_s, first) for way in WAYS[1:])]
-    told = [one for one in found if one is not None and one.scatter <= WELL_FITTED + residual]
-    if len(told) < len(WAYS):
-        return None
-    still, growing, bent, bowed = told
-    at = 0.25 * sum(one.f0_hz for one in told)
-    r, q = still.resistance_ohm, still.q
+    found = search.find(most_delay_s)
+    told = _covariance(search, found, residual, turns_s)
+    if told is None or search.scatter(found) > WELL_FITTED + residual or float(found.at[2]) < 0.0:
+        return None  # nothing that fits, or of a Q under 1: no resonance
+    covariance, pull = told
+    # What another growth of R, or bend of X, would move it by: one step of the search from here.
+    left = search.left(found.at)
+    ways = [float((pull @ (left - search.left(found.at, *way)))[0]) * search.span for way in WAYS]
+    growing, bent, bowed = ways
+    at = search.centre + float(found.at[0]) * search.span + 0.25 * sum(ways)
+    r, q = float(np.exp(found.at[1])), float(np.exp(found.at[2]))
     # X passes zero where the capacitance and inductance of its feed have it: across the circle's axis, which does not know them.
     feed = at / (2.0 * q) * 2.0 * np.pi * at * float(np.hypot(FEED_F * r, FEED_H / r))
-    by_growth, by_bend = (growing.f0_hz - still.f0_hz) / np.sqrt(12.0), (bent.f0_hz - bowed.f0_hz) / 2.0
+    by_growth, by_bend = growing / np.sqrt(12.0), (bent - bowed) / 2.0
     more = float(np.sqrt(feed**2 + by_growth**2 + by_bend**2))
     size = float(np.interp(at, f, np.abs(g)))
-    return Tuned(at, max(one.u_f0_hz for one in told), 0.0, more, size, "circle")
+    return Tuned(at, float(np.sqrt(covariance[0, 0])) * search.span, 0.0, more, size, "circle")
 
 
 def _stretch(magnitude: Floats, best: int, under: float) -> tuple[int, int]:
