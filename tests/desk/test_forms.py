@@ -492,3 +492,24 @@ def test_a_long_sheet_shows_what_the_kind_needs_and_the_rest_under_one_key(hands
     hands.fill({"name": "Odd", "price": "-3"})
     hands.press(Qt.Key.Key_Return)
     assert not sheet.fields["price"].isHidden() and "0 or more" in sheet.trouble.text().replace("zero", "0")
+
+
+@pytest.mark.parametrize(
+    ("quantity", "typed", "value"),
+    [
+        ("swr", "< 1.5", 1.5),
+        ("swr", "≤1.5", 1.5),
+        ("swr", "max. 2", 2.0),
+        ("axial ratio", ">= 0.9", 0.915),
+        ("axial ratio", "better than 3 dB", 3.0),
+        ("gain", ">8 dBi", 8.0),
+        ("gain", "up to 9 dBi", 9.0),
+        ("gain", "4x", 6.02),
+        ("beamwidth", "about 60° x 40°", 60.0),
+        ("range", "up to 15 km", 15_000.0),
+    ],
+)
+def test_what_makers_write_before_a_number_is_read(quantity, typed, value):
+    from tallmast.desk.shelf.sheets import _claim_value
+
+    assert _claim_value(quantity, typed)[0] == pytest.approx(value, rel=2e-3)

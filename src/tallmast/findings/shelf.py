@@ -109,8 +109,12 @@ def gain_limits(antenna: Antenna, claims: list[Claim], frequency_hz: float) -> l
         add(
             "limit from the claimed beam",
             aperture.beam_directivity_limit_dbi(theta, phi),
-            ("D ≤ 41 253 / (θ·φ)", f"  = 41 253 / ({theta:g} × {phi:g})", f"  = {41253 / theta / phi:.2f}"),
-            "Kraus, Antennas, §2-9",
+            (
+                "D ≤ 41 253 / (θ·φ), and of wide beams the fattest clean shape",
+                f"41 253 / ({theta:g} × {phi:g}) = {41253 / theta / phi:.2f}",
+                f"cosⁿ, Gaussian: at most {max(aperture.clean_beams(theta, phi)):.2f}",
+            ),
+            "Kraus, Antennas, §2-9; integral over the sphere, Balanis §2.6",
             "All the power of a lossless antenna in one clean beam this wide makes this gain; sidelobes take away.",
         )
     if antenna.face_width_m and antenna.face_height_m:
@@ -125,25 +129,26 @@ def gain_limits(antenna: Antenna, claims: list[Claim], frequency_hz: float) -> l
             "Balanis, Antenna Theory, §12.5",
             "A face this size, with a generous edge, can't gather more.",
         )
-    if antenna.type == "helix" and antenna.turns and antenna.turn_spacing_m and antenna.diameter_m:
-        circumference = math.pi * antenna.diameter_m
+    axial = _axial(antenna, frequency_hz)
+    if axial is not None:
+        circumference, turns, spacing = axial
         add(
             "limit from its turns",
-            aperture.helix_gain_limit_dbi(circumference, antenna.turns, antenna.turn_spacing_m, frequency_hz),
-            (
-                "G ≤ 15·(C/λ)²·n·S/λ",
-                f"C/λ = {circumference / lam:.2f}, n = {antenna.turns:g}, S/λ = {antenna.turn_spacing_m / lam:.2f}",
-            ),
+            aperture.helix_gain_limit_dbi(circumference, turns, spacing, frequency_hz),
+            ("G ≤ 15·(C/λ)²·n·S/λ", f"C/λ = {circumference / lam:.2f}, n = {turns:g}, S/λ = {spacing / lam:.2f}"),
             "Kraus, Antennas, ch. 7; measured helices stay 1 to 3 dB below it (King and Wong 1980)",
             "Gain in its own circular sense; toward a linear antenna 3 dB less arrives.",
         )
     elif antenna.type in ("collinear", "dipole") and antenna.length_m:
         add(
             "limit from its length",
-            aperture.broadside_line_gain_limit_dbi(antenna.length_m, frequency_hz),
-            ("G ≤ 2(L + λ/2)/λ", f"  = 2 × ({show.length(antenna.length_m)} / {show.length(lam)} + ½)"),
+            aperture.one_sided_line_gain_limit_dbi(antenna.length_m, frequency_hz),
+            (
+                "G ≤ 2(L + λ/2)/λ, and 3 dB to one side",
+                f"  = 4 × ({show.length(antenna.length_m)} / {show.length(lam)} + ½)",
+            ),
             "Balanis §6.4, broadside array of small spacing, with half a wavelength for the beam of its elements",
-            "A line this long that radiates sideways can't gather more.",
+            "A line this long can't gather more, though all of it goes to one side of a mast. All round it has half of that.",
         )
     elif antenna.type == "whip" and antenna.length_m:
         add(
@@ -164,9 +169,21 @@ def gain_limits(antenna: Antenna, claims: list[Claim], frequency_hz: float) -> l
     return sorted(found, key=lambda figure: figure.value)
 
 
+def _axial(antenna: Antenna, frequency_hz: float) -> tuple[float, float, float] | None:
+    """(circumference m, turns, spacing m) of a helix that sends along its axis; None of anything else."""
+    if antenna.type != "helix" or not (antenna.turns and antenna.turn_spacing_m and antenna.diameter_m):
+        return None
+    circumference = math.pi * antenna.diameter_m
+    if not aperture.is_axial_helix(circumference, antenna.turns, frequency_hz):
+        return None
+    return circumference, antenna.turns, antenna.turn_spacing_m
+
+
 def _radius_m(antenna: Antenna, lam: float) -> float | None:
     """Of the sphere around it; across a boom, or whatever is known by its length alone, it is half a wavelength wide."""
     across = [s for s in (antenna.face_width_m, antenna.face_height_m, antenna.diameter_m) if s]
+    if antenna.turns and antenna.turn_spacing_m and not antenna.length_m:
+        across.append(antenna.turns * antenna.turn_spacing_m)
     if antenna.length_m and not across:
         across = [lam / 2]
     sizes = [antenna.length_m or 0.0, *across]
@@ -177,14 +194,18 @@ def best_known(antenna: Antenna, frequency_hz: float) -> Figure | None:
     """About the best gain that is published of antennas of its kind and size, dBi; None where nothing is known of them."""
     lam = wavelength(frequency_hz)
     if antenna.type == "yagi" and antenna.length_m:
-        value = aperture.best_yagi_dbi(antenna.length_m, frequency_hz)
-        lines = ("11.4 + 7.8·log₁₀(L/λ) dBi", f"L/λ = {antenna.length_m / lam:.2f}")
-        return _best("Yagi of its boom", value, lines, "NBS Technical Note 688; optimised long Yagis")
-    if antenna.type == "helix" and antenna.turns and antenna.turn_spacing_m and antenna.diameter_m:
-        value = aperture.best_helix_dbi(
-            math.pi * antenna.diameter_m, antenna.turns, antenna.turn_spacing_m, frequency_hz
-        )
-        lines = ("8.3·(C/λ)^(√(N+2)−1)·(NS/λ)^0.8 …", f"N = {antenna.turns:g}")
+        value = aperture.best_yagi_dbi(antenna.length_m, frequency_hz, antenna.elements)
+        lines = ("11.4 + 7.8·log₁₀(L/λ) dBi; of close elements 7.4 and 9.7", f"L/λ = {antenna.length_m / lam:.2f}")
+        return _best("Yagi of its boom", value, lines, "NBS Technical Note 688; optimised long Yagis; induced EMF")
+    if antenna.type in ("collinear", "dipole") and antenna.length_m:
+        value = aperture.broadside_line_gain_limit_dbi(antenna.length_m, frequency_hz)
+        lines = ("2(L + λ/2)/λ", f"L/λ = {antenna.length_m / lam:.2f}")
+        return _best("line of its length that sends all round", value, lines, "Balanis §6.4")
+    axial = _axial(antenna, frequency_hz)
+    if axial is not None:
+        circumference, turns, spacing = axial
+        value = aperture.best_helix_dbi(circumference, turns, spacing, frequency_hz)
+        lines = ("8.3·(C/λ)^(√(N+2)−1)·(NS/λ)^0.8 …", f"N = {turns:g}")
         return _best("helix of its turns", value, lines, "King and Wong 1980")
     if antenna.face_width_m and antenna.face_height_m:
         value = aperture.best_face_dbi(antenna.face_width_m, antenna.face_height_m, frequency_hz)
@@ -198,7 +219,9 @@ def _best(kind: str, value: float, lines: tuple[str, ...], source: str) -> Figur
     return Figure(f"best known {kind}", value, 0.0, "dBi", Working(lines, (), source, meaning))
 
 
-def _on_paper(claim: Claim, antenna: Antenna, limits: list[Figure], best: Figure | None) -> ClaimOnPaper:
+def _on_paper(
+    claim: Claim, antenna: Antenna, limits: list[Figure], best: Figure | None, others: Sequence[Claim]
+) -> ClaimOnPaper:
     words = claim_words(claim)
     if claim.quantity == "swr" and claim.value < 1.05:
         return ClaimOnPaper(claim, antenna, "possible", words, "Better than most benches can show.")
@@ -213,13 +236,26 @@ def _on_paper(claim: Claim, antenna: Antenna, limits: list[Figure], best: Figure
         over = show.decibel(gain - best.value)
         why = f"{words} stands {over} above the {best.name}, {show.decibel(best.value, unit='dBi')}: ask how it was measured."
         return ClaimOnPaper(claim, antenna, "doubted", words, why, best)
+    needs = _needs_beam(gain, others)
     if claim.reference not in ("dBi", "dBd"):
         why = "dB over what? Read as dBi here; if it means dBd it claims 2.15 dB more. Ask the maker."
     elif lowest is not None:
         why = f"Possible: the {lowest.name} is {show.decibel(lowest.value, unit='dBi')}."
     else:
         why = "Nothing on paper speaks against it."
-    return ClaimOnPaper(claim, antenna, "possible", words, why, lowest)
+    return ClaimOnPaper(claim, antenna, "possible", words, f"{why}{needs}", lowest)
+
+
+def _needs_beam(gain_dbi: float, others: Sequence[Claim]) -> str:
+    """What a gain takes in the plane that nobody stated, where one beamwidth is claimed: by two shapes of a clean beam, both told where
+    they differ."""
+    one = next((c for c in others if c.quantity == "beamwidth" and c.second_value is None), None)
+    widths = aperture.other_beamwidth_deg(one.value, gain_dbi) if one is not None else ()
+    if one is None or not widths:
+        return ""
+    low, high = round(widths[0]), round(widths[-1])
+    width = f"{low}°" if low == high else f"{low}° to {high}°"
+    return f" With a beam of {one.value:g}° it takes one of {width} in the other plane."
 
 
 def find(evidence: Evidence, aims: Aims, drawer: Sequence[InDrawer]) -> ShelfFinding:
@@ -262,7 +298,7 @@ def _rows(evidence: Evidence, question: Question, pieces: Mapping[str, InDrawer]
         rows.append(
             ShelfRow(
                 antenna,
-                tuple(_on_paper(claim, antenna, limits, best) for claim in claims),
+                tuple(_on_paper(claim, antenna, limits, best, claims) for claim in claims),
                 limits[0] if limits else None,
                 max(gains, default=None),
                 connect(antenna, pieces, question, power_w),

@@ -301,9 +301,11 @@ class Gain(Frozen, eq=True):
 
 
 def gain(text: str) -> Gain:
-    """`8 dBi`, `6dBd`, `11 dB`; a bare number has no reference either. Raises `UnitError`."""
+    """`8 dBi`, `6dBd`, `11 dB`, `4x` (times the power); a bare number has no reference either. Raises `UnitError`."""
     expected = "a gain such as 8 dBi or 6 dBd"
     value, unit = _split(text, expected)
+    if unit.lower() in ("x", "×", "times", "fold", "-fold") and 0 < value <= 1e6:
+        return Gain(10.0 * math.log10(value), "dB")
     known = {"": "dB", "db": "dB", "dbi": "dBi", "dbic": "dBi", "dbd": "dBd"}
     if unit.lower() not in known or not -60 <= value <= 80:
         raise UnitError(expected, text)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from tallmast.findings.field.runs import ANTENNA as COMPARED
@@ -117,8 +118,17 @@ def state_form(session: Session, antenna: Antenna) -> Form:
     )
 
 
+FRONT = re.compile(
+    r"^\s*(?:>=|<=|=<|=>|≥|≤|<|>|=|~|≈|about|around|typ(?:ically|\.)?|max(?:imum|\.)?|min(?:imum|\.)?|up to|at (?:least|most)|"
+    r"(?:better|less|more) than|under|over|above|below)\s*",
+    re.IGNORECASE,
+)
+"""What makers write before a number, so that it is a claim of no less, or no more, than that."""
+
+
 def _claim_value(quantity: str, text: str) -> tuple[float, float | None, Any]:
     """(value, second value, reference) of a claim as typed, by its quantity."""
+    text = FRONT.sub("", text)
     if quantity == "gain":
         gain = read.gain(text)
         return gain.value, None, gain.reference
