@@ -123,7 +123,7 @@ def test_from_question_to_report_by_keys_alone(window, qtbot, files, tmp_path, m
     hands.write(
         "p", {"power": "10mW", "pads": "10 dB 2 W + 6 dB", "cable_loss": "0.5", "full_power": "25 mW", "duty": "10 %"}
     )
-    assert "stands for" in hands.sentence
+    assert "at full power expect" in hands.sentence
     hands.write("e", {"name": "rock", "sensitivity": "-112dBm", "gain": "2.15 dBi"})
 
     # A cut dropped.

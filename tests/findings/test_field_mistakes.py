@@ -1,5 +1,6 @@
 """Mistakes that the field's notes show, each named in words; and clean twins that raise none."""
 
+import numpy as np
 import pytest
 
 from tallmast.findings.tables.field import contrasts as contrasts_table
@@ -190,3 +191,16 @@ def test_a_link_that_dies_or_is_much_better_is_no_other_unit(lane, values):
     for number, antenna, told in ((1, a, "38 31 22"), (2, a, "36 30 25"), (3, b, values)):
         rates(book, antenna, number, told)
     assert not [t for t in words(book) if "another unit" in t]
+
+
+def test_a_run_on_its_side_says_why_it_is_kept_apart():
+    distance = np.arange(100.0, 1500.0, 10.0)
+    book = Book()
+    book.home(3000)
+    a, b = book.antenna("A"), book.antenna("B")
+    for number, (antenna, roll) in enumerate(((a, None), (a, 90.0), (b, None)), 1):
+        branches = [Branch(antenna_id=antenna.id, roll_deg=roll)] if roll else []
+        run = book.run(antenna, number, manner="boat", branches=branches)
+        book.log(run, distance, -60 - 25 * np.log10(distance / 100) - (8 if roll else 0))
+    (told,) = (c for c in book.climb(a).field.checks if "compared as a pose" in c.text)
+    assert told.text == "run 2 with the antenna turned 90°: compared as a pose" and "polarization" in told.why

@@ -25,7 +25,7 @@ def walked(hands):
 def test_levels_go_by_the_runs_and_say_so(walked):
     walked.press("3")
     detail = walked.window.views["levels"].detail.text()
-    assert "stands for 1.9" in walked.sentence, "ten times the power, where the level falls with d³·⁵"
+    assert "at full power expect 1.9" in walked.sentence, "ten times the power, where the level falls with d³·⁵"
     assert "those of most runs" in detail and "not noted" in detail
     walked.press("p")
     walked.sheet_opens()

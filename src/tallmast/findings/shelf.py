@@ -20,6 +20,8 @@ from .figure import Check, Figure, FindingOfAntennas, Mark, Standing, Working, a
 if TYPE_CHECKING:
     from .levels.pieces import InDrawer
 
+NO_GAIN_DB = 0.5
+"""A known gain nearer to nothing than this is asked about, where it is a dipole's."""
 GRACE_DB = 1.0
 """How far above a limit a claim must stand before it is called impossible."""
 
@@ -320,6 +322,12 @@ def _checks(rows: Sequence[ShelfRow]) -> tuple[Check, ...]:
                 checks.append(Check("disagrees", words, paper.limit, paper.why))
             elif paper.claim.quantity == "gain" and paper.claim.reference not in ("dBi", "dBd"):
                 checks.append(Check("open", f"{row.antenna.name}: dB over what?", paper.limit, paper.why))
+        known = row.antenna.known_gain_dbi
+        if row.antenna.type == "dipole" and known is not None and abs(known) < NO_GAIN_DB:
+            why = (
+                "A half-wave dipole is 0 dBd, which is 2.15 dBi: everything held against it would come out 2.15 dB low."
+            )
+            checks.append(Check("disagrees", f"{row.antenna.name}: a dipole of {known:g} dBi?", None, why))
         if row.connection and row.connection.mark != "holds":
             checks.append(_of_connection(row, row.connection))
     joined = [row.connection for row in rows if row.connection]

@@ -2,7 +2,9 @@
 
 import pytest
 
-from tallmast.notebook.records import Pad
+from tallmast.findings.levels.compare import compare
+from tallmast.findings.levels.drawer import fail_figure
+from tallmast.notebook.records import Comparison, Pad, ReadingsInTurn
 
 from ..build import Book
 
@@ -35,6 +37,53 @@ def test_16_db_stands_for_several_distances(n, ratio):
     levels = book(pads=[Pad(name="16", attenuation_db=16)]).climb().levels
     row = next(r for r in levels.stands_for if r.exponent.value == n)
     assert row.ratio.value == pytest.approx(ratio, abs=2e-3)
+
+
+def test_without_runs_a_reduced_test_stands_for_a_span_of_distances():
+    """16 + 4 dB by hand: 10^(20/20) = 10 in free space, 10^(20/40) = 3.16 over plane earth, 10^(20/30) = 4.64 between."""
+    levels = book(power_w=0.01, pads=[Pad(name="20", attenuation_db=20)]).climb().levels
+    assert levels.sentence.startswith("The test radiates ") and "at full power expect 4.6 (3." in levels.sentence
+    told = levels.sentence.split("expect ")[1]
+    low, high = (float(v) for v in told.split("(")[1].split(")")[0].split(" to "))
+    assert low <= 3.16 and high >= 10.0
+
+
+def test_double_the_power_is_not_called_compressed():
+    spells = [
+        ReadingsInTurn(label=label, values=values)
+        for label, values in (("1 W", [-60.0, -60.1, -60.0]), ("2 W", [-57.0, -57.0, -56.9]))
+    ]
+    told = compare(Comparison(what="power", spells=spells, unit="dBm", set_db=6.0)).check
+    assert told.mark == "disagrees" and told.text.startswith("half of what was set: seen 3.") and "3 dB" in told.why
+    far_less = [spells[0], ReadingsInTurn(label="4 W", values=[-58.6, -58.6, -58.5])]
+    assert compare(Comparison(what="power", spells=far_less, unit="dBm", set_db=6.0)).check.text.startswith(
+        "compressed by"
+    )
+
+
+@pytest.mark.parametrize(("known", "asked"), [(0.0, True), (2.15, False), (None, False)])
+def test_a_reference_dipole_of_0_dbi_is_asked_about(known, asked):
+    made = Book()
+    made.antenna("Check", type="dipole", known_gain_dbi=known)
+    told = [c.text for c in made.climb().shelf.checks]
+    assert ("Check: a dipole of 0 dBi?" in told) == asked
+
+
+def test_a_pad_to_fail_reckons_with_the_noise_where_the_far_end_stands():
+    """Noise there of −95 dBm and 10 dB wanted over it: −85 dBm is needed, not the −110 of its receiver; 25 dB less pad."""
+
+    def needed(noise):
+        made = book(power_w=0.1)
+        made.home(2000)
+        made.far(sensitivity_dbm=-110.0)
+        if noise is not None:
+            made.add(made.records["rock"].revised(noise_dbm=noise))
+        ends = made.climb().levels.ends
+        return fail_figure(ends, None, 1500.0, None)
+
+    quiet, loud = needed(None), needed(-95.0)
+    assert quiet.value - loud.value == pytest.approx(25.0, abs=0.01)
+    assert any("by noise of −95" in line for line in loud.working.lines)
 
 
 def test_more_power_in_the_end_counts_as_reduction():

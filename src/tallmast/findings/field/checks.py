@@ -61,6 +61,22 @@ def s_unit_checks(evidence: Evidence, field: FieldFinding) -> list[Check]:
     return [Check("open", words, None, why)]
 
 
+def pose_checks(field: FieldFinding) -> list[Check]:
+    """Runs with the antenna held or mounted otherwise than in the rest: why they don't count among them."""
+    poses: dict[str, list[int]] = {}
+    for row in field.rows:
+        if row.factors.get("pose"):
+            poses.setdefault(row.factors["pose"], []).append(row.run.number)
+    if sum(map(len, poses.values())) >= len(field.rows):
+        return []
+    why = "Turned or tilted it sends another polarization, and elsewhere: its levels tell of that pose, and don't count for the others."
+    out = []
+    for pose, runs in poses.items():
+        words = f"run{'s' if len(runs) > 1 else ''} {show.join([str(n) for n in runs])} with the antenna {pose}: compared as a pose"
+        out.append(Check("open", words, None, why))
+    return out
+
+
 def walk_checks(field: FieldFinding) -> list[Check]:
     """Logs of positions alone."""
     why = "It says where the run went and nothing of what was heard: bring in the receiver’s own log, or note readings."

@@ -15,7 +15,7 @@ from ..aims import Aims
 from ..figure import Figure, Standing
 from ..rails import exponent_trouble
 from .calls import calls_of
-from .checks import ceiling_checks, checks_of, contrast_checks, order_checks, s_unit_checks, walk_checks
+from .checks import ceiling_checks, checks_of, contrast_checks, order_checks, pose_checks, s_unit_checks, walk_checks
 from .decision import decision_of
 from .ends import ends_checks, ends_of
 from .finding import FieldFinding, PlaceReading
@@ -98,6 +98,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         + ceiling_checks(evidence, draft, displays or {})
         + s_unit_checks(evidence, draft)
         + walk_checks(draft)
+        + pose_checks(draft)
         + track_checks(evidence, displays or {})
     )
     out = [row for row in rows if row.verdict == "several things"]

@@ -21,6 +21,8 @@ from ..field import FieldFinding
 from ..field.samples import RunSamples, by_cell
 from ..figure import Check, Figure, Working
 
+LEAST_DOUBLED_DB = 2.0
+"""Of less, half of it lies within what two readings leave open."""
 COMPRESSES_DB = 0.5
 """A shortfall smaller than this is not worth a name, however sure."""
 
@@ -263,6 +265,9 @@ def _as_set(figure: Figure, set_db: float) -> Check:
     words = f"seen {show.decibel(figure.value)}, set {show.decibel(set_db)}"
     if low <= set_db <= high:
         return Check("holds", f"as set: {words}", figure, "The difference seen is the difference set, within its ±.")
+    if low <= set_db / 2.0 <= high and abs(set_db) >= LEAST_DOUBLED_DB:
+        why = "Double the power is 3 dB, double the voltage 6 dB: was the power taken for a voltage, or the other way round?"
+        return Check("disagrees", f"half of what was set: {words}", figure, why)
     if short > COMPRESSES_DB:
         return Check(
             "fails",

@@ -236,6 +236,7 @@ def pad_for_distance(
     sensitivity_u_db: float,
     frequency_hz: float,
     exponents: Sequence[tuple[float, float, str]],
+    by_noise: str = "",
 ) -> tuple[ForDistance, ...]:
     """The pad that leaves nothing over sensitivity at `fail_m`, for each (n, u, name).
 
@@ -266,7 +267,7 @@ def pad_for_distance(
                         (
                             f"level {show.level(level_dbm)}, {anchor}",
                             f"to {show.distance(fail_m)}: {show.plus(-lost, 1)} dB with n = {n:.2f}",
-                            f"sensitivity {show.level(sensitivity_dbm)}",
+                            f"needed there {show.level(sensitivity_dbm)}{f', by {by_noise}' if by_noise else ''}",
                             f"pad = {show.decibel(value)}",
                         ),
                         (
@@ -357,16 +358,19 @@ def fail_figure(ends: PlanInputs, fit: PathFit | None, fail_m: float, power_w: f
     if fit is not None and not exponent_trouble(fit.exponent):
         exponents.insert(0, (fit.exponent.value, fit.exponent.u, "measured in the field"))
     path = ends.path if ends.path is not None and ends.path.measured else None
+    # As the Link has it: noise where the far end stands counts, where it stands over what its receiver takes.
+    needs = ends.takes_away
+    sensitivity = (needs.level_dbm, needs.u_db) if needs is not None else (far.sensitivity_dbm, far.sensitivity_u_db)
     rows = pad_for_distance(
         fail_m,
         budget - path.loss_db if path else None,
         path.distance_m if path else 0.0,
         path.u_db if path else 3.0,
         budget,
-        far.sensitivity_dbm,
-        far.sensitivity_u_db,
+        *sensitivity,
         ends.frequency_hz,
         exponents,
+        needs.words if needs is not None and needs.noise_rules else "",
     )
     best = rows[0]
     lines = tuple(f"{r.named[:22]:<22} n {r.exponent:.2f}: {r.pad.text}" for r in rows)

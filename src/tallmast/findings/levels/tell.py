@@ -174,9 +174,26 @@ def _stands(reduction: Reduction, found: FieldFinding) -> tuple[tuple[StandsFor,
     group = found.main
     exponent = group.fit.exponent if group and group.fit and not exponent_trouble(group.fit.exponent) else None
     if exponent is None:
-        return tuple(rules), rules[0]
+        return tuple(rules), _between(reduction, rules)
     measured = _stands_for(reduction.all_db, reduction.u_db, exponent, "measured in the field")
     return (rules[0], measured, *rules[1:]), measured
+
+
+MIDDLE_EXPONENT = 3.0
+"""Where nothing was measured: between free space and plane earth."""
+
+
+def _between(reduction: Reduction, rules: Sequence[StandsFor]) -> StandsFor:
+    """What a distance stands for where no runs tell how the level falls: from plane earth to free space."""
+    made = _stands_for(reduction.all_db, reduction.u_db, Figure("exponent", MIDDLE_EXPONENT, 0.0, ""), "not measured")
+    edges = [edge for rule in rules for edge in rule.ratio.interval]
+    lines = (
+        *made.ratio.working.lines,
+        *(f"n = {rule.exponent.value:g}, {rule.named}: {rule.ratio.text}" for rule in rules),
+    )
+    source = "Rec. ITU-R P.525 (n = 2) to plane earth (n = 4); no runs tell which"
+    working = replace(made.ratio.working, lines=lines, source=source)
+    return replace(made, ratio=replace(made.ratio, working=working, low=min(edges), high=max(edges)))
 
 
 def _sentence(
@@ -198,11 +215,8 @@ def _sentence(
         sentence = f"{hot.name} takes {takes} and bears {bears}: don't transmit through it."
         detail = "Use a pad of higher rating first in the chain, or less power."
     elif reduction.all_db > 0.05:
-        times = best.ratio.text.replace(" ×", " times")
-        sentence = (
-            f"The test radiates {radiated} EIRP; with {ends.antenna_name} a distance in it stands for {times} "
-            f"that distance at full power."
-        )
+        times = best.ratio.text.removesuffix(" ×")
+        sentence = f"The test radiates {radiated} EIRP with {ends.antenna_name}; at full power expect {times} times its distance."
         detail = _tightest(stairs, True, True)
     else:
         sentence = f"{ends.antenna_name} radiates {radiated} EIRP at full power: nothing is reduced."
