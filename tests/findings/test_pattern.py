@@ -229,3 +229,38 @@ def test_a_crossed_cut_is_no_pattern_and_tells_the_discrimination():
     assert one.cut("azimuth").beamwidth.value == pytest.approx(60, abs=1), "the crossed one is not what is spoken of"
     assert one.cross_polar.value == pytest.approx(22.0, abs=0.1)
     assert "The wrong way round it is 22.0 " in found.detail
+
+
+def test_what_is_all_round_within_its_scatter_has_no_beam():
+    """An omni that scatters by a decibel: no "beam of 2 ± 32°"."""
+    for seed in range(30):
+        book = Book()
+        a = book.antenna("A")
+        angle = np.arange(0, 360, 10.0)
+        level = -40 + 0.8 * np.cos(np.radians(angle)) + np.random.default_rng(seed).normal(0, 1.2, 36)
+        book.cut(a, level, angle, level_u_db=1.0)
+        (cut,) = book.climb(a).pattern.focus.cuts
+        if cut.beamwidth is not None:
+            assert cut.beamwidth.half < 0.9 * cut.beamwidth.value
+
+
+def test_beyond_the_last_direction_read_no_line_dives_to_the_middle():
+    book = Book()
+    a = book.antenna("A")
+    angle = np.arange(-30, 61, 3.0)
+    book.cut(a, -40 - 0.004 * (angle - 10.0) ** 2 - np.where(angle > 50, 4.0, 0.0), angle)
+    (cut,) = book.climb(a).pattern.focus.cuts
+    at, level, _ = cut.line
+    told = np.isfinite(level)
+    signed = (at[told] + 180) % 360 - 180
+    assert signed.min() >= -32 and signed.max() <= 62
+    assert level[told].min() >= cut.level_db.min() - 1.0
+
+
+def test_a_peak_beside_its_front_blames_what_it_was_read_by():
+    book = Book()
+    a = book.antenna("A")
+    angle = np.arange(0, 360, 5.0)
+    book.cut(a, -40 - 12 * ((angle - 60 + 180) % 360 - 180) ** 2 / 40**2 / 4, angle)
+    (check,) = (c for c in book.climb(a).pattern.checks if c.text.startswith("peak points"))
+    assert check.why == "Squint, or the zero of its angles is not where its front was."

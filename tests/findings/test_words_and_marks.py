@@ -239,8 +239,8 @@ def test_a_limit_in_a_reduced_test_is_told_at_full_power_with_the_tests_own_besi
 
 
 def test_a_spell_of_one_reading_weighs_as_one():
-    """Five readings, one, five, of s = 0.1 dB: the one is known to 0.1 dB, not to 0.1/√5; and to 1 dB where nothing
-    tells the scatter."""
+    """Five readings, one, five, of s = 0.1 dB: the one is known to 0.1 dB, not to 0.1/√5; each spell was put up once
+    (0.12 dB, alone in B and twice in A); and to 1 dB where nothing tells the scatter."""
     values = [-70.1, -70.0, -69.9, -70.1, -69.9]
     spells = [
         ReadingsInTurn(label="A", values=values),
@@ -248,7 +248,7 @@ def test_a_spell_of_one_reading_weighs_as_one():
         ReadingsInTurn(label="A", values=values),
     ]
     figure = compare(Comparison(what="x", unit="dBm", spells=spells)).difference
-    assert figure.u == pytest.approx(math.sqrt(0.1**2 + 2 * 0.1**2 / 5 / 4), rel=0.35)
+    assert figure.u == pytest.approx(math.sqrt(0.1**2 + 2 * 0.1**2 / 5 / 4 + 0.12**2 * 1.5), rel=0.35)
     assert figure.u > 0.1
     single = [ReadingsInTurn(label=k, values=[v]) for k, v in (("A", -70.0), ("B", -66.0), ("A", -70.0))]
     assert compare(Comparison(what="x", unit="dBm", spells=single)).difference.u > 1.0

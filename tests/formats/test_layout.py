@@ -185,7 +185,7 @@ class TestScales:
 
     def test_heights_in_feet(self):
         rows = "\n".join(f"{i},57.9{i:02d},-11.2{i:02d},{-70 - i},{300 + i}" for i in range(20))
-        for header in ("Altitude (ft)", "alt feet"):
+        for header in ("Altitude (ft)", "alt feet", "AGL ft"):
             found = log.read_csv(f"time,lat,lon,rssi,{header}\n{rows}\n".encode(), "x.csv")
             assert found.columns["height_m"][0] == pytest.approx(91.44)
 

@@ -56,7 +56,9 @@ def truth(seed: int = 1, n: int = 40_000) -> dict[str, float]:
 
 def test_every_pair_on_the_shelf_over_every_attitude(advised, tmp_path):
     pairs = advised.window.session.climb.pattern.pairs
-    assert len(pairs.pairs) == 6 and len(pairs.alone) == 4
+    # Four on the ground, and another like the one that flies.
+    assert len(pairs.pairs) == 10 and len(pairs.alone) == 5
+    assert any(c.name == "another Lying Dipole" for c in pairs.alone)
     drawn = truth()
     alone = {c.name: c.worst_tenth.value for c in pairs.alone}
     assert alone["Upright"] == pytest.approx(drawn["Upright"], abs=0.6)

@@ -11,6 +11,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor
 
 from tallmast.findings.pattern import CutReading, PatternFinding
+from tallmast.findings.pattern.named import Toward
 from tallmast.physics.decibels import Floats
 from tallmast.physics.pattern import WIDEST_GAP_DEG, covered, level_at
 from tallmast.units import show
@@ -68,7 +69,8 @@ class PolarPicture(Picture):
         s, colour = sheet, sheet.paper.colour
         cuts = self.cuts()
         told, beside = self._told(s, cuts, rect.width())
-        radius = min(rect.height() / 2 - s.px(24), max((rect.width() - beside) / 2, rect.width() * LEAST_COMPASS))
+        rim = s.px(44 if self.plane == "azimuth" and self._named() else 24)
+        radius = min(rect.height() / 2 - rim, max((rect.width() - beside) / 2, rect.width() * LEAST_COMPASS))
         cx, cy = rect.left() + radius + s.px(46), rect.center().y()
         if not cuts:
             s.text(
@@ -120,10 +122,14 @@ class PolarPicture(Picture):
             self._trace(s, cut, at)
         self._names(s, cuts, told, cx + radius + s.px(36), rect)
 
+    def _named(self) -> tuple[Toward, ...]:
+        """Places and bearings that are asked for, as the antenna in focus looks at them."""
+        focus = self.finding.of(self.focus_id) or self.finding.focus
+        return focus.toward if focus is not None else ()
+
     def _toward(self, s: Sheet, centre: tuple[float, float], radius: float) -> None:
         """The places and the bearing asked for, at the rim, as the antenna in focus looks at them."""
-        focus = self.finding.of(self.focus_id) or self.finding.focus
-        for one in focus.toward if focus is not None else ():
+        for one in self._named():
             t = np.radians(one.from_front_deg)
             ux, uy = float(np.sin(t)), -float(np.cos(t))
             (x1, y1), (x2, y2) = ((centre[0] + radius * k * ux, centre[1] + radius * k * uy) for k in (0.96, 1.05))

@@ -25,7 +25,7 @@ GUESSES: tuple[tuple[str, str], ...] = (
     ("longitude_deg", r"^lon|^lng|longitude|länge|\blon\b"),
     ("level_dbm", r"rssi?(?![a-z])|dbm"),
     ("level_dbm", r"level|signal|power|rx"),
-    ("height_m", r"alt|height|elev|höhe"),
+    ("height_m", r"alt|height|elev|höhe|\bagl\b|\bamsl\b|\basl\b"),
     ("time_s", r"time|sec|epoch|^t$|zeit|^utc|clock"),
     ("heading_deg", r"heading|^hdg|yaw|compass"),
     ("pitch_deg", r"pitch"),

@@ -68,6 +68,20 @@ def covered(angle_deg: ArrayLike, at_deg: ArrayLike) -> NDArray[np.bool_]:
     return (np.minimum(ahead, behind) <= NEAR_DEG) | (ahead + behind <= WIDEST_GAP_DEG)
 
 
+def nearest(angle_deg: ArrayLike, at_deg: ArrayLike) -> tuple[NDArray[np.int64], Floats, NDArray[np.bool_]]:
+    """(number of the sample nearest to each of `at_deg` [m], how far off it lies, whether the direction lies between two samples no more
+    than 30° apart), of a cut with samples at `angle_deg` [n]."""
+    angle, at = np.asarray(angle_deg, dtype=float) % 360.0, np.asarray(at_deg, dtype=float) % 360.0
+    order = np.argsort(angle, kind="stable")
+    after = np.searchsorted(angle[order], at) % len(angle)
+    ahead, behind = (angle[order[after]] - at) % 360.0, (at - angle[order[after - 1]]) % 360.0
+    return (
+        np.where(ahead <= behind, order[after], order[after - 1]),
+        np.minimum(ahead, behind),
+        ahead + behind <= WIDEST_GAP_DEG,
+    )
+
+
 def beamwidth_deg(angle_deg: ArrayLike, level_db: ArrayLike, drop_db: float = 3.0) -> tuple[float, float, float] | None:
     """Half-power beamwidth: (width, left edge, right edge), degrees, about the peak; None when the level never
     falls by `drop_db` on both sides, as in the cut of an omni.

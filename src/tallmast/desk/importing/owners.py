@@ -89,15 +89,19 @@ def sweeps_sheet(session: Session, sweeps: Sequence[Arrived]) -> tuple[Form, str
 # Tables, by kind
 
 
-def _antenna_field(session: Session) -> Field:
-    focus = session.focus_antenna
-    return Field("antenna", "It is of", choices=antenna_choices(session), chosen=focus.id if focus else None)
+def _antenna_field(session: Session, asked: bool = False) -> Field:
+    """Of which antenna; `asked`: nothing is taken for granted where there are several."""
+    focus, choices = session.focus_antenna, antenna_choices(session)
+    if asked and len(choices) > 1:
+        return Field("antenna", "It is of", choices=[("", "choose one"), *choices], chosen="")
+    return Field("antenna", "It is of", choices=choices, chosen=focus.id if focus else None)
 
 
 def _antenna(session: Session, v: dict[str, Any]) -> Antenna:
-    antenna = session.evidence.antenna(v["antenna"])
+    antenna = session.evidence.antenna(v["antenna"] or "")
     if antenna is None:
-        raise FieldError("antenna", FIRST["antenna"])
+        there = bool(session.evidence.antennas)
+        raise FieldError("antenna", "Choose the antenna that it is of." if there else FIRST["antenna"])
     return antenna
 
 
@@ -267,7 +271,7 @@ OWNERS: dict[str, Owner] = {
     "cuts": Owner("pattern", cut_fields, _cuts, said=_cuts_said),
     "design": Owner(
         "pattern",
-        lambda session: [_antenna_field(session), *design_fields(session)],
+        lambda session: [_antenna_field(session, asked=True), *design_fields(session)],
         _design,
         "What it was designed to send: its cuts are held against it, and where they stand off is told.",
         focused=True,

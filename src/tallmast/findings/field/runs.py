@@ -170,6 +170,8 @@ class RunRow(Frozen):
             return f"{show.count(len(self.changed), 'thing')} changed"
         if self.verdict == "one thing" and self.changed != (ANTENNA,):
             return f"{self.changed[0]} changed"
+        if self.verdict == "same" and self.run.manner in ("flight", "orbit"):
+            return "same setting"  # a climb after an orbit is another way, and no repeat
         return {"same": "repeats it", "one thing": "one thing", "baseline": "baseline", "taken in": "taken in"}.get(
             self.verdict, self.verdict
         )

@@ -23,6 +23,7 @@ from .samples import COARSE_DEG, Samples
 NOISE_SWING_DB = 1.5
 BY_CHANCE = 5.0
 """How many of its standard uncertainties a curve through the samples of an omni swings over a turn, by noise alone."""
+BEYOND_LAST_DEG, BEYOND_LAST_DB = 2.0, 1.0
 FEWEST = 8
 """Directions of a cut that a curve can be laid through."""
 
@@ -68,11 +69,18 @@ class CutReading(Frozen):
             nothing = np.full(len(angle), np.nan)
             return angle, nothing, nothing
         curve = lobe.smooth(self.angle_deg, self.level_db, angle)
+        # Beyond the last direction that was read a curve may dive: as far as a step it stays by what was read there.
+        nearest, off, inside = pattern.nearest(self.angle_deg, angle)
+        told &= inside | (off <= BEYOND_LAST_DEG)
+        by_last = np.clip(
+            curve.level_db, self.level_db[nearest] - BEYOND_LAST_DB, self.level_db[nearest] + BEYOND_LAST_DB
+        )
+        level = np.where(inside, curve.level_db, by_last)
         random = np.minimum(curve.share, 1.0) * self.spread.random_db
         apart = self.of.between_u_db(angle, self.peak_deg)
         u = np.sqrt(random**2 + self.spread.common_db**2 + self.of.slow_u_db**2 + apart**2)
         half = coverage_factor(self.spread.degrees) * u
-        return angle, np.where(told, curve.level_db, np.nan), np.where(told, half, np.nan)
+        return angle, np.where(told, level, np.nan), np.where(told, half, np.nan)
 
     @property
     def reading_half_db(self) -> float:

@@ -20,6 +20,8 @@ from .samples import Samples
 NULL_DB = -15.0
 """Under this a dip is taken for a null."""
 MOST_NULLS = 4
+MOST_OF_BEAM = 0.8
+"""Of its own width: a beam that is known no better is none."""
 BEAM_SHAPE_U = 0.01
 """Standard uncertainty of a beamwidth from the curve that stands for the beam, as a share of it."""
 AT_WORST = "What is lost at worst over the directions that will really be used."
@@ -78,6 +80,8 @@ def beamwidth(
     by_common = math.sqrt(2.0) * common * math.hypot(1 / slopes[0], 1 / slopes[1])
     by_shape = BEAM_SHAPE_U * w
     u = math.hypot(by_scatter, by_common, by_shape)
+    if coverage_factor(main.degrees + 4.0 if main is not None else math.inf) * u > MOST_OF_BEAM * w:
+        return None, None  # what is all round within its scatter has no beam
     parts = [
         ("scatter of the samples", by_scatter),
         ("level, beyond their scatter", by_common),

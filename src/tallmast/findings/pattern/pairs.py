@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Literal
 
 import numpy as np
+from msgspec.structs import replace
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
@@ -124,12 +125,18 @@ def _frames(known: Known, bearing: Floats, tracked: bool) -> Floats:
     return axes(bearing if tracked else np.zeros(len(bearing)))
 
 
+def another(carried: AntennaPattern) -> AntennaPattern:
+    """One like it, on the ground: what flies and what receives it are often bought in twos."""
+    antenna = carried.antenna
+    return replace(carried, antenna=antenna.revised(name=f"another {antenna.name}"))
+
+
 def find_pairs(evidence: Evidence, antennas: Sequence[AntennaPattern]) -> PairsFinding | None:
     """None where nobody said what flies, or there is nothing to receive it with."""
     craft = evidence.get(Craft, "craft")
     carried = next((a for a in antennas if craft is not None and a.antenna.id == craft.antenna_id), None)
-    others = [a for a in antennas if a is not carried]
-    if craft is None or carried is None or not others:
+    others = [another(a) if a is carried else a for a in antennas]
+    if craft is None or carried is None or len(others) < 2:
         return None
     own = known_wave(carried, evidence, carried=True)
     known = [known_wave(a, evidence) for a in others]
@@ -222,12 +229,18 @@ def _words(alone: tuple[Covered, ...], pairs: tuple[Covered, ...], craft: Craft)
     how = "both added" if craft.mixes else "the better of both"
     more = best.worst_tenth.value - single.worst_tenth.value
     if more <= ALIKE_DB:
-        return (
-            f"{single.name} alone covers it as well as any pair, at the worst tenth {single.worst_tenth.text}: a second adds "
-            f"{show.fixed(max(more, 0.0), 1)} dB"
+        within = [p for p in (*alone[1:], *pairs) if best.worst_tenth.value - p.worst_tenth.value <= ALIKE_DB]
+        tie = (
+            f", and so do {show.count(len(within), 'other choice')}, within {ALIKE_DB:g} dB: take the simplest"
+            if within
+            else ""
         )
+        return f"{single.name} alone covers it as well as any pair, at the worst tenth {single.worst_tenth.text}{tie}"
     alike = [p.name for p in pairs[1:] if best.worst_tenth.value - p.worst_tenth.value < ALIKE_DB]
-    beside = f"; {show.join(alike[:2])} {'does' if len(alike) == 1 else 'do'} as well" if alike else ""
+    others = [*alike[:2], *([f"{show.count(len(alike) - 2, 'more pair')}"] if len(alike) > 2 else [])]
+    beside = (
+        f"; {show.join(others)} {'does' if len(alike) == 1 else 'do'} as well, within {ALIKE_DB:g} dB" if alike else ""
+    )
     return (
         f"{best.name} cover it best, {how}: at the worst tenth {best.worst_tenth.text}, {show.plus(more, 1)} dB over "
         f"{single.name} alone{beside}"

@@ -60,13 +60,15 @@ class SideBySide(Frozen):
             where = self.crossing.text
             return f"{better} is better than {worse} by {size} below {where} of elevation, and worse above it by {back}"
         low, high = float(self.elevation_deg.min()), float(self.elevation_deg.max())
-        flown = f"from {show.elevation(low)} to {show.elevation(high)}"
+        flown = f"from {show.elevation(low)} to {show.elevation(high)} of elevation"
+        if show.elevation(low) == show.elevation(high):
+            flown = f"at {show.elevation(low)} of elevation"
         if abs(self.below.value) < self.below.half:
             most = show.fixed(abs(self.below.value) + self.below.half, 1)
-            return f"{one} and {other} are alike within {most} dB {flown} of elevation"
+            return f"{one} and {other} are alike within {most} dB {flown}"
         better, worse = (one, other) if self.below.value > 0 else (other, one)
         size = show.plus_minus(abs(self.below.value), self.below.half, "dB")
-        return f"{better} is better than {worse} by {size} in the mean over all directions flown, {flown} of elevation"
+        return f"{better} is better than {worse} by {size} in the mean over all directions flown, {flown}"
 
 
 SOURCE = "differences in the same directions, local straight lines (Cleveland 1979)"

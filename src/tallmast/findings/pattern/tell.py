@@ -20,7 +20,7 @@ from .antenna import AntennaPattern, ReadSamples, read_antennas, read_cuts
 from .cut import CutReading
 from .flown import Flown, gather_flown
 from .passes import best_ring
-from .samples import OwnTurn
+from .samples import OwnTurn, Way
 from .track import REASONS
 from .words import detail_of, directions_alone, own_scale, sentence_of
 
@@ -291,6 +291,14 @@ def _no_decibels(own: OwnTurn) -> Check:
     return Check("open", f"{own.unit} are no decibels", None, why)
 
 
+OFF_FRONT: dict[Way, str] = {
+    "cut": "Squint, or the zero of its angles is not where its front was.",
+    "turn": "Squint, or its front was not where it was noted to look.",
+    "flight": "Squint, or the compass by which its front was noted was off.",
+}
+"""Why a peak lies beside the front, by how it was read."""
+
+
 def _checks(focus: AntennaPattern, cut: CutReading, evidence: Evidence) -> list[Check]:
     checks = []
     if cut.gap_deg > WIDEST_GAP_DEG and not cut.coarse:
@@ -301,7 +309,7 @@ def _checks(focus: AntennaPattern, cut: CutReading, evidence: Evidence) -> list[
     off = (cut.peak_deg + 180) % 360 - 180
     noted = cut.of.way != "flight" or focus.flown is None or focus.flown.pointing_noted
     if cut.beamwidth and noted and abs(off) > max(10.0, 0.25 * cut.beamwidth.value):
-        why = "Squint, or the zero of the turntable was off."
+        why = OFF_FRONT[cut.of.way]
         checks.append(Check("disagrees", f"peak points {show.bearing(abs(off))} off its front", None, why))
     if focus.substitution is None and focus.by_levels is None:
         why = "Cut a reference antenna in the same session, with levels as received, and the gain follows."
