@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from tallmast.findings.field.mistakes import far_beyond_words
 from tallmast.findings.tables.field import contrasts as contrasts_table
 from tallmast.notebook.records import Branch, State
 
@@ -204,3 +205,57 @@ def test_a_run_on_its_side_says_why_it_is_kept_apart():
         book.log(run, distance, -60 - 25 * np.log10(distance / 100) - (8 if roll else 0))
     (told,) = (c for c in book.climb(a).field.checks if "compared as a pose" in c.text)
     assert told.text == "run 2 with the antenna turned 90°: compared as a pose" and "polarization" in told.why
+
+
+@pytest.mark.parametrize(
+    ("hz", "km", "by"),
+    [
+        (14e6, 9000, "the ionosphere"),
+        (50e6, 1700, "sporadic E or by lifted air, as in a duct"),
+        (144e6, 3900, "sporadic E"),
+        (434e6, 1400, "lifted air, as in a duct"),
+        (434e6, 5168, ""),
+        (50e6, 12000, ""),
+    ],
+)
+def test_what_carries_so_far(hz, km, by):
+    assert far_beyond_words(hz, km * 1e3) == by
+
+
+def test_what_nothing_carries_so_far_is_asked_about(lane):
+    book, a, _ = lane
+    book.place("Over the sea", 5.168e6)
+    book.reading(book.run(a, 1), "over the sea", heard=True)
+    (check,) = [c for c in book.climb().field.checks if c.text.startswith("Over the sea")]
+    assert check.mark == "disagrees" and "869 MHz" in check.text and "ionosphere" not in check.figure.name + check.why
+
+
+@pytest.mark.parametrize(
+    ("turn", "said"),
+    [
+        (lambda lat, lon: (lon, lat), "latitude and longitude swapped"),
+        (lambda lat, lon: (lat, -lon), "east and west mistaken"),
+        (lambda lat, lon: (-lat, lon), "north and south mistaken"),
+    ],
+)
+@pytest.mark.parametrize("alone", [True, False])
+def test_a_position_written_the_other_way_round_is_named(lane, turn, said, alone):
+    book = lane[0] if not alone else Book()
+    if alone:
+        book.home()
+    rock = book.place("Rock", 3000.0)
+    assert not [t for t in words(book) if "?" in t]
+    latitude, longitude = turn(rock.latitude_deg, rock.longitude_deg)
+    book.add(rock.revised(latitude_deg=latitude, longitude_deg=longitude))
+    (named,) = [c for c in book.climb().field.checks if said in c.text]
+    assert named.mark == "disagrees" and named.text.startswith("Rock lies")
+    assert named.text in [c.text for c in book.climb().link.checks], "whoever asks how far it reaches reads it too"
+
+
+def test_a_track_written_the_other_way_round_is_named(lane):
+    book, a, _ = lane
+    log = book.log(book.run(a, 1), [400.0, 900.0], [-70.0, -80.0])
+    assert not [t for t in words(book) if "swapped" in t]
+    series = book.series[log.series_id]
+    series["latitude_deg"], series["longitude_deg"] = series["longitude_deg"], series["latitude_deg"]
+    assert [t for t in words(book) if t.startswith("The track of run 1 lies") and "swapped" in t]

@@ -5,6 +5,7 @@ import pytest
 
 from tallmast.findings.aims import Options
 from tallmast.findings.link.how_far import doubling_words, equal_bands_words
+from tallmast.findings.tables.link import how_far as how_far_table
 from tallmast.notebook.records import Obstacle
 from tallmast.physics.propagation import free_space_loss_db, radio_horizon_m
 
@@ -51,6 +52,20 @@ def test_it_ends_at_the_horizon_and_higher_sees_farther():
         assert row.reach.value <= horizon + 1e-9
         assert all(d <= horizon * 1e3 + 1e-6 for d in row.by_slope_m.values())
     assert rows[1].reach.value > rows[0].reach.value and rows[1].margin.value > rows[0].margin.value + 6.0
+
+
+def test_what_the_horizon_ends_is_said_to_end_there_and_is_one_ring():
+    made = high(book(sensitivity_dbm=-140.0), 6.0, 2.0)
+    found = far(made, powers_w=(0.1, 0.2, 1e-9))
+    strong, stronger, weak = found.rows
+    assert strong.horizon_ends_it and stronger.horizon_ends_it and not weak.horizon_ends_it
+    assert stronger.left_there_db - strong.left_there_db == pytest.approx(3.01, abs=0.01)
+    assert strong.range_text != stronger.range_text, "what more of it buys is seen where the range does not show it"
+    assert strong.slope_text(2.0) == "the horizon" != weak.slope_text(2.0)
+    horizon = radio_horizon_m(6.0, 2.0)
+    assert [m for _, m in found.rings] == [pytest.approx(weak.reach.value * 1e3), pytest.approx(horizon)]
+    table = how_far_table(made.climb(made.records["a"], options=Options(powers_w=(0.1, 1e-9))).link, "Rock")
+    assert ["horizon" in row.cells[2].text for row in table.rows] == [True, False]
 
 
 def test_places_within_reach_are_named():

@@ -2,6 +2,8 @@
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tallmast.findings.way.heights import height_at, heights_of
 from tallmast.findings.way.terrain import along
@@ -51,6 +53,35 @@ def texts(link):
 
 
 class TestTyped:
+    def test_the_ground_that_both_ends_stand_on_counts(self):
+        """2 m over 900 m and 2 m over 10 m: 892 m and 2 m over the lower ground, √(2·8495 km)·(√892 + √2) = 129 km."""
+        made = book(wanted=60_000.0)
+        for name, ground in (("home", 900.0), ("rock", 10.0)):
+            made.add(made.records[name].revised(height_m=2.0, ground_m=ground))
+        link = made.climb().link
+        assert link.way.profile.horizon_m == pytest.approx(128.9e3, rel=0.002)
+        assert link.way.profile.over_db < 30.0
+        for name in ("home", "rock"):
+            made.add(made.records[name].revised(ground_m=900.0))
+        level = made.climb().link
+        assert level.way.profile.horizon_m == pytest.approx(11.7e3, rel=0.01), "a plateau is level"
+        assert level.margins[0].there.value < link.margins[0].there.value - 20.0
+
+    def test_of_one_end_alone_the_other_is_asked_for(self):
+        made = book(wanted=60_000.0)
+        made.add(made.records["home"].revised(height_m=2.0, ground_m=900.0))
+        assert ("open", "ground at Rock is not noted: 900 m at the other end may be a hill") in texts(made.climb().link)
+        made.add(made.records["rock"].revised(ground_m=900.0))
+        assert not any("is not noted" in text for _, text in texts(made.climb().link))
+
+    @given(st.floats(1.0, 400.0), st.floats(0.05, 0.95), st.floats(2_000.0, 150_000.0), st.sampled_from([145e6, 5.8e9]))
+    def test_whatever_is_noted_on_the_way_never_makes_it_better(self, height, share, distance, hz):
+        home, rock = HOME.revised(height_m=9.0), Place(name="Rock", distance_m=distance, height_m=9.0)
+        bare, crossed = Book(), Book()
+        crossed.add(Obstacle(name="the crag", from_m=share * distance, height_m=height))
+        loss = [along(made.evidence, (), home, rock, distance, hz).loss_db for made in (bare, crossed)]
+        assert loss[1] >= loss[0] - 1e-6
+
     def test_a_ridge_in_the_way_is_named_with_what_it_takes(self):
         made = high(book())
         made.add(Obstacle(name="the crag", from_m=1200.0, height_m=45.0))

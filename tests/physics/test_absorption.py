@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from tallmast.physics.absorption import air_db, fog_db, fog_water_g_m3, rain_coefficients, rain_db, woods_db
+from tallmast.physics.absorption import air_db, air_db_km, fog_db, fog_water_g_m3, rain_coefficients, rain_db, woods_db
 
 
 @pytest.mark.parametrize(
@@ -40,10 +40,25 @@ def test_fog_as_p840_has_it():
 
 
 def test_air_at_sea_level():
-    """Figure 1 of P.676, 15 °C and 7.5 g/m³: 0.0054 dB/km at 1, 0.0145 at 10, 0.177 at 24 GHz (the exact sum of lines: 0.0142, 0.173)."""
-    got = [float(air_db(1000.0, ghz * 1e9)) for ghz in (1.0, 10.0, 24.0)]
-    assert got == pytest.approx([0.0054, 0.0142, 0.173], rel=0.04)
+    """Figure 1 of P.676, 15 °C and 7.5 g/m³: 0.0054 dB/km at 1, 0.0145 at 10, 0.177 at 24 GHz, 15 at 60, 28 at 183 (line of vapour)."""
+    got = [float(air_db(1000.0, ghz * 1e9)) for ghz in (1.0, 10.0, 24.0, 60.0, 183.31)]
+    assert got == pytest.approx([0.0054, 0.0142, 0.173, 14.8, 28.0], rel=0.04)
     assert float(air_db(1000.0, 145e6)) == 0.0
+
+
+@pytest.mark.parametrize(
+    "ghz, dry, wet",
+    [
+        (12, 0.008698264, 0.009535388),
+        (20, 0.01188355, 0.09704730),
+        (60, 14.62347480, 0.15484184),
+        (90, 0.03886971, 0.34197339),
+        (130, 0.04150908, 0.75184470),
+    ],
+)
+def test_air_line_by_line(ghz, dry, wet):
+    """The ITU's validation examples of P.676-11: 1013.25 hPa, 15 °C, 7.5 g/m³."""
+    assert air_db_km(ghz * 1e9) == pytest.approx((dry, wet), rel=1e-6)
 
 
 def test_woods():

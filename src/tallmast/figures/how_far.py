@@ -87,6 +87,7 @@ class HowFarPicture(Picture):
             7,
         )
         s.glyph(x(row.reach.value * 1e3), y, self.found.antenna.slot, 10)
-        box = QRectF(x(row.reach.value * 1e3) - s.px(9), y - s.px(9), s.px(18), s.px(18))
-        s.spot(box, row.reach, f"{name}: {row.reach.text}")
-        s.text(x(row.reach.value * 1e3), y - s.px(14), row.reach.short, ink, 11, "middle", halo=True)
+        at = x(row.reach.value * 1e3)
+        s.spot(QRectF(at - s.px(9), y - s.px(9), s.px(18), s.px(18)), row.reach, f"{name}: {row.range_text}")
+        words = row.range_text if row.horizon_ends_it else row.reach.short
+        s.text(min(at, x.end - s.width(words, 11) / 2), y - s.px(14), words, ink, 11, "middle", halo=True)

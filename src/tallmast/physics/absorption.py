@@ -7,11 +7,12 @@ import math
 import numpy as np
 from numpy.typing import ArrayLike
 
+from .air_lines import OXYGEN, WATER
 from .decibels import Floats
 
 RAIN_FROM_HZ, RAIN_TO_HZ = 1e9, 1000e9
 FOG_TO_HZ = 200e9
-AIR_FROM_HZ, AIR_TO_HZ = 1e9, 54e9
+AIR_FROM_HZ, AIR_TO_HZ = 1e9, 1000e9
 WOODS_FROM_HZ, WOODS_TO_HZ = 100e6, 3e9
 
 _K_H = (
@@ -85,43 +86,46 @@ def fog_db(distance_m: ArrayLike, frequency_hz: float, water_g_m3: float, celsiu
 
 
 def air_db(distance_m: ArrayLike, frequency_hz: float, celsius: float = 15.0, water_g_m3: float = 7.5) -> Floats:
-    """Loss by oxygen and water vapour at sea level; shape of `distance_m`. The simple form of Rec. ITU-R P.676 (Annex 2 of P.676-10: (22)
-    for oxygen below 54 GHz, (23) for vapour), at 1013 hPa; below 1 GHz less than 0.006 dB/km, and none is taken."""
-    d, f = np.asarray(distance_m, dtype=float), frequency_hz / 1e9
+    """Loss by oxygen and water vapour at sea level, 1013.25 hPa; shape of `distance_m`. Rec. ITU-R P.676-11, Annex 1, line by line, 1 to
+    1000 GHz; below 1 GHz less than 0.006 dB/km, and none is taken."""
+    d = np.asarray(distance_m, dtype=float)
     if frequency_hz < AIR_FROM_HZ:
         return np.zeros(d.shape)
-    f = min(f, AIR_TO_HZ / 1e9)
-    rt = 288.0 / (celsius + 273.15)
-    x1, x2, x3 = (
-        rt**power * math.exp(-warm * (1.0 - rt))
-        for power, warm in ((-1.8132, 1.6515), (-4.6368, 5.7836), (-6.5851, 8.5854))
-    )
-    oxygen = (
-        (7.2 * rt**2.8 / (f**2 + 0.34 * rt**1.6) + 0.62 * x3 / ((54.0 - f) ** (1.16 * x1) + 0.83 * x2)) * f**2 * 1e-3
-    )
-    return np.asarray((oxygen + _vapour_db_km(f, rt, water_g_m3)) * d / 1000.0)
+    dry, wet = air_db_km(min(frequency_hz, AIR_TO_HZ), celsius, water_g_m3)
+    return np.asarray((dry + wet) * d / 1000.0)
 
 
-def _vapour_db_km(f: float, rt: float, water: float) -> float:
-    """P.676-10 (23)."""
-    n1 = 0.955 * rt**0.68 + 0.006 * water
-    n2 = 0.735 * rt**0.5 + 0.0353 * rt**4 * water
+def air_db_km(
+    frequency_hz: float, celsius: float = 15.0, water_g_m3: float = 7.5, dry_hpa: float = 1013.25
+) -> tuple[float, float]:
+    """(dry air, water vapour) dB/km. Rec. ITU-R P.676-11, Annex 1 (1 to 9); 1 to 1000 GHz."""
+    f, kelvin = frequency_hz / 1e9, celsius + 273.15
+    theta = 300.0 / kelvin
+    wet_hpa = water_g_m3 * kelvin / 216.7
 
-    def g(line: float) -> float:
-        return 1.0 + ((f - line) / (f + line)) ** 2
+    line, a1, a2, a3, a4, a5, a6 = np.array(OXYGEN).T
+    strength = a1 * 1e-7 * dry_hpa * theta**3 * np.exp(a2 * (1.0 - theta))
+    width = a3 * 1e-4 * (dry_hpa * theta ** (0.8 - a4) + 1.1 * wet_hpa * theta)
+    split = np.hypot(width, 1.5e-3)  # Zeeman
+    pulled = (a5 + a6 * theta) * 1e-4 * (dry_hpa + wet_hpa) * theta**0.8
+    broad = 5.6e-4 * (dry_hpa + wet_hpa) * theta**0.8
+    debye = 6.14e-5 / (broad * (1.0 + (f / broad) ** 2)) + 1.4e-12 * dry_hpa * theta**1.5 / (1.0 + 1.9e-5 * f**1.5)
+    dry = float(np.sum(strength * _line_shape(f, line, split, pulled))) + f * dry_hpa * theta**2 * debye
 
-    lines = (
-        3.98 * n1 * math.exp(2.23 * (1 - rt)) / ((f - 22.235) ** 2 + 9.42 * n1**2) * g(22.0)
-        + 11.96 * n1 * math.exp(0.7 * (1 - rt)) / ((f - 183.31) ** 2 + 11.14 * n1**2)
-        + 0.081 * n1 * math.exp(6.44 * (1 - rt)) / ((f - 321.226) ** 2 + 6.29 * n1**2)
-        + 3.66 * n1 * math.exp(1.6 * (1 - rt)) / ((f - 325.153) ** 2 + 9.22 * n1**2)
-        + 25.37 * n1 * math.exp(1.09 * (1 - rt)) / (f - 380.0) ** 2
-        + 17.4 * n1 * math.exp(1.46 * (1 - rt)) / (f - 448.0) ** 2
-        + 844.6 * n1 * math.exp(0.17 * (1 - rt)) / (f - 557.0) ** 2 * g(557.0)
-        + 290.0 * n1 * math.exp(0.41 * (1 - rt)) / (f - 752.0) ** 2 * g(752.0)
-        + 8.3328e4 * n2 * math.exp(0.99 * (1 - rt)) / (f - 1780.0) ** 2 * g(1780.0)
-    )
-    return float(lines * f**2 * rt**2.5 * water * 1e-4)
+    line, b1, b2, b3, b4, b5, b6 = np.array(WATER).T
+    strength = b1 * 1e-1 * wet_hpa * theta**3.5 * np.exp(b2 * (1.0 - theta))
+    width = b3 * 1e-4 * (dry_hpa * theta**b4 + b5 * wet_hpa * theta**b6)
+    moving = 0.535 * width + np.sqrt(0.217 * width**2 + 2.1316e-12 * line**2 / theta)  # Doppler
+    wet = float(np.sum(strength * _line_shape(f, line, moving, np.zeros(len(line)))))
+    return 0.1820 * f * dry, 0.1820 * f * wet
+
+
+def _line_shape(f: float, line: Floats, width: Floats, pulled: Floats) -> Floats:
+    """P.676-11 (5)."""
+    below, above = line - f, line + f
+    near = (width - pulled * below) / (below**2 + width**2)
+    far = (width - pulled * above) / (above**2 + width**2)
+    return np.asarray(f / line * (near + far))
 
 
 WOODS_DB_M = ((105.9, 0.04), (466.475, 0.12), (949.0, 0.17), (1852.2, 0.30), (2117.5, 0.34))

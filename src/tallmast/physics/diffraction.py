@@ -156,6 +156,8 @@ class Section(Frozen):
     k: float = USUAL_K
     added: float = 1.0
     """Share of what the Recommendation adds to a bare edge for all that real ground does beside; 0 leaves the edge."""
+    smoothed_m: Floats | None = None
+    """Heights that the smooth surface is laid through, where things stand on them that do not raise it; None: `height_m`."""
 
     @property
     def whole_m(self) -> float:
@@ -187,7 +189,8 @@ class Section(Frozen):
 
     def smooth_ends_m(self) -> tuple[float, float]:
         """(height of a smooth surface in place of the profile at the one end, at the other). P.526-15 §4.5.2 (47 to 54)."""
-        d, h, whole = self.distance_m, self.height_m, self.whole_m
+        d, whole = self.distance_m, self.whole_m
+        h = self.height_m if self.smoothed_m is None else self.smoothed_m
         step = np.diff(d)
         v1 = float(np.sum(step * (h[1:] + h[:-1])))
         v2 = float(np.sum(step * (h[1:] * (2.0 * d[1:] + d[:-1]) + h[:-1] * (d[1:] + 2.0 * d[:-1]))))
@@ -205,7 +208,8 @@ class Section(Frozen):
         """The same antennas over the smooth surface, from which heights count."""
         at_one, at_other = self.smooth_ends_m()
         up_one, up_other = max(self.one_m - at_one, 0.1), max(self.other_m - at_other, 0.1)
-        return replace(self, height_m=np.zeros(len(self.distance_m)), one_m=up_one, other_m=up_other)
+        level = np.zeros(len(self.distance_m))
+        return replace(self, height_m=level, smoothed_m=None, one_m=up_one, other_m=up_other)
 
     def over_profile_db(self) -> float:
         """Bullington over the profile, and what the smooth earth takes beyond Bullington over it smoothed. P.526-15 §4.5.3

@@ -224,8 +224,7 @@ class LinkView(RungView):
         if cover is None:
             return None
         found, tried = climb.link.how_far, climb.aims.options != Options()
-        rows = found.rows if found is not None and tried else ()
-        rings = tuple((row.option.words, row.reach.value * 1e3) for row in rows if row.reach is not None)
+        rings = found.rings if found is not None and tried else ()
         old = self.view.picture
         at = old.at if isinstance(old, CoveragePicture) else None
         grown = covering.coverage if covering.cover is cover else None

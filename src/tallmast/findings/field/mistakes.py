@@ -12,10 +12,15 @@ from tallmast.units.shown import SCALES
 from ..figure import Check
 from .finding import FieldFinding
 from .fixes import PlaceFix
+from .misplaced import misplaced_checks
 from .runs import ANTENNA, OWN, Tried, others_on
 
 MOST_GAIN_DB = 30.0
 """Of both antennas together, beyond which no level can be above what was sent, however near."""
+
+F_LAYERS_TO_HZ = 40e6
+SPORADIC_E_TO_HZ, SPORADIC_E_TO_M = 150e6, 4400e3
+DUCTS_TO_M = 2500e3
 
 UNITS_MIXED_UP = ("bit rate", "delay")
 FAR_OFF, FEWEST_RUNS = 4.0, 3
@@ -26,6 +31,7 @@ def mistake_checks(evidence: Evidence, field: FieldFinding) -> list[Check]:
     return [
         *_one_good_moment(field),
         *_gaps(field),
+        *misplaced_checks(evidence),
         *_by_sky(evidence, field.places),
         *_above_what_was_sent(evidence),
         *_another_unit(evidence),
@@ -74,17 +80,34 @@ def _gaps(field: FieldFinding) -> list[Check]:
 def _by_sky(evidence: Evidence, places: Sequence[PlaceFix]) -> list[Check]:
     """Only of places at which something was heard: one that is far away is no mistake."""
     heard = {r.place_id for run in evidence.runs for r in evidence.readings(run.id) if r.heard}
-    return [
-        Check(
-            "open",
-            f"{fix.place.name}, {show.distance(fix.distance.value)}: over the sky, kept apart",
-            fix.distance,
-            "Far beyond the horizon a signal comes by the ionosphere or by lifted air. It says nothing of this path, and will "
-            "not be there tomorrow.",
-        )
-        for fix in places
-        if fix.by_sky and fix.place.id in heard
-    ]
+    frequency_hz = evidence.question.centre_hz if evidence.question is not None else None
+    return [_over_sky(fix, frequency_hz) for fix in places if fix.by_sky and fix.place.id in heard]
+
+
+def _over_sky(fix: PlaceFix, frequency_hz: float | None) -> Check:
+    away = f"{fix.place.name}, {show.distance(fix.distance.value)}"
+    comes = far_beyond_words(frequency_hz, fix.distance.value)
+    if not comes and frequency_hz is not None:
+        text = f"{away}: farther than {show.frequency(frequency_hz, 0)} carries over the earth"
+        why = "Is the position right? Or did it come by a relay, a satellite or the moon? It is kept apart from this path."
+        return Check("disagrees", text, fix.distance, why)
+    why = f"Far beyond the horizon a signal comes by {comes}. It says nothing of this path, and will not be there tomorrow."
+    return Check("open", f"{away}: over the sky, kept apart", fix.distance, why)
+
+
+def far_beyond_words(frequency_hz: float | None, distance_m: float) -> str:
+    """What carries a signal so far beyond the horizon; empty where nothing over the earth does.
+
+    The F layers to some 40 MHz and right round; sporadic E to some 150 MHz, two hops of 2200 km (Rec. ITU-R P.534); ducts above
+    30 MHz, over warm seas to some 2500 km (P.452, P.834)."""
+    if frequency_hz is None:
+        return "the ionosphere or by lifted air"
+    by = ["the ionosphere"] if frequency_hz <= F_LAYERS_TO_HZ else []
+    if F_LAYERS_TO_HZ < frequency_hz <= SPORADIC_E_TO_HZ and distance_m <= SPORADIC_E_TO_M:
+        by.append("sporadic E")
+    if frequency_hz > F_LAYERS_TO_HZ and distance_m <= DUCTS_TO_M:
+        by.append("lifted air, as in a duct")
+    return " or by ".join(by)
 
 
 def _above_what_was_sent(evidence: Evidence) -> list[Check]:

@@ -236,7 +236,7 @@ class Cover(Frozen):
     def ground_m(self, bearing_deg: Floats, step_m: float, points: int) -> Rays:
         """Heights of the ground along rays [points, rays]; level where there is no raster, NaN where it has none."""
         assert self.home.position is not None
-        level = float(self.ask.way.profile.ground_m[0])
+        level = float(self.ask.way.profile.ground_m.min())
         return ground_along(self.heights, self.home.position, bearing_deg, step_m, points, level)
 
     def _left(self, d: Floats) -> tuple[Rays, Rays]:

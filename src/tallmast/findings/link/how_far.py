@@ -55,9 +55,30 @@ class FarRow(Frozen):
     """At the place to be reached."""
     reach: Figure | None
     by_slope_m: dict[float, float]
-    """By exponent how far it would be, were the path to go on so."""
+    """By exponent how far it would be, were the path to go on so; no farther than the horizon."""
+    horizon_m: float
+    left_there_db: float
+    """What is left at the horizon: with less of it than zero the range ends sooner."""
     reached: tuple[str, ...]
     missed: tuple[str, ...]
+
+    @property
+    def horizon_ends_it(self) -> bool:
+        return self.reach is not None and self.reach.value * 1e3 >= self.horizon_m * 0.999
+
+    @property
+    def range_text(self) -> str:
+        """`6.3 (5.1 to 7.6) km`, or that the horizon ends it and with how much left."""
+        if self.reach is None:
+            return "can’t be told"
+        if not self.horizon_ends_it:
+            return self.reach.text
+        return f"{self.reach.short}, the horizon, {show.decibel(max(self.left_there_db, 0.0), 0)} left"
+
+    def slope_text(self, n: float) -> str:
+        """How far with one exponent, or that the horizon ends it."""
+        far_m = self.by_slope_m[n]
+        return "the horizon" if far_m >= self.horizon_m * 0.999 else show.distance(far_m)
 
 
 class HowFar(Frozen):
@@ -71,6 +92,21 @@ class HowFar(Frozen):
     wanted_m: float
     places: tuple[tuple[str, float], ...]
     """(name, distance m) of every place of a known distance."""
+
+    @property
+    def rings(self) -> tuple[tuple[str, float], ...]:
+        """(words, m) of each range to be laid round home; all that one horizon ends are one ring."""
+        rings: list[tuple[str, float]] = []
+        ended: dict[float, list[str]] = {}
+        for row in self.rows:
+            if row.horizon_ends_it:
+                ended.setdefault(row.horizon_m, []).append(row.option.words)
+            elif row.reach is not None:
+                rings.append((row.option.words, row.reach.value * 1e3))
+        for far_m, words in ended.items():
+            which = words[0] if len(words) == 1 else f"{words[0]} to {words[-1]}"
+            rings.append((f"radio horizon: {which}", far_m))
+        return tuple(rings)
 
 
 def options_of(
@@ -124,11 +160,12 @@ def _row(ask: Ask, margin: Margin, option: Option) -> FarRow:
     figure = Figure(f"margin with {option.words}", at_place, margin.there.u, "dB", working, margin.there.degrees)
     horizon = falls.horizon_m(option.height_m)
     found = reach_of(falls, margin.figure, step, option.height_m, f"range with {option.words}")
-    there = float(np.interp(falls.last_m, falls.d, left))
+    there, at_horizon = (float(np.interp(d, falls.d, left)) for d in (falls.last_m, horizon))
     slopes = {n: min(falls.last_m * 10.0 ** (min(max(there, -150.0), 150.0) / (10.0 * n)), horizon) for n in SLOPES}
     reached = [name for name, way in ask.way.others if falls.left_at(left, way) > ask.noisier_db(way.place)]
     missed = [name for name, _ in ask.way.others if name not in reached]
-    return FarRow(option, figure, found.figure if found is not None else None, slopes, tuple(reached), tuple(missed))
+    reach = found.figure if found is not None else None
+    return FarRow(option, figure, reach, slopes, horizon, at_horizon, tuple(reached), tuple(missed))
 
 
 def _doubling(margin: Margin, option: Option, row: FarRow) -> Figure | None:

@@ -14,6 +14,7 @@ from ..aims import focus as focused
 from ..far import far_end_of
 from ..field import FieldFinding
 from ..field.group import Group
+from ..field.misplaced import misplaced_checks
 from ..figure import Figure, FindingOfAntennas, Standing, against
 from ..gain import GainEvidence
 from ..pattern import Mounted
@@ -124,6 +125,7 @@ def find(
         *equal_bands_words(question.centre_hz, others_hz, full_w),
     )
     checks = (
+        *misplaced_checks(evidence),
         *link_checks(ask, margin, margins, mine, field),
         *way_checks(way.profile),
         *steady_checks(way.profile, margin.there),
@@ -168,7 +170,7 @@ def _not_yet(evidence: Evidence, missing: Sequence[str], way: Way | None, flown:
         "The budget can't be drawn up yet.",
         " ".join(filter(None, (ask, aloft_words(flown)))),
         Standing("some", "flown, no budget yet") if flown else Standing("nothing", "no budget yet"),
-        (*aloft_checks(flown), *limits_checks(evidence, flown)),
+        (*misplaced_checks(evidence), *aloft_checks(flown), *limits_checks(evidence, flown)),
         way=way,
         flown=flown,
     )

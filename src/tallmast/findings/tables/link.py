@@ -127,9 +127,10 @@ def how_far(finding: LinkFinding, where: str) -> Table:
         lead = [Cell(row.option.words)]
         if found is not None and found.heights_differ:
             lead.append(Cell(show.distance(row.option.height_m)))
-        slopes = [Cell(show.distance(row.by_slope_m[n]), number=True) for n in SLOPES]
+        slopes = [Cell(row.slope_text(n), number=True) for n in SLOPES]
+        reach = Cell(row.range_text, row.reach, tone="" if row.reach is not None else "soft", number=True)
         reached = Cell(_reached(row), row.reach, tone="" if row.reached else "soft")
-        rows.append(Row((*lead, figure(row.margin, "–"), figure(row.reach, "can’t be told"), *slopes, reached)))
+        rows.append(Row((*lead, figure(row.margin, "–"), reach, *slopes, reached)))
     heads = ["With", *(["From"] if found is not None and found.heights_differ else []), f"Margin at {where}", "Range"]
     name = found.antenna.name if found is not None else ""
     title = (

@@ -76,6 +76,8 @@ class Profile(Frozen):
     """Of the way that no raster has a height for, and lies between those it has."""
     height_u_m: float
     vertical: bool = True
+    noted_ground_m: tuple[float | None, float | None] = (None, None)
+    """Heights of the ground over the sea that somebody typed, at home and at the place."""
 
     @property
     def whole_m(self) -> float:
@@ -134,7 +136,8 @@ class Profile(Frozen):
     def _section(self, top_m: Floats, added: float | None = None) -> Section:
         share = self._added if added is None else added
         ends = self.one_m, self.other_m
-        return Section(self.distance_m, top_m, *ends, self.frequency_hz, self.conditions.k_factor, share)
+        air = self.frequency_hz, self.conditions.k_factor
+        return Section(self.distance_m, top_m, *ends, *air, share, self.ground_m)
 
     @cached_property
     def tightest(self) -> Tightest | None:
@@ -143,10 +146,11 @@ class Profile(Frozen):
 
     @cached_property
     def effective_heights_m(self) -> tuple[float, float]:
-        """Of both antennas over the ground smoothed between them; over their own ground where nobody knows it. What somebody typed stands
+        """Of both antennas over the ground smoothed between them; where nobody knows it over the lower end's. What somebody typed stands
         on that ground and does not raise it."""
         if not self.by_raster:
-            return self.home_height_m, self.away_height_m
+            low_m = float(self.ground_m.min())
+            return self.one_m - low_m, self.other_m - low_m
         low = self._section(self.ground_m).smooth_ends_m()
         return max(self.one_m - low[0], 0.5), max(self.other_m - low[1], 0.5)
 
@@ -212,7 +216,7 @@ class Profile(Frozen):
             fog = float(absorption.fog_db(whole, f, absorption.fog_water_g_m3(c.visibility_m)))
             out.append(Loss("fog", "fog", fog, 0.5 * fog, "Rec. ITU-R P.840-8"))
         air = float(absorption.air_db(whole, f))
-        out.append(Loss("air", "air", air, 0.2 * air, "Rec. ITU-R P.676, simple form"))
+        out.append(Loss("air", "air", air, 0.2 * air, "Rec. ITU-R P.676-11"))
         return tuple(loss for loss in out if loss.loss_db >= LEAST_LOSS_DB or loss.kind == "fog")
 
     def _through_woods(self) -> list[Loss]:

@@ -44,7 +44,8 @@ def _raised(profile_m: Floats, ground_m: Floats, obstacle: Obstacle) -> Floats:
 
 
 def _ground(heights: Sequence[Heights], home: Place | None, place: Place | None, n: int) -> tuple[Floats, float | None]:
-    """(ground [n] between two places, share of it that no raster has; None where most of it is known by none and it is taken as level)."""
+    """(ground [n] between two places, share of it that no raster has; None where most of it is known by none and it is taken as level,
+    as low as the lower end)."""
     ends = [p.ground_m if p is not None else None for p in (home, place)]
     ground = np.full(n, np.nan)
     if heights and home is not None and place is not None and home.position and place.position:
@@ -53,7 +54,9 @@ def _ground(heights: Sequence[Heights], home: Place | None, place: Place | None,
     there = np.isfinite(ground)
     if there.mean() <= 0.5:
         one, other = (e if e is not None else next((o for o in ends if o is not None), 0.0) for e in ends)
-        return np.linspace(one, other, n), None
+        ground[:] = min(one, other)  # whoever stands higher stands on a hill
+        ground[0], ground[-1] = one, other
+        return ground, None
     ground = np.interp(np.arange(n), np.flatnonzero(there), ground[there])
     for i, end in ((0, ends[0]), (-1, ends[1])):
         ground[i] = end if end is not None else ground[i]
@@ -107,6 +110,7 @@ def along(
         void_share=void or 0.0,
         height_u_m=heights[0].record.u_m if void is not None else NO_HEIGHTS_U_M,
         vertical=vertical,
+        noted_ground_m=(home.ground_m if home else None, place.ground_m if place else None),
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from tallmast.physics.diffraction import CLEAR_SHARE, Tightest
-from tallmast.physics.propagation import fade_margin_db
+from tallmast.physics.propagation import fade_margin_db, radio_horizon_m
 from tallmast.units import show
 
 from ..figure import Check, Figure, Mark, Working
@@ -124,12 +124,27 @@ def way_checks(profile: Profile) -> list[Check]:
         for loss in profile.losses
         if loss.kind == "fog" and loss.loss_db < TAKES_DB
     ]
+    out += _one_ground_noted(profile)
     if profile.void_share > 0.05:
         text = f"{show.percent(profile.void_share)} of the way has no height"
         out.append(
             Check("open", text, None, "The raster has no data there: a straight line was laid between what it has.")
         )
     return out
+
+
+def _one_ground_noted(profile: Profile) -> list[Check]:
+    """Of one end alone, where a hill of that height would see farther."""
+    home_m, place_m = profile.noted_ground_m
+    noted_m = home_m if home_m is not None else place_m
+    if profile.by_raster or noted_m is None or (home_m is None) == (place_m is None) or profile.over_db < TAKES_DB:
+        return []
+    own_m, other_m = profile.home_height_m, profile.away_height_m
+    raised = (own_m + max(noted_m, 0.0), other_m) if home_m is not None else (own_m, other_m + max(noted_m, 0.0))
+    hill_m = radio_horizon_m(*raised, profile.conditions.k_factor)
+    where, end = show.distance(noted_m), _where(profile) if home_m is not None else "home"
+    why = f"{show.upper_first(where)} was taken for level ground, horizon {show.distance(profile.horizon_m)}; over the sea it is {show.distance(hill_m)}."
+    return [Check("open", f"ground at {end} is not noted: {where} at the other end may be a hill", None, why)]
 
 
 def steady_checks(profile: Profile, margin: Figure) -> list[Check]:

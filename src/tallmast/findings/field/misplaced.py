@@ -1,0 +1,74 @@
+"""Positions that would lie near all the others, were they written the other way round: latitude and longitude swapped, or a side of the
+world mistaken."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Log
+from tallmast.physics.geodesy import distance_and_bearing
+from tallmast.units import show
+
+from ..figure import Check
+
+FAR_M = 100e3
+"""Farther from everything else than this a position is asked about."""
+NEARER = 0.1
+"""And it would have to come so much nearer by being turned round."""
+
+Position = tuple[float, float]
+
+
+def misplaced_checks(evidence: Evidence) -> list[Check]:
+    """One for every place and every log that would fit the other way round."""
+    places = [(place, place.position) for place in evidence.places if place.position is not None]
+    home = evidence.home
+    out = []
+    for place, position in places:
+        others = [there for other, there in places if other.id != place.id]
+        if len(others) > 1 or home is None or place.id != home.id:  # of two that lie far apart home is right
+            out += _asked(place.name, position, others)
+    if home is not None and home.position is not None:
+        for run in evidence.runs:
+            for log in evidence.logs(run.id):
+                start = _begins(evidence, log)
+                if start is not None:
+                    out += _asked(f"the track of run {run.number}", start, [home.position])
+    return out
+
+
+def _begins(evidence: Evidence, log: Log) -> Position | None:
+    series = evidence.series(log.series_id)
+    latitude, longitude = series.get("latitude_deg"), series.get("longitude_deg")
+    if latitude is None or longitude is None or not len(latitude):
+        return None
+    return float(latitude[0]), float(longitude[0])
+
+
+def _asked(name: str, position: Position, others: list[Position]) -> list[Check]:
+    if not others:
+        return []
+    away = _nearest_m(position, others)
+    if away <= FAR_M:
+        return []
+    turned = min(((_nearest_m(there, others), words) for there, words in _otherwise(position)), default=None)
+    if turned is None or turned[0] > NEARER * away:
+        return []
+    near, words = turned
+    text = f"{name} lies {show.distance(away)} off: {words}? Then it is {show.distance(near)}"
+    why = f"As noted: {show.position(*position)}. Correct the position if it is so; until then all that hangs on it is wrong."
+    return [Check("disagrees", show.upper_first(text), None, why)]
+
+
+def _otherwise(position: Position) -> Iterator[tuple[Position, str]]:
+    """(the same position, what would have been mistaken) as it may have been meant."""
+    latitude, longitude = position
+    if abs(longitude) <= 90.0:
+        yield (longitude, latitude), "latitude and longitude swapped"
+    yield (latitude, -longitude), "east and west mistaken"
+    yield (-latitude, longitude), "north and south mistaken"
+
+
+def _nearest_m(position: Position, others: list[Position]) -> float:
+    return min(float(distance_and_bearing(*position, *other)[0]) for other in others)
