@@ -359,19 +359,30 @@ def test_before_transmitting_the_distance_to_stand_clear_is_said_with_the_rules_
     side = hands.window.side.working
     hands.press("3")
     hands.settle()
-    hands.qtbot.waitUntil(lambda: bool(side.caution), timeout=5000)
-    clear = hands.window.session.climb.levels.clear
-    assert f"Stand {clear.short} clear of the antenna at full power." in side.caution
-    assert "Never transmit without an antenna or a load." in side.caution
-    assert "set by your licence and local rules; this tool doesn’t know them" in side.caution
-    hands.press("5")
-    hands.settle()
-    hands.qtbot.waitUntil(lambda: "Two people" in side.caution, timeout=5000)
-    assert "masts near power lines" in side.caution
-    assert clear.short in side.caution
+    hands.qtbot.waitUntil(lambda: bool(side.cautions), timeout=5000)
+    levels = hands.window.session.climb.levels
+    told = " ".join(side.cautions)
+    assert f"Stand {levels.clear.short} clear of {levels.antenna} at full power." in told
+    assert "Never transmit without an antenna or a load." in told
+    assert "set by your licence and local rules; this tool doesn’t know them" in told
+    for rung in "24567":
+        hands.press(rung)
+        hands.settle()
+        hands.qtbot.waitUntil(lambda: "set by your licence" in " ".join(side.cautions), timeout=5000)
+        assert levels.clear.short in " ".join(side.cautions)
     hands.press("1")
     hands.settle()
-    hands.qtbot.waitUntil(lambda: not side.caution, timeout=5000)
+    hands.qtbot.waitUntil(lambda: not side.cautions, timeout=5000)
+
+
+def test_what_to_mind_of_a_flight_stands_in_its_sheet_before_it_is_flown(hands):
+    hands.press("5", "R")
+    sheet = hands.sheet()
+    assert sheet.caution.isHidden()
+    sheet.fields["manner"].set("flight")
+    assert not sheet.caution.isHidden() and "return-home tried" in sheet.caution.text()
+    sheet.fields["manner"].set("drive")
+    assert "does not log" in sheet.caution.text() and "return-home" not in sheet.caution.text()
 
 
 def test_a_wide_window_shows_both_planes_and_a_small_one_the_chosen(hands):

@@ -55,8 +55,24 @@ def test_a_claim_and_a_run_are_those_of_their_band():
     first, second = book.climb(stub), book.climb(stub, band=1)
     assert [r.number for r in first.evidence.runs] == [1, 3], "of no channel noted: the first band's, once"
     assert [r.number for r in second.evidence.runs] == [2]
-    assert (len(first.verdict.claims), len(second.verdict.claims)) == (0, 1)
+    for climb in (first, second):
+        (fate,) = climb.verdict.claims
+        assert (fate.mark, fate.words) == ("fails", "SWR ≤ 1.5 at 435 MHz"), "whichever band is in front"
+        ((paper,),) = [row.every_claim for row in climb.shelf.rows]
+        assert paper.words == fate.words
     assert len(first.whole.runs) == 3, "nothing is lost of the whole"
+
+
+def test_a_claim_for_another_band_is_held_against_that_bands_wavelength():
+    """60 cm in one line of elements that sends all round: 3.2 dBi at 435 MHz is possible; the same at 145 MHz is not."""
+    book = two_bands()
+    line = book.antenna("Line", type="collinear", length_m=0.6)
+    book.claim(line, "gain", 5.0, reference="dBi", at_hz=435e6)
+    book.claim(line, "gain", 5.0, reference="dBi", at_hz=145e6)
+    for band in (0, 1):
+        shelf = book.climb(line, band=band).shelf
+        papers = {p.claim.at_hz: p for row in shelf.rows if row.antenna.id == "line" for p in row.every_claim}
+        assert (papers[435e6].standing, papers[145e6].standing) == ("possible", "doubted")
 
 
 def test_with_one_band_nothing_is_another():

@@ -169,6 +169,32 @@ def test_lost_between_two_places_is_a_range():
     assert book.climb().field.sentence == "A was heard to 500 m and lost by 4 km."
 
 
+def test_one_lost_where_it_was_heard_last_was_lost_there():
+    book = Book()
+    book.home(4000)
+    book.place("Near", 84)
+    book.reading(book.run(book.antenna("A"), 1, ended="the signal was lost"), "near", heard=True)
+    field = book.climb().field
+    assert field.sentence == "A was heard to 84 m and lost there."
+    assert field.reaches[0].furthest.working.meaning == "Lost there."
+
+
+def test_one_heard_of_four_is_not_called_lost_by_none():
+    book = Book()
+    book.home(4000)
+    for name, far in (("Near", 300), ("Mid", 600), ("Far", 900)):
+        book.place(name, far)
+    run = book.run(book.antenna("A"), 1)
+    book.reading(run, "far", heard=True)
+    assert "no run was lost: every reach is ‘at least’" in [c.text for c in book.climb().field.checks]
+    for name in ("near", "mid", "rock"):
+        book.reading(run, name, heard=False)
+    book.add(book.records["far"].revised(latitude_deg=book.records["rock"].latitude_deg + 0.05))
+    texts = [c.text for c in book.climb().field.checks]
+    assert "none was lost beyond where it was heard: every reach is ‘at least’" in texts
+    assert not [t for t in texts if t.startswith("no run was lost")]
+
+
 def test_a_typed_distance_is_corrected_openly():
     book = Book()
     book.home(2370)

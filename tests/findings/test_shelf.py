@@ -80,6 +80,19 @@ def test_sentences_for_none_one_and_many():
     assert empty.climb().shelf.sentence == "Two antennas and one claim, which is possible on paper."
 
 
+def test_a_gain_that_nothing_limits_is_not_called_possible():
+    book = Book()
+    stub = book.antenna("Stub")
+    book.claim(stub, "gain", 6.0, reference="dBi")
+    found = book.climb().shelf
+    assert found.sentence == "One antenna and one claim; note a size or a beam to hold it against."
+    assert found.rows[0].claims[0].standing == "no limit" and "limit of gain" in found.detail
+    book.claim(stub, "swr", 1.5)
+    assert book.climb().shelf.sentence == "One antenna and two claims; note a size or a beam to hold one gain against."
+    book.add(stub.revised(type="dipole", length_m=0.17))
+    assert "possible on paper" not in book.climb().shelf.sentence, "6 dBi is too much for it"
+
+
 JACK, PLUG = half("N", "jack", "socket"), half("N", "plug", "pin")
 
 

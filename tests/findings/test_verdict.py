@@ -184,3 +184,19 @@ def test_a_range_claim_at_a_power_wants_the_power_that_it_was_heard_with(power_w
     (fate,) = book.climb(a).verdict.claims
     assert fate.mark == mark
     assert ("nobody noted" in fate.why) == (power_w is None)
+
+
+@pytest.mark.parametrize(
+    ("claimed", "reference", "mark"), [(6.0, "dB", "holds"), (6.0, "dBi", "open"), (12.0, "dB", "fails")]
+)
+def test_a_claim_over_nothing_named_is_held_against_another_antenna(claimed, reference, mark):
+    """6.6 dB over the other on the path, and no gain of either is known."""
+    made, d, rng = linked(), np.linspace(200, 3000, 300), np.random.default_rng(5)
+    long, stub = made.antenna("Long"), made.antenna("Stub")
+    made.claim(long, "gain", claimed, reference=reference)
+    for number, (antenna, more) in enumerate(((long, 6.6), (stub, 0.0), (stub, 0.0), (long, 6.6)), 1):
+        run = made.run(antenna, number, power_w=0.1)
+        made.log(run, d, -40 - 20 * np.log10(d) + more + rng.normal(0, 0.5, len(d)))
+    (fate,) = made.climb().verdict.claims
+    assert fate.mark == mark
+    assert ("over Stub" in fate.why) == (reference == "dB")

@@ -102,7 +102,7 @@ WAYS: dict[str, tuple[tuple[str, str], ...]] = {
         ("display run", "Step a display through known pads: its bars become decibels"),
     ),
     "pattern": (
-        ("turn", "Turn it on the spot and type what is heard: 36, 38, 41, 30"),
+        ("turn", "Turn it on the spot and type what is heard: 21, 27, 24, 9"),
         ("run", "Fly or walk round it with a logger: note the run, drop the log"),
         ("bring in", "Drop a table of angle and level: dB, or relative field"),
     ),

@@ -31,7 +31,7 @@ class CallsPicture(Picture):
     def title(self) -> str:  # type: ignore[override]
         scale = self.calls.scale
         unit = SCALES[scale].unit
-        numbers = GRADES.get(scale, unit if unit == "as shown" else f"in {unit}")
+        numbers = GRADES.get(scale, unit if unit in ("as shown", "counts") else f"in {unit}")
         marks = "a square was heard" if scale == HEARD else f"numbers {numbers}"
         return f"What was noted at each place: {marks}, a ring was not heard"
 

@@ -84,13 +84,13 @@ class ShelfPicture(Picture):
         if row.claimed_gain_dbi is not None:
             x = gain(row.claimed_gain_dbi)
             standings = {p.standing for p in row.claims if p.claim.quantity == "gain"}
-            worst = next(name for name in ("impossible", "doubted", "possible") if name in standings)
-            ink = colour({"impossible": "fails", "doubted": "doubt", "possible": "ink"}[worst])
+            worst = next(name for name in ("impossible", "doubted", "possible", "no limit") if name in standings)
+            ink = colour({"impossible": "fails", "doubted": "doubt"}.get(worst, "ink"))
             r = s.px(7)
             s.p.setPen(s.pen(ink, 1.8))
             s.p.setBrush(colour("sheet"))
             s.p.drawPolygon(QPolygonF([QPointF(x - r, y - r), QPointF(x + r, y - r), QPointF(x, y + r * 0.8)]))
-            words = {"impossible": "✕ impossible", "doubted": "! doubtful", "possible": "possible"}[worst]
+            words = {"impossible": "✕ impossible", "doubted": "! doubtful", "possible": "possible"}.get(worst, "")
             s.text(x, y + s.px(18), words, ink, 11, "middle")
         else:
             s.text(gain.end, y + s.px(17), "no gain claimed", colour("soft"), 11, "right")

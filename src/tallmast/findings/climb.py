@@ -44,12 +44,14 @@ from tallmast.notebook.records import (
 from . import bench, field, gain, levels, link, pattern, shelf, verdict, way
 from .aims import Aims
 from .bench.bands import BandBench, by_band
+from .cautions import Situation, cautions
 from .figure import Figure, Finding, Standing
 from .levels.compare import Compared, all_compared
 from .levels.display import DisplayFinding, read_displays
 from .levels.pieces import Drawer, InDrawer
 from .pattern import Mounted
 from .range_gain import RangeGainReading, find_range_gains
+from .verdict import ClaimFate
 
 F = TypeVar("F", bound=Finding)
 R = TypeVar("R")
@@ -160,7 +162,19 @@ class Climb:
 
     @cached_property
     def shelf(self) -> shelf.ShelfFinding:
-        return self._safely("shelf", lambda: shelf.find(self.evidence, self.aims, self.drawer), shelf.ShelfFinding)
+        return self._safely(
+            "shelf", lambda: shelf.find(self.evidence, self.aims, self.drawer, self._other_bands), shelf.ShelfFinding
+        )
+
+    @property
+    def _other_numbers(self) -> list[int]:
+        """Of the question's bands but the one that is looked at."""
+        question = self.whole.question
+        return [i for i in range(len(question.bands)) if i != self.aims.band] if question is not None else []
+
+    @property
+    def _other_bands(self) -> list[Evidence]:
+        return [self.whole.in_band(number) for number in self._other_numbers]
 
     @cached_property
     def bench(self) -> bench.BenchFinding:
@@ -239,8 +253,14 @@ class Climb:
 
     @property
     def clear(self) -> Figure | None:
-        """How far to stand away, by the limit chosen."""
-        return self.radiated.clear if self.radiated is not None else None
+        """How far to stand away from home's antenna, by the limit chosen."""
+        home = self.radiated.home if self.radiated is not None else None
+        return home.clear if home is not None else None
+
+    def cautions(self, rung: str) -> tuple[str, ...]:
+        """What to mind on a rung before anybody sends, flies, climbs or cuts."""
+        reworked = rung == "bench" and any(one.advice for one in self.bench.antennas)
+        return cautions(Situation(rung, self.evidence, reworked), self.radiated)
 
     @cached_property
     def levels(self) -> levels.LevelsFinding:
@@ -298,9 +318,26 @@ class Climb:
         below = (self.shelf, self.bench, self.pattern, self.field, self.link)
         return self._safely(
             "verdict",
-            lambda: verdict.find(self.evidence, *below, self.gains, self.compared, self.bands),
+            lambda: verdict.find(self.evidence, *below, self.gains, self.claims, self.compared, self.bands),
             verdict.VerdictFinding,
         )
+
+    @cached_property
+    def claims(self) -> tuple[ClaimFate, ...]:
+        """What became of every claim, each in the band it was made for; those of one antenna together."""
+        fates = list(self._claims_here)
+        for number in self._other_numbers:
+            known = {fate.claim.id for fate in fates}
+            if any(claim.id not in known for claim in self.whole.in_band(number).all(Claim)):
+                other = Climb(self.whole, replace(self.aims, band=number))
+                fates += [fate for fate in other._claims_here if fate.claim.id not in known]
+        order = {antenna.id: i for i, antenna in enumerate(self.evidence.antennas)}
+        return tuple(sorted(fates, key=lambda fate: order[fate.antenna.id]))
+
+    @cached_property
+    def _claims_here(self) -> tuple[ClaimFate, ...]:
+        below = (self.shelf, self.bench, self.pattern, self.field, self.link)
+        return verdict.judge_claims(self.evidence, *below, self.gains)
 
     @cached_property
     def bands(self) -> tuple[BandBench, ...]:
@@ -313,8 +350,7 @@ class Climb:
     def ready(self, rung: str) -> None:
         """Work out all that the picture, the sentence and the caution of one rung are made from."""
         self.of(rung)
-        if rung in levels.CAUTIONED:
-            _ = self.clear, self.bands
+        _ = self.cautions(rung), self.bands
 
     def of(self, rung: str) -> Finding:
         """The finding of a rung by its name."""

@@ -20,6 +20,9 @@ if TYPE_CHECKING:
 CONFIDENCE = 0.90
 """Every ± shown is the half-width of an interval of this confidence."""
 
+LEAST_KM = 0.995
+"""A way that is shorter is told in metres."""
+
 Mark = Literal["holds", "fails", "disagrees", "open"]
 """✓ holds, ✕ fails, ! disagrees, – not shown yet."""
 
@@ -74,7 +77,11 @@ class Figure(Frozen):
         return replace(self, u=self.u * ratio, working=working)
 
     def _as_read(self) -> Figure:
-        """Ways over ground in feet or miles for a person who reads them so; the figure itself stays metric."""
+        """Ways over ground in metres where they are short, in feet or miles for a person who reads them so; the figure itself stays."""
+        if self.unit == "km" and abs(self.value) < LEAST_KM and not show.imperial():
+            low, high = (None if edge is None else edge * 1e3 for edge in (self.low, self.high))
+            digits = 0 if abs(self.value) >= 0.01 else 1
+            return replace(self, value=self.value * 1e3, u=self.u * 1e3, unit="m", low=low, high=high, digits=digits)
         if not show.imperial() or self.unit not in ("m", "km"):
             return self
         metres = 1.0 if self.unit == "m" else 1000.0

@@ -26,8 +26,9 @@ GRACE_DB = 1.0
 """How far above a limit a claim must stand before it is called impossible."""
 
 ClaimMark = Literal["holds", "fails", "impossible", "open"]
-PaperStanding = Literal["possible", "doubted", "impossible"]
-"""Before anything is measured: physics allows it; it would be better than anything published; physics forbids it."""
+PaperStanding = Literal["possible", "no limit", "doubted", "impossible"]
+"""Before anything is measured: physics allows it; nothing is noted that would limit it; it would be better than anything published;
+physics forbids it."""
 
 
 class ClaimOnPaper(Frozen):
@@ -51,12 +52,19 @@ class ShelfRow(Frozen):
 
     antenna: Antenna
     claims: tuple[ClaimOnPaper, ...]
+    """Of the band in front, and those made for no band."""
     limit: Figure | None
     """The most gain that its beam or size allows, dBi."""
     claimed_gain_dbi: float | None
     connection: Connection | None
     """From its own connector through the pieces to what it is screwed onto; None where one end is not noted."""
     longest_m: float | None
+    elsewhere: tuple[ClaimOnPaper, ...] = ()
+    """Claims for the question's other bands."""
+
+    @property
+    def every_claim(self) -> tuple[ClaimOnPaper, ...]:
+        return self.claims + self.elsewhere
 
 
 class ShelfFinding(FindingOfAntennas):
@@ -72,7 +80,12 @@ def claimed_gain_dbi(claim: Claim) -> float:
 
 
 def claim_words(claim: Claim) -> str:
-    """The claim as a person would write it."""
+    """The claim as a person would write it, with the band it was made for."""
+    of_band = f" at {show.frequency(claim.at_hz, 0)}" if claim.at_hz and claim.quantity != "resonance" else ""
+    return f"{_claimed(claim)}{of_band}"
+
+
+def _claimed(claim: Claim) -> str:
     if claim.quantity == "gain":
         return f"{claim.value:g} {claim.reference or 'dB'}"
     if claim.quantity == "swr":
@@ -241,11 +254,14 @@ def _on_paper(
     needs = _needs_beam(gain, others)
     if claim.reference not in ("dBi", "dBd"):
         why = "dB over what? Read as dBi here; if it means dBd it claims 2.15 dB more. Ask the maker."
-    elif lowest is not None:
-        why = f"Possible: the {lowest.name} is {show.decibel(lowest.value, unit='dBi')}."
+    elif lowest is not None or best is not None:
+        known = lowest or best
+        assert known is not None
+        why = f"Possible: the {known.name} is {show.decibel(known.value, unit='dBi')}."
     else:
-        why = "Nothing on paper speaks against it."
-    return ClaimOnPaper(claim, antenna, "possible", words, f"{why}{needs}", lowest)
+        why = "Note a size or a beam: then there is a limit to hold it against."
+    standing: PaperStanding = "possible" if lowest is not None or best is not None else "no limit"
+    return ClaimOnPaper(claim, antenna, standing, words, f"{why}{needs}", lowest or best)
 
 
 def _needs_beam(gain_dbi: float, others: Sequence[Claim]) -> str:
@@ -260,8 +276,10 @@ def _needs_beam(gain_dbi: float, others: Sequence[Claim]) -> str:
     return f" With a beam of {one.value:g}° it takes one of {width} in the other plane."
 
 
-def find(evidence: Evidence, aims: Aims, drawer: Sequence[InDrawer]) -> ShelfFinding:
-    """The Shelf's finding; of the drawer what each piece takes, as Levels has it."""
+def find(
+    evidence: Evidence, aims: Aims, drawer: Sequence[InDrawer], other_bands: Sequence[Evidence] = ()
+) -> ShelfFinding:
+    """The Shelf's finding; of the drawer what each piece takes, as Levels has it; `other_bands`: what the notebook holds of them."""
     question = evidence.question
     if question is None or not evidence.antennas:
         what = "Ask the question first: band, limit, place." if question is None else "Add the antennas to be compared."
@@ -271,13 +289,13 @@ def find(evidence: Evidence, aims: Aims, drawer: Sequence[InDrawer]) -> ShelfFin
             Standing("nothing", "no antennas yet" if question else "no question yet"),
         )
     pieces = {one.piece.id: one for one in drawer}
-    rows = _rows(evidence, question, pieces)
+    rows = _rows(evidence, question, pieces, other_bands)
     sentence, headline = _sentence(rows, aims)
     wave_m = wavelength(question.centre_hz)
     unsized = [row.antenna.name for row in rows if row.limit is None]
     detail = f"At {show.frequency(question.centre_hz)} a wavelength is {show.length(wave_m)}."
     if unsized:
-        detail += f" No sizes or beams known for {show.join(unsized)}, so no limit either."
+        detail += f" No sizes or beams known for {show.join(unsized)}, so no limit of gain."
     used = tuple(
         one
         for key, one in pieces.items()
@@ -287,33 +305,51 @@ def find(evidence: Evidence, aims: Aims, drawer: Sequence[InDrawer]) -> ShelfFin
     return ShelfFinding(sentence, detail, _standing(rows), _checks(rows), headline, rows, wave_m, used, faults=faults)
 
 
-def _rows(evidence: Evidence, question: Question, pieces: Mapping[str, InDrawer]) -> tuple[ShelfRow, ...]:
+def _rows(
+    evidence: Evidence, question: Question, pieces: Mapping[str, InDrawer], other_bands: Sequence[Evidence]
+) -> tuple[ShelfRow, ...]:
     """Each antenna with its claims on paper, its limit, and what it is screwed onto."""
     power_w = evidence.home_end.most_w if evidence.home_end else None
     rows = []
     for antenna in evidence.antennas:
         claims = evidence.claims(antenna.id)
-        limits = gain_limits(antenna, claims, question.centre_hz)
-        best = best_known(antenna, question.centre_hz)
+        limits, papers = _papers(evidence, question, antenna)
+        here = {claim.id for claim in claims}
+        elsewhere = [
+            paper
+            for other in other_bands
+            if other.question is not None
+            for paper in _papers(other, other.question, antenna)[1]
+            if paper.claim.id not in here
+        ]
         gains = [claimed_gain_dbi(claim) for claim in claims if claim.quantity == "gain"]
         sizes = [s for s in (antenna.length_m, antenna.face_width_m, antenna.face_height_m, antenna.diameter_m) if s]
         rows.append(
             ShelfRow(
                 antenna,
-                tuple(_on_paper(claim, antenna, limits, best, claims) for claim in claims),
+                papers,
                 limits[0] if limits else None,
                 max(gains, default=None),
                 connect(antenna, pieces, question, power_w),
                 max(sizes, default=None),
+                tuple(elsewhere),
             )
         )
     return tuple(rows)
 
 
+def _papers(evidence: Evidence, question: Question, antenna: Antenna) -> tuple[list[Figure], tuple[ClaimOnPaper, ...]]:
+    """(limits of the gain, the claims held against them) of one antenna in one band."""
+    claims = evidence.claims(antenna.id)
+    limits = gain_limits(antenna, claims, question.centre_hz)
+    best = best_known(antenna, question.centre_hz)
+    return limits, tuple(_on_paper(claim, antenna, limits, best, claims) for claim in claims)
+
+
 def _checks(rows: Sequence[ShelfRow]) -> tuple[Check, ...]:
     checks: list[Check] = []
     for row in rows:
-        for paper in row.claims:
+        for paper in row.every_claim:
             if paper.impossible:
                 words = f"{row.antenna.name}: {paper.words} is impossible"
                 checks.append(Check("fails", words, paper.limit, paper.why))
@@ -343,7 +379,7 @@ def _of_connection(row: ShelfRow, connection: Connection) -> Check:
 
 
 def _claims(rows: Sequence[ShelfRow], standing: PaperStanding) -> list[ClaimOnPaper]:
-    return [paper for row in rows for paper in row.claims if paper.standing == standing]
+    return [paper for row in rows for paper in row.every_claim if paper.standing == standing]
 
 
 def _sentence(rows: Sequence[ShelfRow], aims: Aims) -> tuple[str, Figure | None]:
@@ -362,9 +398,13 @@ def _sentence(rows: Sequence[ShelfRow], aims: Aims) -> tuple[str, Figure | None]
         return words, first.limit
     focus = next((row for row in rows if row.antenna.id == aims.focus_id), rows[0])
     headline = focus.limit or next((row.limit for row in rows if row.limit), None)
-    nouns, claims = show.upper_first(show.count(len(rows), "antenna")), sum(len(row.claims) for row in rows)
+    nouns, claims = show.upper_first(show.count(len(rows), "antenna")), sum(len(row.every_claim) for row in rows)
     if claims == 0:
         return f"{nouns} on the shelf; nothing is claimed of {'it' if len(rows) == 1 else 'them'}.", headline
+    unheld = len(_claims(rows, "no limit"))
+    if unheld:
+        wanting = "it" if claims == 1 else show.count(unheld, "gain") if unheld < claims else "them"
+        return f"{nouns} and {show.count(claims, 'claim')}; note a size or a beam to hold {wanting} against.", headline
     possible = "which is" if claims == 1 else "all of which are"
     return f"{nouns} and {show.count(claims, 'claim')}, {possible} possible on paper.", headline
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import ChainMap, Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from functools import cached_property
 from typing import Any, Literal, TypeVar, cast
 
@@ -58,6 +58,10 @@ class Evidence:
     def all(self, model: type[R]) -> list[R]:
         """Every record of a kind, in order of first entry."""
         return cast(list[R], self._by_kind.get(model.kind, []))
+
+    def records(self) -> Iterable[Record]:
+        """All of them, in order of first entry."""
+        return self._records.values()
 
     def get(self, model: type[R], record_id: str | None) -> R | None:
         record = self._records.get(record_id or "")

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+from msgspec.structs import replace
+
 from tallmast.figures.all_directions import AllDirectionsPicture
 from tallmast.figures.aloft import AloftPicture
 from tallmast.figures.bench import RibbonPicture, SwrPicture
@@ -101,6 +103,7 @@ def compose(climb: Climb) -> Report:
         )
         if c
     ]
+    chapters = _with_cautions(climb, chapters)
     verdict = climb.verdict
     methods = (
         "Every ± is the half-width of an interval that holds the true value nine times in ten, given that its stated parts are right.",
@@ -109,6 +112,17 @@ def compose(climb: Climb) -> Report:
         "Distances are geodesics on WGS 84. Cautions are guidance: licence and local rules decide.",
     )
     return Report(title, " · ".join(parts), verdict.sentence, verdict.detail, tuple(chapters), methods)
+
+
+def _with_cautions(climb: Climb, chapters: list[Chapter]) -> list[Chapter]:
+    """Each with what to mind on its rung; what was said of one before is not said again."""
+    said: set[str] = set()
+    out = []
+    for chapter in chapters:
+        fresh = [words for words in climb.cautions(chapter.key) if words not in said]
+        said.update(fresh)
+        out.append(replace(chapter, cautions=(" ".join(fresh),) if fresh else ()))
+    return out
 
 
 def _verdict(climb: Climb) -> Chapter | None:
@@ -180,11 +194,6 @@ def _levels(climb: Climb) -> Chapter | None:
     finding = climb.levels
     if not finding.steps:
         return None
-    cautions = (
-        (f"Stand {finding.clear.short} clear of {finding.antenna} at full power. {finding.clear.working.meaning}",)
-        if finding.clear
-        else ()
-    )
     return Chapter(
         "levels",
         "Power and pads",
@@ -201,7 +210,6 @@ def _levels(climb: Climb) -> Chapter | None:
         _figures(
             (finding.antenna, finding.eirp), (finding.antenna, finding.full_eirp), (finding.antenna, finding.clear)
         ),
-        cautions,
     )
 
 
@@ -230,7 +238,9 @@ def _pattern(climb: Climb) -> Chapter | None:
     if finding.own is not None:
         pictures.append(("own-scale", OwnTurnPicture(turns=finding.own), 760, 400))
     if finding.flown_first:
-        pictures.append(("all-directions", AllDirectionsPicture(patterns=finding.flown_first[:2]), 760, 360))
+        pictures.append(("all-directions", AllDirectionsPicture(maps=finding.direction_maps), 760, 360))
+    if finding.own_maps:
+        pictures.append(("all-directions-own", AllDirectionsPicture(maps=finding.own_maps), 760, 360))
     if finding.side_of_focus is not None:
         pictures.append(("by-elevation", ByElevationPicture(side=finding.side_of_focus), 760, 340))
     for one in finding.antennas:

@@ -48,7 +48,7 @@ SCALES: dict[str, Scale] = {
     "warning": Scale("s of warning", ahead="goes more slowly from usual to lost than", countable=True),
     "fade depth": Scale("dB", ahead="fades less than", more_is_better=False, countable=True),
     "exposure meter": Scale("as shown", r"v/m|mw/m²|mw/m2|µw/cm²|µw/cm2|uw/cm2"),
-    "level": Scale("as shown", ahead="reads more than", countable=True, least=-1e9),
+    "level": Scale("counts", ahead="reads more than", countable=True, least=-1e9),
 }
 PICTURES = {"gone": 0.0, "black": 0.0, "snow": 2.0, "heavy snow": 1.0, "light snow": 3.0, "good picture": 4.0}
 """Words for a picture, as grades of five: from gone to what nobody would complain of."""

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from functools import partial
 from typing import Any
 
+from tallmast.findings.cautions import for_manner
 from tallmast.findings.levels.pieces import Drawer, feed_loss
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import READ_ON, DistanceNote, Log, Place, Reading, Record, Run, new_id
@@ -185,6 +186,7 @@ RUN = RecordSheet(
     carried=_next_run,
     own=_run_fields,
     work_out=_numbered,
+    minded=("manner", for_manner),
     again=True,
 )
 

@@ -69,7 +69,7 @@ HELP: dict[str, RungHelp] = {
         "Where does the gain go, and what is lost over the angles you will use?",
         (
             "Say with the question which directions matter (Q).",
-            "Turn it on the spot before a far signal and type what is read (N): 36, 38, 41, 30 evenly round, 12: 36; 3: 22 by the clock, or 0° -67; 45° -72. Four directions tell which side is stronger, twelve a beam. With cold hands, by single keys (K): the direction stands big, one key logs.",
+            "Turn it on the spot before a far signal and type what is read (N): 21, 27, 24, 9 evenly round, 12: 27; 3: 16 by the clock, or 0° -67; 45° -72. Four directions tell which side is stronger, twelve a beam. With cold hands, by single keys (K): the direction stands big, one key logs.",
             "Fly, walk or drive round it with a logger: note the run (R), by flight or round the antenna, with how the antenna looked (“Panel, at 208°, up 4°”), and drop the log (I). Where no reading is near, nothing is drawn.",
             "Drop a table of angle and level, in dB or as relative field (I).",
             "Turn a linear probe before it (N, in polarization): axial ratio and tilt follow; two readings at a right angle tell which way round it is.",
@@ -97,7 +97,7 @@ HELP: dict[str, RungHelp] = {
             "Whatever changed from run to run is a factor: antenna, height, mode, day, anything by your own name. What changed together is told as one, with the run that would part it. Power and pads are taken out, and checked against what they did.",
             "One place alone never wins: another may say otherwise.",
             "A farthest point where it still worked is ‘at least’, not a range.",
-            "Two people, a word to whoever owns the ground, an eye on tide and weather. Band, power and identification are your licence’s business.",
+            "Two people where help is far, a word to whoever owns the ground; at thunder the day ends. Band, power and identification are your licence’s business.",
         ),
     ),
     "link": RungHelp(

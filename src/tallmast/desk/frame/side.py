@@ -42,19 +42,19 @@ class Working(QWidget):
         self.grid.setVerticalSpacing(6)
         self.grid.setColumnStretch(0, 1)
         self.figure: Figure | None = None
-        self.caution = ""
+        self.cautions: tuple[str, ...] = ()
         self._words: object = ()
         self._lines: list[tuple[str, QLabel]] = []
         self._spare: dict[str, list[QLabel]] = {}
         self._row = 0
         self.show_figure(None)
 
-    def show_figure(self, figure: Figure | None, caution: str | None = None) -> None:
-        """Show a figure's working; `caution` (kept until given anew) stands under it."""
+    def show_figure(self, figure: Figure | None, cautions: tuple[str, ...] | None = None) -> None:
+        """Show a figure's working; `cautions` (kept until given anew) stand under it."""
         self.figure = figure
-        if caution is not None:
-            self.caution = caution
-        words = (self.caution, figure and (figure.name, figure.text, *astuple(figure.working)))
+        if cautions is not None:
+            self.cautions = cautions
+        words = (self.cautions, figure and (figure.name, figure.text, *astuple(figure.working)))
         if words == self._words:
             return
         self._words = words
@@ -64,9 +64,9 @@ class Working(QWidget):
             self._line("Pick a number, a tag or a curve, and its arithmetic stands here.", "soft")
         else:
             self._fill(figure)
-        if self.caution:
-            self._title("Before you transmit")
-            self._line(self.caution, "caution")
+        if self.cautions:
+            self._title("Safety")
+            self._line(" ".join(self.cautions), "caution")
         for spare in self._spare.values():
             for part in spare:
                 part.setVisible(False)

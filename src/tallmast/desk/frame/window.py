@@ -23,7 +23,6 @@ from PySide6.QtWidgets import (
 from tallmast.figures.paper import Appearance, Paper
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
-from tallmast.findings.levels.clear import caution
 from tallmast.notebook.entry import Act as Kept
 from tallmast.notebook.records import Antenna, Record
 from tallmast.units import show
@@ -217,7 +216,7 @@ class Window(QMainWindow):
     def _show_working(self) -> None:
         if self.session.climb is not None:
             climb = self.session.climb
-            self.side.working.show_figure(climb.of(self.rung).headline, caution(self.rung, climb.clear))
+            self.side.working.show_figure(climb.of(self.rung).headline, climb.cautions(self.rung))
 
     def _ready_one(self) -> None:
         """While nothing else goes on: make one more rung ready, so that climbing to it is only showing it."""

@@ -331,8 +331,4 @@ class LevelsView(RungView):
             self._look(self.looks.chosen)
         self.stands.show_table(tables.stands_for(finding), "")
         self.clear.show_table(tables.clear(finding), "")
-        if finding.clear:
-            self.clear_words.setText(
-                f"Stand {finding.clear.short} clear of {finding.antenna} at full power. {finding.clear.working.meaning} "
-                "Pads get hot: let them cool before you touch them."
-            )
+        self.clear_words.setText(finding.clear_words)

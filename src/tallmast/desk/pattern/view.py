@@ -47,8 +47,11 @@ def _own(finding: PatternFinding) -> Picture | None:
 
 
 def _all_directions(finding: PatternFinding) -> Picture | None:
-    flown = finding.flown_first
-    return AllDirectionsPicture(patterns=flown[:2]) if flown else None
+    return AllDirectionsPicture(maps=finding.direction_maps) if finding.direction_maps else None
+
+
+def _own_directions(finding: PatternFinding) -> Picture | None:
+    return AllDirectionsPicture(maps=finding.own_maps) if finding.own_maps else None
 
 
 def _by_elevation(finding: PatternFinding) -> Picture | None:
@@ -74,6 +77,7 @@ LOOKS: dict[str, Callable[[PatternFinding], Picture | None]] = {
     "elevation": partial(_cut, "elevation", False),
     "own scale": _own,
     "all directions": _all_directions,
+    "all directions, own scale": _own_directions,
     "by elevation": _by_elevation,
     "polarization": _polarization,
     "pairs": _pairs,
@@ -262,9 +266,9 @@ class PatternView(RungView):
         self.branches.show_table(tables.branches(finding))
         if not made:
             return
-        round_ = made.get("all directions")
-        if isinstance(round_, AllDirectionsPicture):
-            round_.turned_deg = self.turned_deg
+        for round_ in made.values():
+            if isinstance(round_, AllDirectionsPicture):
+                round_.turned_deg = self.turned_deg
         shown = self._shown()
         self.looks.offer(made, shown)
         self.set_picture(self.card, self.view, made[shown])

@@ -47,6 +47,8 @@ class Form(Frozen, eq=True):
     """Keys of the fields that mean something else in each kind of sheet that this one can be made into."""
     remade: tuple[str, Callable[[Any], Form]] | None = None
     """(key of a choice, what makes the sheet anew once something else is chosen there)."""
+    minded: tuple[str, Callable[[Any], str]] | None = None
+    """(key of a choice, what can hurt somebody with that chosen)."""
 
 
 def _excerpt(text: str, parent: QWidget) -> QPlainTextEdit:
@@ -96,6 +98,9 @@ class EntrySheet(QWidget):
         self.note = label("", "soft", wrap=True, parent=self)
         box.addWidget(self.note)
         self.show_note()
+        self.caution = label("", "caution", wrap=True, parent=self)
+        self.caution.hide()
+        box.addWidget(self.caution)
         if form.excerpt:
             box.addWidget(_excerpt(form.excerpt, self))
         for spec in form.fields:
@@ -108,6 +113,11 @@ class EntrySheet(QWidget):
             part = self.fields[key]
             if isinstance(part, ChoiceField):
                 part.changed.connect(self._show_fitting)
+        if form.minded is not None:
+            minded = self.fields[form.minded[0]]
+            if isinstance(minded, ChoiceField):
+                minded.changed.connect(self._show_minded)
+            self._show_minded()
         if form.remade is not None:
             chooser = self.fields[form.remade[0]]
             if isinstance(chooser, ChoiceField):
@@ -136,6 +146,13 @@ class EntrySheet(QWidget):
         text = self.form.note if isinstance(self.form.note, str) else self.form.note()
         self.note.setText(text)
         self.note.setVisible(bool(text))
+
+    def _show_minded(self) -> None:
+        """What can hurt somebody with what is chosen now."""
+        if self.form.minded is not None:
+            key, words = self.form.minded
+            self.caution.setText(words(self.fields[key].value()))
+            self.caution.setVisible(bool(self.caution.text()))
 
     def _remake(self) -> None:
         """Another kind was chosen: its fields in place of these, with what they have in common as it stands."""

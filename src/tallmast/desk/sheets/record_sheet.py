@@ -61,6 +61,8 @@ class RecordSheet(Frozen, Generic[R], eq=True):
     kept: Callable[[R, Session], object] = lambda record, session: None
     by_hand: Callable[[Session, R], Form] | None = None
     """Makes the sheet of one that was kept before, where reading its file again belongs to that."""
+    minded: tuple[str, Callable[[Any], str]] | None = None
+    """(attribute of a choice, what can hurt somebody with that chosen)."""
     again: bool = False
     """Several are written in a row (Ctrl+Enter)."""
     removed_as: Callable[[R], str] | None = lambda record: record.title
@@ -258,6 +260,7 @@ def form(session: Session, model: type[R], old: R | None = None, **carried: Any)
         remove=remover(session, old, sheet.removed_as(old)) if old is not None and sheet.removed_as else None,
         again=(lambda: form(session, model)) if sheet.again else None,
         history=history(session, old),
+        minded=sheet.minded,
     )
 
 

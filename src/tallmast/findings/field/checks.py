@@ -111,7 +111,9 @@ def checks_of(field: FieldFinding) -> list[Check]:
             checks.append(Check("holds", f"exponent {fit_.exponent.text}", fit_.exponent))
     open_ended = [r for r in field.reaches if r.furthest.bound]
     if open_ended and len(open_ended) == len(field.reaches):
-        checks.append(Check("open", "no run was lost: every reach is ‘at least’", open_ended[0].furthest))
+        missed = any(not r.heard for one in field.reports for r in (*one.home, *one.away))
+        words = "none was lost beyond where it was heard" if missed else "no run was lost"
+        checks.append(Check("open", f"{words}: every reach is ‘at least’", open_ended[0].furthest))
     return checks
 
 

@@ -24,6 +24,13 @@ from .samples import RunSamples
 EXPONENTS = ((2.0, "in free space"), (4.0, "near the ground"))
 
 
+def lost_words(heard_m: float, lost_m: float | None) -> str:
+    """`lost by 4 km`, or that it was lost where it was heard last."""
+    if lost_m is None or show.distance(lost_m) == show.distance(heard_m):
+        return "lost there"
+    return f"lost by {show.distance(lost_m)}"
+
+
 def failed_of(one: Reach) -> reach.Failed:
     lost_m = None if one.lost_m is None else max(one.lost_m, one.furthest.value)
     return reach.Failed(one.furthest.value, lost_m)
@@ -66,7 +73,7 @@ def reach_of(
         lost = furthest
     bound: Literal["", "at least"] = "" if lost is not None else "at least"
     meaning = (
-        f"Lost by {show.distance(lost)}."
+        f"{show.upper_first(lost_words(furthest, lost))}."
         if lost is not None
         else f"{show.upper_first(row.run.ended)}: where it would have failed is not known. It is no range."
     )
@@ -165,4 +172,4 @@ def _worth(edges: tuple[float, float], n: float, bound: str) -> str:
 def _run_words(run: reach.Failed) -> str:
     if run.lost_m is None:
         return f"good to {show.distance(run.good_m)}, not lost"
-    return f"good to {show.distance(run.good_m)}, lost by {show.distance(run.lost_m)}"
+    return f"good to {show.distance(run.good_m)}, {lost_words(run.good_m, run.lost_m)}"

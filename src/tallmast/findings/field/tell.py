@@ -26,7 +26,7 @@ from .laid import aligned
 from .mistakes import mistake_checks
 from .outliers import pads_known
 from .own_scale import own_contrasts
-from .reaches import reach_contrasts, reach_of
+from .reaches import lost_words, reach_contrasts, reach_of
 from .recorded import merged, noted_of, recorded_checks, traces_of
 from .runs import RunRow, Tried, tried, what_changed
 from .samples import gather
@@ -190,7 +190,7 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
         if best.furthest.bound:
             sentence = f"{name} was heard to at least {show.distance(best.furthest.value)}."
         else:
-            sentence = f"{name} was heard to {show.distance(best.furthest.value)} and lost by {show.distance(best.lost_m or 0)}."
+            sentence = f"{name} was heard to {show.distance(best.furthest.value)} and {lost_words(best.furthest.value, best.lost_m)}."
         if len(names) > 1 and len({row.run.antenna_id for row in rows}) < 2:
             detail = detail or "Run another antenna over the same places, nothing else changed, to compare them."
         return sentence, detail or best.furthest.working.meaning, best.furthest

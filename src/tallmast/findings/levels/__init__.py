@@ -6,7 +6,7 @@
 words.
 """
 
-from .clear import CAUTIONED, Radiated, radiated
+from .clear import Radiated, radiated
 from .tell import LevelsFinding, find
 
-__all__ = ["CAUTIONED", "LevelsFinding", "Radiated", "find", "radiated"]
+__all__ = ["LevelsFinding", "Radiated", "find", "radiated"]

@@ -3,27 +3,33 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+import re
+from collections.abc import Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, get_args
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import HomeEnd
+from tallmast.notebook.records import Antenna, Emitter, FarEnd, HomeEnd, Neighbour, Station
+from tallmast.notebook.records.stations import NearPeople
 from tallmast.physics import exposure
-from tallmast.physics.decibels import dbm_from_watt, watt_from_dbm
-from tallmast.physics.field_strength import field_v_per_m
+from tallmast.physics.decibels import dbm_from_watt, power_ratio, watt_from_dbm
+from tallmast.physics.field_strength import density_w_per_m2, field_v_per_m
+from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
+from tallmast.units.scales import FIELDS, inward, scale
 
 from ..aims import Aims, focus
-from ..figure import Figure, Working
-from .pieces import feed_loss
-from .plan import PlanInputs, without_path
+from ..far import far_end_of
+from ..figure import Check, Figure, Mark, Working
+from .compare import Compared
+from .pieces import Drawer, feed_loss
 
 if TYPE_CHECKING:
     from ..gain import GainEvidence
 
 GROUND = 2.56
 """Density with the ground's reflection against free space: field × 1.6 (FCC OET Bulletin 65, eq. 7)."""
+GUIDANCE = "Guidance for the far field of one transmitter. Your licence and local rules decide."
 HAND_HEIGHT_M = 2.5
 """Below this a grown person reaches an antenna."""
 HOT_SHARE = 0.25
@@ -57,67 +63,174 @@ def _distance(eirp_w: float, duty: float, frequency_hz: float, limit: exposure.L
         ),
         (),
         exposure.SOURCES[limit] + ("; ground reflection by FCC OET-65 eq. 7" if ground != 1.0 else ""),
-        "Guidance for the far field of one transmitter. Your licence and local rules decide. "
-        "Never transmit without an antenna or a load; keep live antennas out of reach.",
+        f"{GUIDANCE} Never transmit without an antenna or a load; keep live antennas out of reach.",
     )
-    if distance < 1.0:
-        return Figure("clear distance", distance * 100.0, 0.0, "cm", working, digits=0)
-    return Figure("clear distance", distance, 0.0, "m", working, digits=1)
+    return _clear_figure("clear distance", distance, working)
 
 
-def clear_distances(evidence: Evidence, full_dbm: float, gain_u_db: float) -> tuple[Clear, ...]:
-    """By every limit that covers the frequency. The gain may be higher than thought: the upper end of its uncertainty is
-    taken, since this keeps people clear."""
-    near, question = evidence.home_end, evidence.question
-    assert near is not None and question is not None
-    eirp_w = watt_from_dbm(full_dbm + 1.645 * gain_u_db)
-    out = []
-    for limit in get_args(exposure.Limit):
-        try:
-            out.append(
-                Clear(
-                    limit,
-                    _distance(eirp_w, near.duty, question.centre_hz, limit, GROUND),
-                    _distance(eirp_w, near.duty, question.centre_hz, limit, 1.0),
-                )
-            )
-        except ValueError:
-            continue
-    return tuple(out)
+HELD = re.compile(r"hand-?held|in (?:the|my|one|his|her) hand|walkie|body of a radio", re.IGNORECASE)
+WORN = re.compile(r"\bworn\b|\bbelt\b|on (?:the|my) (?:body|chest|wrist|shoulder)", re.IGNORECASE)
+"""As people note that an antenna is held, or worn, in its handling, its fixture, its name or its place."""
 
 
-class Radiated(Frozen):
-    """At full power, and how far people must stand away."""
+class Sender(Frozen):
+    """A transmitter that people may be near, at its full power."""
 
-    full_eirp: Figure
+    name: str
+    eirp: Figure
+    near_people: NearPeople
     clears: tuple[Clear, ...]
-    """By every limit that covers the frequency."""
+    """By every limit that covers the frequency; none of one that is held or worn."""
     clear: Figure | None
     """By the limit chosen."""
 
+    @property
+    def words(self) -> str:
+        """What to mind of it; of one that is held or worn no far-field distance is told."""
+        if self.near_people:
+            return (
+                f"{show.upper_first(self.name)} is {self.near_people}: no far-field distance applies; its maker’s exposure "
+                "statement and local rules decide."
+            )
+        if self.clear is None:
+            return f"Keep clear of {self.name}."
+        return f"Stand {self.clear.short} clear of {self.name} at full power."
+
+
+class Radiated(Frozen):
+    """All that sends near people, and how far they must stay away."""
+
+    home: Sender | None
+    others: tuple[Sender, ...]
+    """The far end, and whatever else sends on the band or near it."""
+    side_by_side: Figure | None
+    """How far from home's and the far end's where they stand beside each other, as a craft does before it starts."""
+
+    @property
+    def senders(self) -> tuple[Sender, ...]:
+        return (self.home, *self.others) if self.home is not None else self.others
+
+    @property
+    def words(self) -> tuple[str, ...]:
+        """What to mind of every sender."""
+        told = [sender.words for sender in self.senders]
+        if self.side_by_side is not None:
+            told.append(f"Where both stand side by side: {self.side_by_side.short} clear.")
+        return tuple(told)
+
+
+class _Limit(Frozen):
+    """By which limit, and whether the ground adds to it; duty of the sender at hand."""
+
+    limit: exposure.Limit
+    ground: bool
+
 
 def radiated(evidence: Evidence, aims: Aims, gains: Mapping[str, GainEvidence]) -> Radiated | None:
-    """Of the antenna in focus, whatever lies on the path; None without a question and home's power."""
-    ends = without_path(evidence, focus(evidence, aims), gains, None)
-    if ends is None:
+    """Of the antenna in focus, whatever lies on the path, and of all else that sends; None without a question, or where nothing does."""
+    question, near, far = evidence.question, evidence.home_end, far_end_of(evidence, gains)
+    if question is None:
         return None
-    full, home = _full_eirp(ends.near, ends), ends.near
-    clears = clear_distances(evidence, full.value, full.u)
-    chosen = next((c for c in clears if c.limit == home.limit), None)
-    clear = None if chosen is None else chosen.with_ground if home.ground_reflection else chosen.free_space
-    return Radiated(full, clears, clear)
+    by = _Limit(near.limit, near.ground_reflection) if near is not None else _Limit("icnirp-2020", True)
+    drawer = Drawer(evidence, question.centre_hz)
+    antenna = focus(evidence, aims)
+    home = None
+    if near is not None and near.most_w:
+        gain = gains[antenna.id].working_value() if antenna else Figure("gain, assumed", 2.15, 3.0, "dBi")
+        name = antenna.name if antenna else "a dipole"
+        eirp = _full_eirp(near, drawer, near.most_w, name, gain)
+        home = _sender(name, eirp, near.duty, question.centre_hz, by, _at_home(evidence, near, antenna))
+    others = [*_far(far, drawer, question.centre_hz, by), *_around(evidence, question.centre_hz, by)]
+    if home is None and not others:
+        return None
+    side = _side_by_side(home, others[0]) if home is not None and far is not None and far.power_w else None
+    return Radiated(home, tuple(others), side)
 
 
-def _full_eirp(home: HomeEnd, ends: PlanInputs) -> Figure:
+def _sender(name: str, eirp: Figure, duty: float, frequency_hz: float, by: _Limit, near_people: NearPeople) -> Sender:
+    """The gain may be higher than thought: the upper end of the EIRP's uncertainty is taken, since this keeps people clear."""
+    if near_people:
+        return Sender(name, eirp, near_people, (), None)
+    eirp_w = watt_from_dbm(eirp.value + 1.645 * eirp.u)
+    clears = []
+    for limit in get_args(exposure.Limit):
+        try:
+            pair = [_distance(eirp_w, duty, frequency_hz, limit, ground) for ground in (GROUND, 1.0)]
+        except ValueError:
+            continue
+        clears.append(Clear(limit, *pair))
+    chosen = next((c for c in clears if c.limit == by.limit), None)
+    clear = None if chosen is None else chosen.with_ground if by.ground else chosen.free_space
+    return Sender(name, eirp, near_people, tuple(clears), clear)
+
+
+def _far(far: FarEnd | None, drawer: Drawer, frequency_hz: float, by: _Limit) -> Iterator[Sender]:
+    if far is not None and far.power_w:
+        gain = Figure("gain", far.gain_dbi, far.gain_u_db, "dBi")
+        eirp = _full_eirp(far, drawer, far.power_w, far.name, gain)
+        yield _sender(far.name, eirp, far.duty, frequency_hz, by, _noted_near(far, (far.name,)))
+
+
+def _around(evidence: Evidence, frequency_hz: float, by: _Limit) -> Iterator[Sender]:
+    """Whoever else sends on the band, or nearby."""
+    for one in evidence.all(Neighbour):
+        eirp_dbm = dbm_from_watt(one.power_w) + one.gain_dbi
+        working = Working((f"{show.power(one.power_w)} {show.plus(one.gain_dbi, 1)} dBi",), (), "as noted")
+        eirp = Figure("EIRP", eirp_dbm, 0.0, "dBm", working)
+        yield _sender(one.name, eirp, 1.0, frequency_hz, by, _noted_near(None, (one.name,)))
+    for emitter in evidence.all(Emitter):
+        if emitter.eirp_w:
+            working = Working((f"EIRP {show.power(emitter.eirp_w)}",), (), "as noted")
+            eirp = Figure("EIRP", dbm_from_watt(emitter.eirp_w), 0.0, "dBm", working)
+            yield _sender(emitter.name, eirp, 1.0, emitter.frequency_hz, by, "")
+
+
+def _at_home(evidence: Evidence, near: HomeEnd, antenna: Antenna | None) -> NearPeople:
+    """Whether it is held or worn, by what is noted of the end, the antenna, its fixtures and its place."""
+    home = evidence.home
+    words = [near.name, *((home.name, home.note) if home is not None else ())]
+    if antenna is not None:
+        words += [antenna.name, antenna.handling, *(sweep.fixture for sweep in evidence.sweeps(antenna.id))]
+    return _noted_near(near, words)
+
+
+def _noted_near(station: Station | None, words: Sequence[str]) -> NearPeople:
+    if station is not None and station.near_people:
+        return station.near_people
+    if any(HELD.search(one) for one in words):
+        return "held"
+    return "worn" if any(WORN.search(one) for one in words) else ""
+
+
+def _side_by_side(one: Sender, other: Sender) -> Figure | None:
+    """Densities add: d² is the sum of both squares (ICNIRP 2020, simultaneous exposure to several sources)."""
+    if one.clear is None or other.clear is None:
+        return None
+    apart = metres(one.clear), metres(other.clear)
+    distance = math.hypot(*apart)
+    lines = (
+        f"{one.name} {show.distance(apart[0])}, {other.name} {show.distance(apart[1])}",
+        f"d = √(d₁² + d₂²) = {show.distance(distance)}",
+    )
+    working = Working(lines, (), "shares of the limit add; ICNIRP Guidelines 2020", one.clear.working.meaning)
+    return _clear_figure("clear distance, side by side", distance, working)
+
+
+def _clear_figure(name: str, distance_m: float, working: Working) -> Figure:
+    if distance_m < 1.0:
+        return Figure(name, distance_m * 100.0, 0.0, "cm", working, digits=0)
+    return Figure(name, distance_m, 0.0, "m", working, digits=1)
+
+
+def _full_eirp(end: Station, drawer: Drawer, power_w: float, name: str, gain: Figure) -> Figure:
     """What is radiated without pads."""
-    line = feed_loss(ends.drawer, home.placed)
-    line_db = home.cable_loss_db + line.line_db
-    power_w = ends.full_w
-    full_dbm = dbm_from_watt(power_w) - line_db + ends.gain.value
+    line = feed_loss(drawer, end.placed)
+    line_db = end.cable_loss_db + line.line_db
+    full_dbm = dbm_from_watt(power_w) - line_db + gain.value
     parts = (
-        (f"gain of {ends.antenna_name}", ends.gain.u),
-        ("transmitter", home.power_u_db),
-        ("cable", home.cable_u_db),
+        (f"gain of {name}", gain.u),
+        ("transmitter", end.power_u_db),
+        ("cable", end.cable_u_db),
         ("line", line.line_u_db),
     )
     return Figure(
@@ -127,7 +240,7 @@ def _full_eirp(home: HomeEnd, ends: PlanInputs) -> Figure:
         "dBm",
         Working(
             (
-                f"{show.power(power_w)} − {line_db:g} dB cable {show.plus(ends.gain.value, 1)} dBi",
+                f"{show.power(power_w)} − {line_db:g} dB cable {show.plus(gain.value, 1)} dBi",
                 f"= {show.power(watt_from_dbm(full_dbm))}",
             ),
             tuple((words, f"{u:.2f} dB") for words, u in parts if u > 0.005),
@@ -141,20 +254,55 @@ def metres(figure: Figure) -> float:
     return figure.value / 100.0 if figure.unit == "cm" else figure.value
 
 
-CAUTIONED = ("levels", "field", "bench")
-"""Rungs on which somebody may transmit."""
+METER_U_DB = 2.0
+"""Standard uncertainty of a field that was read on a broadband meter, dB: as their makers state it, nearly."""
 
 
-def caution(rung: str, clear: Figure | None) -> str:
-    """What to mind before transmitting, on the rungs where somebody may; empty on the others."""
-    if rung not in CAUTIONED:
-        return ""
-    distance = f"Stand {clear.short} clear of the antenna at full power. " if clear else "Keep clear of the antenna. "
-    more = (
-        "Never transmit without an antenna or a load."
-        if rung != "field"
-        else "Two people; mind tide, weather and masts near power lines."
+def measured_field_checks(evidence: Evidence, compared: Sequence[Compared]) -> list[Check]:
+    """Every field that was measured, or noted as it is here, against the limit chosen."""
+    question, near = evidence.question, evidence.home_end
+    limit: exposure.Limit = near.limit if near is not None else "icnirp-2020"
+    found: list[tuple[str, float, float]] = []
+    for one in compared:
+        unit = one.comparison.unit
+        if question is None or scale(FIELDS, unit) is None:
+            continue
+        most = max((v for spell in one.comparison.spells for v in spell.values), default=0.0)
+        field = inward(FIELDS, most, unit)
+        if field:
+            found.append((one.comparison.what, field, question.centre_hz))
+    found += [(e.name, e.field_v_per_m, e.frequency_hz) for e in evidence.all(Emitter) if e.field_v_per_m]
+    out = []
+    for what, field, frequency_hz in found:
+        try:
+            most_w_m2 = exposure.power_density_limit(frequency_hz, limit)
+        except ValueError:
+            continue
+        share = density_w_per_m2(field) / most_w_m2
+        out.append(_held_against(what, field, share, limit))
+    return out
+
+
+def _held_against(what: str, field: float, share: float, limit: exposure.Limit) -> Check:
+    source = exposure.SOURCES[limit]
+    low, high = (share * float(power_ratio(s * coverage_factor(math.inf) * METER_U_DB)) for s in (-1.0, 1.0))
+    mark: Mark = "holds" if high <= 1.0 else "fails" if share > 1.0 else "open"
+    figure = Figure(
+        "share of the exposure limit",
+        100.0 * share,
+        50.0 * (high - low) / coverage_factor(math.inf),
+        "%",
+        Working(
+            (
+                f"greatest field read {show.field_strength(field)}, {show.density(field)}",
+                f"limit {show.density(field / math.sqrt(share))}",
+            ),
+            (("the meter", show.decibel(METER_U_DB)),),
+            source,
+            "Of that one place and moment, in the far field. Local rules and licensed people decide.",
+        ),
+        low=100.0 * low,
+        high=100.0 * high,
     )
-    return (
-        f"{distance}Band, power and duty are set by your licence and local rules; this tool doesn’t know them. {more}"
-    )
+    words = f"{what}: {show.field_strength(field)} is {show.percent(share)} of the {source.split(',')[0]} limit"
+    return Check(mark, words, figure, "Keep out of it until it is less." if share > 1.0 else "For the general public.")

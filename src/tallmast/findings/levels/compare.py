@@ -240,7 +240,10 @@ def _either_unit(power: Figure) -> tuple[Figure, Check]:
     edges = (*power.interval, *field.interval)
     both = replace(power, low=min(edges), high=max(edges))
     words = f"unit not known: {power.text} if it shows a power or density, {field.text} if a field or voltage"
-    why = "Look for V/m, mW/m² or µW/cm² on the meter, or step a known pad before it: 6 dB halves a field and quarters a power."
+    why = (
+        "Look for V/m, mW/m² or µW/cm² on the meter, or go twice as far away in the open: a quarter is left of a power, half "
+        "of a field. A pad of 6 dB before it does the same."
+    )
     return both, Check("open", words, both, why)
 
 

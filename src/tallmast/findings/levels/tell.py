@@ -22,7 +22,7 @@ from ..pattern import Mounted
 from ..rails import exponent_trouble
 from ..way import Way
 from . import plan as plans
-from .clear import HAND_HEIGHT_M, HOT_SHARE, Clear, Radiated, metres
+from .clear import GUIDANCE, HAND_HEIGHT_M, HOT_SHARE, Radiated, Sender, measured_field_checks, metres
 from .compare import Compared, PowerPair, power_pairs
 from .display import DisplayFinding
 from .exposed import Exposed, exposed
@@ -54,7 +54,9 @@ class LevelsFinding(Finding):
     stands_for: tuple[StandsFor, ...] = ()
     clear: Figure | None = None
     """By the limit chosen."""
-    clears: tuple[Clear, ...] = ()
+    senders: tuple[Sender, ...] = ()
+    """All that people may be near, home's first."""
+    side_by_side: Figure | None = None
     legal_eirp_dbm: float | None = None
     drawer: tuple[InDrawer, ...] = ()
     displays: Mapping[str, DisplayFinding] = field(default_factory=dict)
@@ -63,6 +65,13 @@ class LevelsFinding(Finding):
     noise: NoiseFinding | None = None
     exposed: Exposed | None = None
     ends: plans.PlanInputs | None = None
+
+    @property
+    def clear_words(self) -> str:
+        """How far to stand away from everything that sends, and what that is good for; empty where nothing does."""
+        if not self.senders:
+            return ""
+        return " ".join([*(sender.words for sender in self.senders), GUIDANCE, "Pads get hot: let them cool first."])
 
     @property
     def steps(self) -> tuple[Step, ...]:
@@ -111,7 +120,7 @@ def find(
             "Power and pads are noted; what is radiated, and how far to stand away, follow with the question and its band.",
             Standing("some", "no band yet"),
         )
-    elif ends is None or home is None or question is None or radiated is None:
+    elif ends is None or home is None or question is None or radiated is None or radiated.home is None:
         told = LevelsFinding(
             "Power and pads are not noted yet.",
             "Levels answers: what is radiated, does each pad bear it, what does a reduced-power test stand for, what is "
@@ -129,10 +138,13 @@ def find(
             climb(plans.out(ends, changed)),
             climb(back) if back else None,
             found,
-            radiated,
+            radiated.home,
         )
     return replace(
         told,
+        senders=radiated.senders if radiated is not None else (),
+        side_by_side=radiated.side_by_side if radiated is not None else None,
+        checks=(*told.checks, *measured_field_checks(evidence, compared)),
         drawer=drawer.all() if drawer else (),
         displays=displays,
         compared=compared,
@@ -235,9 +247,9 @@ def _told(
     out: Staircase,
     back: Staircase | None,
     found: FieldFinding,
-    radiated: Radiated,
+    sender: Sender,
 ) -> LevelsFinding:
-    eirp, full, clear = _eirp(out, ends), radiated.full_eirp, radiated.clear
+    eirp, full, clear = _eirp(out, ends), sender.eirp, sender.clear
     reduction = _reduction(home, ends, out)
     table, best = _stands(reduction, found)
     near = out.steps[: next(i for i, s in enumerate(out.steps) if s.key == "antenna") + 1]
@@ -262,8 +274,7 @@ def _told(
         reduction.all_db,
         table,
         clear,
-        radiated.clears,
-        dbm_from_watt(home.legal_eirp_w) if home.legal_eirp_w else None,
+        legal_eirp_dbm=dbm_from_watt(home.legal_eirp_w) if home.legal_eirp_w else None,
         exposed=seen,
         ends=ends,
     )

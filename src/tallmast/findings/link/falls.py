@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 from functools import cached_property
+from typing import Literal
 
 import numpy as np
 
@@ -166,7 +167,9 @@ def reach_of(
     working = Working(tuple(lines), parts, source, meaning)
     km = (value / 1e3, low / 1e3, high / 1e3)
     u = 0.5 * (km[2] - km[1]) / coverage_factor(math.inf)
-    return Reach(Figure(name, km[0], u, "km", working, low=km[1], high=km[2], digits=1 if km[0] >= 1 else 2), ends)
+    bound: Literal["", "at most"] = "at most" if high <= falls.d[0] else ""  # nowhere that is far enough to tell
+    digits = 1 if km[0] >= 1 else 2
+    return Reach(Figure(name, km[0], u, "km", working, low=km[1], high=km[2], bound=bound, digits=digits), ends)
 
 
 def runs_out(distance_m: Floats, left_db: Floats) -> float:

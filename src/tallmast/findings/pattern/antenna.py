@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
     from ..range_gain import RangeGainReading
     from .design import AgainstDesign
+    from .own_flown import OwnFlown
 
 
 FINE_DEG = 20.0
@@ -45,6 +46,8 @@ class AntennaPattern(Frozen):
     """Directivity that the beamwidths suggest, dBi."""
     own: tuple[OwnTurn, ...] = ()
     """Turns on a scale of their own."""
+    own_flown: tuple[OwnFlown, ...] = ()
+    """What was flown round it on a scale of its own."""
     polarization: tuple[PolarizationReading, ...] = ()
     flown: Flown | None = None
     """Of the state flown last."""
@@ -60,7 +63,7 @@ class AntennaPattern(Frozen):
 
     @property
     def anything(self) -> bool:
-        return bool(self.cuts or self.own or self.polarization or self.flown)
+        return bool(self.cuts or self.own or self.own_flown or self.polarization or self.flown)
 
     @property
     def cross_polar(self) -> Figure | None:
@@ -144,6 +147,7 @@ def read_antennas(
     displays: Mapping[str, DisplayFinding],
     flown: tuple[Flown, ...],
     cuts: Mapping[str, ReadSamples] | None = None,
+    own_flown: tuple[OwnFlown, ...] = (),
 ) -> tuple[AntennaPattern, ...]:
     """Of every antenna on the shelf; `cuts` as they were read before, where they were."""
     cuts = read_cuts(evidence, sector) if cuts is None else cuts
@@ -169,6 +173,7 @@ def read_antennas(
             gains[0] if gains else None,
             directivity([r for r in readings if not r.coarse and not r.of.crossed], last),
             tuple(own[antenna.id]),
+            tuple(one for one in own_flown if one.antenna.id == antenna.id),
             polarized[antenna.id],
             last,
             held=held_otherwise(antenna, [r.of for r in readings], own[antenna.id]),

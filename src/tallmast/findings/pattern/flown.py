@@ -17,6 +17,7 @@ from tallmast.physics.around import Cells, Shape, gather, shape
 from tallmast.physics.decibels import Floats
 from tallmast.physics.statistics import median, percentile
 
+from .direction_map import DirectionMap
 from .named import COMPASS_U_DEG
 from .passes import (
     LEAST_TURN_DEG,
@@ -48,6 +49,8 @@ MOST_ASIDE_DB = 3.0
 PRIOR_EXPONENT, PRIOR_U = 2.6, 0.6
 """Of the path on the ground, before anything was read: between free space and clutter."""
 GRID_DEG = 5.0
+STEPS_DB = (-3.0, -6.0, -10.0, -15.0, -20.0)
+"""From one shade of all directions to the next."""
 HEIGHT_SHARE = 0.5
 """A barometer's height is so much better than a fix."""
 GROUND_SHARE = 0.4
@@ -148,6 +151,13 @@ class Flown(Frozen):
         level, u = self.level(at.ravel(), np.clip(up.ravel(), -90.0, 90.0))
         top = float(np.nanmax(level)) if np.isfinite(level).any() else 0.0
         return Grid(azimuth, elevation, (level - top).reshape(at.shape), u.reshape(at.shape))
+
+    @property
+    def map(self) -> DirectionMap:
+        grid = self.grid
+        steps = GRID_DEG, GRID_DEG
+        columns = grid.azimuth_deg, grid.elevation_deg, grid.level_db
+        return DirectionMap(self.antenna, *columns, steps, STEPS_DB, "dB", True, self.tracks, self.pointing_noted)
 
     @cached_property
     def pass_u_db(self) -> float:
@@ -355,7 +365,7 @@ def _best_known(tracks: list[Track]) -> list[Track]:
     return [track for track in tracks if track.heights != "none"] or tracks
 
 
-def _goes_round(evidence: Evidence, logs: Sequence[tuple[Run, Log]]) -> bool:
+def goes_round_antenna(evidence: Evidence, logs: Sequence[tuple[Run, Log]]) -> bool:
     """Whether logs together go round enough of an antenna to tell a pattern: a way out and back is not read any further."""
     ways = [way for run, log in logs if (way := way_round(evidence, run, log)) is not None]
     if not ways:
@@ -379,7 +389,7 @@ def gather_flown(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> 
             of_antenna += [(run, log) for log in evidence.logs(run.id)]
     tracks: dict[tuple[str, str], list[Track]] = {}
     for key, logs in logged.items():
-        if not _goes_round(evidence, logs):
+        if not goes_round_antenna(evidence, logs):
             continue
         antenna = evidence.antenna(key[0])
         assert antenna is not None

@@ -8,9 +8,10 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Craft, Recording
+from tallmast.notebook.records import Craft, Log, Recording
 from tallmast.physics.pattern import WIDEST_GAP_DEG
 from tallmast.units import show
+from tallmast.units.shown import SCALES
 
 from ..aims import Aims
 from ..figure import Check, Figure, FindingOfAntennas, Mark, Standing, against
@@ -18,6 +19,7 @@ from . import ellipse
 from .aimed import aimed_checks, belief_checks, ends_checks
 from .antenna import AntennaPattern, ReadSamples, read_antennas, read_cuts
 from .cut import CutReading
+from .direction_map import DirectionMap, on_one_scale
 from .flown import Flown, gather_flown
 from .passes import best_ring
 from .samples import OwnTurn, Way
@@ -28,6 +30,7 @@ if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
     from ..range_gain import RangeGainReading
     from .branches import BothBranches
+    from .own_flown import OwnFlown
     from .pairs import PairsFinding
     from .side import SideBySide
 
@@ -50,6 +53,27 @@ class PatternFinding(FindingOfAntennas):
         """Those that were flown round, the one in focus first."""
         flown = [a for a in self.antennas if a.flown is not None]
         return tuple(sorted(flown, key=lambda a: a is not self.focus))
+
+    @property
+    def direction_maps(self) -> tuple[DirectionMap, ...]:
+        """Levels in all directions, of the one in focus and of another."""
+        out = []
+        for one in self.flown_first[:2]:
+            cut = one.spoken
+            headline = cut.beamwidth or cut.sector if cut is not None else None
+            if one.flown is not None:
+                out.append(replace(one.flown.map, headline=headline))
+        return tuple(out)
+
+    @property
+    def own_maps(self) -> tuple[DirectionMap, ...]:
+        """What was flown round on a scale of its own, of the one in focus and of another on the same scale, in the same shades."""
+        flown = [a for a in self.antennas if a.own_flown]
+        if not flown:
+            return ()
+        first = next((a for a in flown if a is self.focus), flown[0])
+        mine = first.own_flown[-1]
+        return on_one_scale([one.map for one in (mine, *_on_its_scale(first, self.antennas)[:1])])
 
     @property
     def side_of_focus(self) -> SideBySide | None:
@@ -95,7 +119,7 @@ def find(
     """The Pattern's finding, told of the antenna in focus."""
     sector = _sector(evidence)
     flown = gather_flown(evidence, displays or {})
-    antennas = read_antennas(evidence, sector, displays or {}, flown, cuts)
+    antennas = read_antennas(evidence, sector, displays or {}, flown, cuts, _own_flown(evidence, displays or {}))
     known = [a for a in antennas if a.anything]
     pairs, branches = _pairs(evidence, antennas), _branches(evidence)
     if not known and (pairs is not None or branches):
@@ -111,9 +135,9 @@ def find(
         )
     focus = next((a for a in antennas if a.antenna.id == aims.focus_id), known[0])
     sides = _sides(flown)
-    told = {a.antenna.id: _tell(a, evidence) for a in known}
+    told = {a.antenna.id: _tell(a, evidence, _on_its_scale(a, antennas)) for a in known}
     faults = {key: against([*one[2], *ends_checks(evidence, antennas, {key})]) for key, one in told.items()}
-    sentence, detail, own, headline = told.get(focus.antenna.id) or _tell(focus, evidence)
+    sentence, detail, own, headline = told.get(focus.antenna.id) or _tell(focus, evidence, ())
     checks = [*own, *_claim_checks(focus, evidence), *ends_checks(evidence, antennas, {focus.antenna.id})]
     mine = [s for s in sides if focus.antenna.id in (s.one.id, s.other.id)]
     paired = [f"{show.upper_first(words)}." for words in _paired(pairs, branches)]
@@ -153,6 +177,14 @@ def _branches(evidence: Evidence) -> tuple[BothBranches, ...]:
     from .branches import both_branches
 
     return both_branches(evidence)
+
+
+def _own_flown(evidence: Evidence, displays: Mapping[str, DisplayFinding]) -> tuple[OwnFlown, ...]:
+    if not any(log.read_on in SCALES for log in evidence.all(Log)):
+        return ()
+    from .own_flown import gather_own_flown
+
+    return gather_own_flown(evidence, displays)
 
 
 def _sides(flown: tuple[Flown, ...]) -> tuple[SideBySide, ...]:
@@ -251,13 +283,24 @@ POLARIZED = "Of its pattern nothing was read yet: this is how its wave turns, no
 
 def _standing(antennas: tuple[AntennaPattern, ...]) -> Standing:
     known = [a for a in antennas if a.anything]
-    n = sum(len(a.cuts) + len(a.own) for a in antennas)
+    n = sum(len(a.cuts) + len(a.own) + len(a.own_flown) for a in antennas)
     missing = len(antennas) - len(known)
     what = show.count(n, "pattern") if n else show.count(sum(len(a.polarization) for a in antennas), "polarization")
     return Standing("some" if missing else "done", f"{what} of {len(known)}")
 
 
-def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Check], Figure | None]:
+def _on_its_scale(one: AntennaPattern, antennas: Sequence[AntennaPattern]) -> tuple[OwnFlown, ...]:
+    """What was flown round others on the scale on which one was flown round last."""
+    if not one.own_flown:
+        return ()
+    mine = one.own_flown[-1]
+    others = (flown for other in antennas if other is not one for flown in other.own_flown)
+    return tuple(f for f in others if (f.read_on, f.receiver) == (mine.read_on, mine.receiver))
+
+
+def _tell(
+    focus: AntennaPattern, evidence: Evidence, others: tuple[OwnFlown, ...]
+) -> tuple[str, str, list[Check], Figure | None]:
     name, cut = focus.antenna.name, focus.spoken
     polarized = focus.polarized
     checks = ellipse.checks_of(focus.antenna, focus.polarization, evidence)
@@ -265,7 +308,12 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
     more += [f"Polarization: {polarized.words}."] if polarized is not None else []
     if cut is None and focus.own:
         sentence, detail = own_scale(focus.own[-1], name)
-        return sentence, " ".join((detail, *more)), [*checks, _no_decibels(focus.own[-1])], None
+        return sentence, " ".join((detail, *more)), [*checks, _no_decibels(focus.own[-1].unit)], None
+    if cut is None and focus.own_flown:
+        from .own_flown import own_flown_words
+
+        sentence, detail = own_flown_words(focus.own_flown[-1], others)
+        return sentence, " ".join((detail, *more)), [*checks, _no_decibels(focus.own_flown[-1].unit)], None
     if cut is None and polarized is not None:
         figure = polarized.axial_ratio or polarized.sense or polarized.upright
         return f"{name} is {polarized.words}.", POLARIZED, checks, figure
@@ -273,7 +321,12 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
         sentence, detail = directions_alone(name, focus.flown)
         return sentence, " ".join((detail, *more)), [*checks, *_flown_checks(focus.flown)], None
     if cut is None:
-        return f"No pattern of {name} yet.", "Its chip is in focus; others have patterns.", [], None
+        return (
+            f"No pattern of {name} yet.",
+            "Turn it and type what is read (N), drop a cut (I), or fly round it.",
+            [],
+            None,
+        )
     gain = focus.substitution
     sentence = sentence_of(name, cut)
     if gain:
@@ -286,9 +339,12 @@ def _tell(focus: AntennaPattern, evidence: Evidence) -> tuple[str, str, list[Che
     return sentence, detail, checks, gain or cut.beamwidth or cut.front_to_back or cut.sector
 
 
-def _no_decibels(own: OwnTurn) -> Check:
-    why = "Step that display through known pads (Levels, display run) and the same turn is told in decibels."
-    return Check("open", f"{own.unit} are no decibels", None, why)
+def _no_decibels(unit: str) -> Check:
+    why = (
+        "Step that display through known pads (Levels, display run) and the same turn is told in decibels. Twice as far in "
+        "the open leaves a quarter of a power, half of a voltage."
+    )
+    return Check("open", f"{unit} are no decibels", None, why)
 
 
 OFF_FRONT: dict[Way, str] = {

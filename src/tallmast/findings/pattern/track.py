@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence, Series
-from tallmast.notebook.records import Antenna, Log, Run
+from tallmast.notebook.records import Antenna, Log, Place, Run
 from tallmast.physics.attitude import seen, sight
 from tallmast.physics.constants import wavelength
 from tallmast.physics.decibels import Floats
@@ -20,6 +20,7 @@ from tallmast.physics.geodesy import distance_and_bearing
 from tallmast.physics.statistics import median
 from tallmast.physics.two_rays import both_rays_db, phase_u_rad
 
+from ..field.recorded import NOTHING_IS_ZERO
 from ..field.runs import branches_of
 from ..field.tracks import has_levels, told_by_display
 from .carried import own_pattern_db
@@ -272,16 +273,46 @@ def read_track(
         if laid is None:
             return None
         levels = laid.level_dbm, np.zeros(len(laid.level_dbm), dtype=bool)
+    return _seen_from(evidence, place, run, log, antenna, frequency_hz, levels, laid)
+
+
+def read_own_track(evidence: Evidence, run: Run, log: Log, antenna: Antenna, frequency_hz: float) -> Track | None:
+    """The same of a log that was read on a scale of its own: its `level_db` is what was shown, and nothing is taken out of it."""
+    place, series = evidence.place(run.place_id) or evidence.home, evidence.series(log.series_id)
+    if place is None or place.position is None or "shown" not in series:
+        return None
+    shown = np.asarray(series["shown"], dtype=float)
+    if log.read_on in NOTHING_IS_ZERO:
+        shown = np.nan_to_num(shown, nan=0.0)
+    levels = shown, np.zeros(len(shown), dtype=bool)
+    return _seen_from(evidence, place, run, log, antenna, frequency_hz, levels, None, in_db=False)
+
+
+def _seen_from(
+    evidence: Evidence,
+    place: Place,
+    run: Run,
+    log: Log,
+    antenna: Antenna,
+    frequency_hz: float,
+    levels: tuple[Floats, NDArray[np.bool_]],
+    laid: Laid | None,
+    in_db: bool = True,
+) -> Track:
+    assert place.position is not None
+    series = evidence.series(log.series_id)
     series, level, saturated = _thinned(series, *levels)
     height, counted, guessed = heights_of(log, series)
     own_height = run.height_m if run.height_m is not None else place.height_m
     flying = run.manner == "flight"
     up = np.full(len(level), own_height if flying else 2.0) if height is None else height
     slant, bearing, above = sight(*place.position, own_height, series["latitude_deg"], series["longitude_deg"], up)
-    carried = own_pattern_db(evidence, run, series, bearing, above)
+    carried = own_pattern_db(evidence, run, series, bearing, above) if in_db else None
     if carried is not None:
         level = level - carried[0]
-    second = _second_ray(run, antenna, slant * np.cos(np.radians(above)), own_height, up, frequency_hz, log.fix_u_m)
+    second = np.zeros(len(level)), ""
+    if in_db:
+        second = _second_ray(run, antenna, slant * np.cos(np.radians(above)), own_height, up, frequency_hz, log.fix_u_m)
     level = level - second[0]
     pointing = pointing_of(evidence, run)
     azimuth, elevation = (bearing, above)

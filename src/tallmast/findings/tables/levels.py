@@ -29,18 +29,25 @@ def stands_for(finding: LevelsFinding) -> Table:
 
 
 def clear(finding: LevelsFinding) -> Table:
-    """How far to stand away, by each limit."""
-    rows = [
-        Row(
-            (
-                Cell(c.words, c.with_ground, strong=finding.clear in (c.with_ground, c.free_space)),
+    """How far to stand away from everything that sends, by each limit."""
+    rows = []
+    for sender in finding.senders:
+        if sender.near_people:
+            words = "no far-field distance: its maker’s exposure statement"
+            rows.append(Row((Cell(sender.name), soft(f"{sender.near_people}, {words}"), soft(""), soft(""))))
+        for c in sender.clears:
+            chosen = sender.clear in (c.with_ground, c.free_space)
+            cells = (
+                Cell(sender.name),
+                Cell(c.words, c.with_ground, strong=chosen),
                 figure(c.with_ground, "–"),
                 figure(c.free_space, "–"),
             )
-        )
-        for c in finding.clears
-    ]
-    heads = ("Limit for the general public", "Ground reflecting", "Free space")
+            rows.append(Row(cells))
+    if finding.side_by_side is not None:
+        both = Cell(finding.side_by_side.short, finding.side_by_side, number=True)
+        rows.append(Row((Cell("Both ends side by side"), soft("the limit chosen"), both, soft(""))))
+    heads = ("Sender", "Limit for the general public", "Ground reflecting", "Free space")
     return Table("clear", "Where people must not stand at full power", heads, tuple(rows))
 
 

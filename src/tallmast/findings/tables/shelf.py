@@ -11,6 +11,7 @@ from ..table import TONES, Cell, Row, Table, antenna, soft
 
 ON_PAPER: dict[str, tuple[Mark, str]] = {
     "possible": ("open", "possible"),
+    "no limit": ("open", "no size noted"),
     "doubted": ("disagrees", "more than is known of its kind"),
     "impossible": ("fails", "impossible as stated"),
 }
@@ -21,7 +22,7 @@ def claims(finding: ShelfFinding) -> Table:
     """What is claimed, before anything was measured."""
     rows = []
     for row in finding.rows:
-        for paper in row.claims:
+        for paper in row.every_claim:
             mark, words = ON_PAPER[paper.standing]
             cells = (
                 antenna(row.antenna),

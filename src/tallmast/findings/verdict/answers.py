@@ -75,7 +75,9 @@ def by_margin(known: Known) -> Answer | None:
         sentence = f"{name} is the best bet for {wanted}, but its margin of {figure.text} leaves it open."
     if len(rankable) > 1:
         chance = chances[best.antenna.id]
-        detail = f"Chance that it is the best of the {show.SMALL_COUNTS[len(rankable)] if len(rankable) <= 10 else len(rankable)} there: {show.percent(chance)}."
+        many = show.SMALL_COUNTS[len(rankable)] if len(rankable) <= 10 else len(rankable)
+        ranked = "" if len(rankable) == len(known.ranked) else " that are ranked"
+        detail = f"Chance that it is the best of the {many}{ranked}: {show.percent(chance)}."
         second = sorted(rankable, key=lambda m: -m.figure.value)[1]
         if chance > SURE and figure.value - second.there.value < figure.half:
             detail += " Most of a margin’s ± is the path’s, the same for all of them."

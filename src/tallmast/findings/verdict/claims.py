@@ -42,7 +42,8 @@ def judge_claims(
             claim = paper.claim
             judged = next((c for c in at_bench.claims if c.claim.id == claim.id), None) if at_bench else None
             if claim.quantity == "gain":
-                found = _gain(claim, gains[antenna.id].combined)
+                known = gains[antenna.id].combined
+                found = _gain(claim, known) if known is not None else _gain_over_another(claim, evidence, field)
             elif judged is not None:
                 found = (judged.figure, judged.mark, judged.why)
             elif claim.quantity == "beamwidth":
@@ -65,6 +66,8 @@ def judge_claims(
 Found = tuple[Figure | None, Mark, str]
 """What was measured of a claim, what became of it, and why."""
 NOTHING: Found = (None, "open", "Nothing measured speaks to it yet.")
+GAIN_SLACK_DB = 0.5
+"""No maker's gain is meant closer than this."""
 RIPPLE_DB = 1.0
 """Standard uncertainty by which a way is lost early, in a dip of the ground's reflection, that at another power is none."""
 EXPONENTS = (2.0, 4.0)
@@ -74,10 +77,31 @@ EXPONENTS = (2.0, 4.0)
 def _gain(claim: Claim, figure: Figure | None) -> Found:
     if figure is None:
         return NOTHING
-    low, high = figure.interval
     claimed = claimed_gain_dbi(claim)
-    mark: Mark = "fails" if high < claimed else "holds" if low >= claimed - 0.5 else "open"
-    return figure, mark, f"Measured {figure.text} against {claimed:g} dBi claimed."
+    return figure, _held(figure, claimed), f"Measured {figure.text} against {claimed:g} dBi claimed."
+
+
+def _gain_over_another(claim: Claim, evidence: Evidence, field: FieldFinding) -> Found:
+    """A claim over nothing that is named, where no gain is known: by what the antenna has over another one on the path."""
+    if claim.reference in ("dBi", "dBd"):
+        return NOTHING
+    over = [
+        (group.difference(claim.antenna_id, other.id), other)
+        for group in field.groups
+        for other in evidence.antennas
+        if other.id != claim.antenna_id
+    ]
+    told = [(figure, other) for figure, other in over if figure is not None]
+    if not told:
+        return NOTHING
+    figure, other = min(told, key=lambda both: both[0].u)
+    words = f"Claimed over nothing that is named; over {other.name} it has {figure.text}."
+    return figure, _held(figure, claim.value), words
+
+
+def _held(figure: Figure, claimed: float) -> Mark:
+    low, high = figure.interval
+    return "fails" if high < claimed else "holds" if low >= claimed - GAIN_SLACK_DB else "open"
 
 
 def _beamwidth(claim: Claim, pattern: PatternFinding) -> Found:

@@ -18,7 +18,6 @@ from ..link import RECKONED, LinkFinding, Margin
 from ..pattern import PatternFinding
 from ..shelf import ShelfFinding
 from .answers import answer, unasked
-from .claims import judge_claims
 from .finding import Answer, ClaimFate, Known, Ranked, VerdictFinding
 from .next import changes_of
 from .soundness import candidates_of
@@ -33,11 +32,11 @@ def find(
     field: FieldFinding,
     link: LinkFinding,
     gains: dict[str, GainEvidence],
+    claims: tuple[ClaimFate, ...] = (),
     compared: Sequence[Compared] = (),
     bands: Sequence[BandBench] = (),
 ) -> VerdictFinding:
     """The Verdict: as much of it as the evidence allows; `compared`: what was read in turn."""
-    claims = judge_claims(evidence, shelf, bench, pattern, field, link, gains)
     candidates = candidates_of(evidence)
     rankable = _rankable(candidates, link, gains)
     chances = chances_of(rankable, field, gains) if len(rankable) > 1 else {}

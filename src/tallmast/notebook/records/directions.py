@@ -16,8 +16,8 @@ from .base import Finite, Part
 NAMED: dict[str, float] = {"front": 0.0, "ahead": 0.0, "right": 90.0, "back": 180.0, "behind": 180.0, "left": 270.0}
 NOTHING = re.compile(r"nothing|not heard|none|n|–|-", re.IGNORECASE)
 HEARD_EXPECTED = (
-    "readings by direction, such as “36, 38, 41, 30” evenly round, “12: 36; 3: 22; 6: 11” by the clock, "
-    "“0° -67; 45° -72 -73; 90° nothing” or “N 36; E 22”"
+    "readings by direction, such as “21, 27, 24, 9” evenly round, “12: 27; 3: 16; 6: 9” by the clock, "
+    "“0° -67; 45° -72 -73; 90° nothing” or “N 27; E 16”"
 )
 MOST_EVEN = 720
 

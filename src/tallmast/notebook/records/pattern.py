@@ -114,7 +114,7 @@ class Turn(Record, frozen=True, kw_only=True):
     plane: Annotated[Plane, Asked("Turned in", choices=PLANES)] = "azimuth"
     readings: Annotated[
         list[Heard],
-        Asked("Read in turn, or by direction", HEARD, "36, 38, 41, 30 · 12: 36; 3: 22; 6: 11 · 0° -67; 90° nothing"),
+        Asked("Read in turn, or by direction", HEARD, "21, 27, 24, 9 · 12: 27; 3: 16; 6: 9 · 0° -67; 90° nothing"),
     ]
     read_on: Annotated[RecordedAs, Asked("Its readings are", choices=RECORDED_AS)] = "level in dBm"
     receiver: Annotated[str, Asked("Read on the display of", seldom=True)] = ""

@@ -16,6 +16,12 @@ from .shelf import CIRCULAR, Polarization
 
 Share = Annotated[float, Meta(gt=0, le=1)]
 LIMITS: dict[str, str] = {key: words.split(",")[0] for key, words in SOURCES.items()}
+NearPeople = Literal["", "held", "worn"]
+NEAR_PEOPLE: dict[NearPeople, str] = {
+    "": "stands away from people",
+    "held": "held in the hand",
+    "worn": "worn on the body",
+}
 ListeningEnd = Literal["home", "away"]
 LISTENING_ENDS: dict[ListeningEnd, str] = {"away": "the far end, out there", "home": "the home end"}
 
@@ -86,6 +92,8 @@ class Station(Record, frozen=True, kw_only=True):
         NotNegative, Asked("How far over its sensitivity you want to be", LOSS, "6 dB", seldom=True)
     ] = 0.0
     duty: Annotated[Share, Asked("Share of time on the air", PERCENT, "10 %", seldom=True)] = 1.0
+    near_people: Annotated[NearPeople, Asked("While it sends, its antenna is", choices=NEAR_PEOPLE, seldom=True)] = ""
+    """No far-field distance is told of one that is held or worn."""
 
     @property
     def cable_u_db(self) -> float:

@@ -1,0 +1,166 @@
+"""What can hurt somebody, and what to mind: every hazard a row, under the activity that has it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from typing import Literal
+
+from tallmast.frozen import Frozen
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Craft, Emitter, RunKind
+
+from .levels.clear import Radiated
+
+Activity = Literal[
+    "transmit",
+    "fly",
+    "drive",
+    "climb",
+    "boat",
+    "range by laser",
+    "cut and solder",
+    "work beside high power",
+    "carry lithium",
+    "connect an analyzer",
+    "be outdoors",
+]
+CLIMBED_M = 3.0
+"""An antenna that stands higher than this is climbed to."""
+HIGH_POWER_W = 50.0
+OUT_OF_DOORS = ("pattern", "field", "link")
+
+
+class Caution(Frozen, eq=True):
+    """One hazard of one activity."""
+
+    activity: Activity
+    hazard: str
+    words: str
+
+
+CAUTIONS = (
+    Caution("transmit", "no load", "Never transmit without an antenna or a load."),
+    Caution(
+        "transmit",
+        "licence",
+        "Band, power and duty are set by your licence and local rules; this tool doesn’t know them.",
+    ),
+    Caution("fly", "lost craft", "Before flying: return-home tried, a third of the battery in reserve."),
+    Caution("fly", "people", "A spotter watches the craft; fly with permission, never over people."),
+    Caution("fly", "failing craft", "Land at once at vibration, heat or a lost link."),
+    Caution("drive", "attention", "Whoever drives does not log."),
+    Caution("climb", "live sender", "Nobody climbs beside a live sender: off first, and kept off."),
+    Caution("climb", "fall", "Climb trained, secured and not alone; masts stay clear of power lines."),
+    Caution("boat", "water", "On the water life jackets and two people; mind tide and weather."),
+    Caution("range by laser", "eyes", "Never look into a laser or point it at people, windows or aircraft."),
+    Caution("cut and solder", "eyes and lungs", "Cut and solder with eyes covered and fumes drawn off."),
+    Caution("cut and solder", "live sender", "Nothing sends into an antenna that is worked on."),
+    Caution("work beside high power", "field", "Beside high power have it switched off, or keep its owner’s distance."),
+    Caution("work beside high power", "burns", "Leads, loads and pads there grow hot: let them cool."),
+    Caution("carry lithium", "fire", "Lithium packs: terminals covered, out of heat; a swollen one stays behind."),
+    Caution("connect an analyzer", "static", "Drain static from the antenna before an analyzer is connected."),
+    Caution("be outdoors", "lightning", "At thunder the day ends: down, leads off, indoors."),
+    Caution("be outdoors", "alone", "Two people where help is far."),
+)
+WHO_DECIDES = "Local rules and licensed people decide."
+
+
+class Situation(Frozen):
+    """What is done on a rung, as far as the notebook shows it."""
+
+    rung: str
+    evidence: Evidence
+    reworked: bool = False
+    """Whether the Bench advises to trim or match."""
+
+    def manner(self, *kinds: RunKind) -> bool:
+        return any(run.manner in kinds for run in self.evidence.runs)
+
+    def noted(self, pattern: str) -> bool:
+        return self.evidence.once(f"noted {pattern}", lambda evidence: _noted(evidence, pattern))
+
+    @property
+    def own_power_w(self) -> float:
+        home = self.evidence.home_end
+        return (home.most_w or 0.0) if home is not None else 0.0
+
+
+def _noted(evidence: Evidence, pattern: str) -> bool:
+    """Whether any words that somebody wrote mention it."""
+    found = re.compile(pattern, re.IGNORECASE)
+    words = (
+        value
+        for record in evidence.records()
+        for name in ("note", "handling", "fixture", "name", "other", "weather", "what")
+        for value in [getattr(record, name, "")]
+    )
+    return any(found.search(value) for value in words if isinstance(value, str))
+
+
+def _flies(at: Situation) -> bool:
+    return at.manner("flight") or bool(at.evidence.all(Craft))
+
+
+def _high_up(at: Situation) -> bool:
+    heights = [place.height_m for place in at.evidence.places]
+    heights += [run.height_m for run in at.evidence.runs if run.height_m is not None and run.manner != "flight"]
+    return max(heights, default=0.0) >= CLIMBED_M
+
+
+class _Done(Frozen):
+    """On which rungs an activity is minded, and how the notebook shows that it is done."""
+
+    rungs: tuple[str, ...]
+    shown: Callable[[Situation], bool]
+
+
+ACTIVITIES: dict[Activity, _Done] = {
+    "transmit": _Done(("bench", "levels", "pattern", "field", "link", "verdict"), lambda at: True),
+    "fly": _Done(OUT_OF_DOORS, _flies),
+    "drive": _Done(("field", "link"), lambda at: at.manner("drive")),
+    "climb": _Done((*OUT_OF_DOORS, "verdict"), _high_up),
+    "boat": _Done(OUT_OF_DOORS, lambda at: at.manner("boat")),
+    "range by laser": _Done(OUT_OF_DOORS, lambda at: at.noted(r"laser|range-?finder")),
+    "cut and solder": _Done(("bench",), lambda at: at.reworked or at.noted(r"solder")),
+    "work beside high power": _Done(
+        ("bench", "levels", "field", "link"),
+        lambda at: at.own_power_w >= HIGH_POWER_W or bool(at.evidence.all(Emitter)),
+    ),
+    "carry lithium": _Done(
+        OUT_OF_DOORS,
+        lambda at: (
+            at.manner("flight")
+            or any(run.battery for run in at.evidence.runs)
+            or at.noted(r"\bli-?(?:ion|po)\b|lithium")
+        ),
+    ),
+    "connect an analyzer": _Done(("bench",), lambda at: True),
+    "be outdoors": _Done(("pattern", "field"), lambda at: bool(at.evidence.runs or at.evidence.places)),
+}
+BY_MANNER: dict[RunKind, tuple[Activity, ...]] = {
+    "flight": ("fly", "carry lithium"),
+    "drive": ("drive",),
+    "boat": ("boat",),
+}
+"""What a run is, beside being outdoors and on the air."""
+
+
+def cautions(at: Situation, radiated: Radiated | None) -> tuple[str, ...]:
+    """What to mind on a rung, line by line; how far to stand away first. None on a rung where nothing is done."""
+    done = [activity for activity, row in ACTIVITIES.items() if at.rung in row.rungs and row.shown(at)]
+    if not done:
+        return ()
+    distance: tuple[str, ...] = ()
+    if "transmit" in done:
+        distance = radiated.words if radiated is not None else ("Keep clear of the antenna.",)
+    return (*distance, *_of(done), WHO_DECIDES)
+
+
+def for_manner(manner: RunKind) -> str:
+    """What to mind of a run before it is made, in one line; empty of one that is but walked."""
+    return " ".join(_of(BY_MANNER.get(manner, ())))
+
+
+def _of(activities: tuple[Activity, ...] | list[Activity]) -> Iterator[str]:
+    return (row.words for row in CAUTIONS if row.activity in activities)
