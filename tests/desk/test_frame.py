@@ -356,19 +356,20 @@ def test_enter_on_every_row_of_every_table_opens_its_sheet_and_raises_nothing(ha
 
 def test_before_transmitting_the_distance_to_stand_clear_is_said_with_the_rules_that_decide(hands):
     """On the rungs where somebody may transmit; with the distance of the finding, and who has the last word."""
-    side = hands.window.side.working
+    side = hands.window.side
     hands.press("3")
     hands.settle()
     hands.qtbot.waitUntil(lambda: bool(side.cautions), timeout=5000)
     levels = hands.window.session.climb.levels
     told = " ".join(side.cautions)
-    assert f"Stand {levels.clear.short} clear of {levels.antenna} at full power." in told
-    assert "Never transmit without an antenna or a load." in told
-    assert "set by your licence and local rules; this tool doesn’t know them" in told
+    assert f"Stand clear at full power: {levels.clear.short} of {levels.antenna}" in told
+    assert "On the air: never without an antenna or a load; band, power and duty as your licence says." in told
+    assert told.endswith("Local rules and licensed people decide.")
+    assert side.safety.isVisible() and side.safety.text().split("\n") == list(side.cautions)
     for rung in "24567":
         hands.press(rung)
         hands.settle()
-        hands.qtbot.waitUntil(lambda: "set by your licence" in " ".join(side.cautions), timeout=5000)
+        hands.qtbot.waitUntil(lambda: "as your licence says" in " ".join(side.cautions), timeout=5000)
         assert levels.clear.short in " ".join(side.cautions)
     hands.press("1")
     hands.settle()
@@ -376,13 +377,15 @@ def test_before_transmitting_the_distance_to_stand_clear_is_said_with_the_rules_
 
 
 def test_what_to_mind_of_a_flight_stands_in_its_sheet_before_it_is_flown(hands):
-    hands.press("5", "R")
-    sheet = hands.sheet()
-    assert sheet.caution.isHidden()
-    sheet.fields["manner"].set("flight")
-    assert not sheet.caution.isHidden() and "return-home tried" in sheet.caution.text()
-    sheet.fields["manner"].set("drive")
-    assert "does not log" in sheet.caution.text() and "return-home" not in sheet.caution.text()
+    hands.press("5")
+    hands.press("r")
+    caution = hands.window.sheet.caution
+    hands.fill({"manner": "walk"})
+    assert caution.isHidden()
+    hands.fill({"manner": "flight"})
+    assert not caution.isHidden() and "return-home tried" in caution.text() and "swollen" in caution.text()
+    hands.fill({"manner": "drive"})
+    assert "does not log" in caution.text() and "return-home" not in caution.text()
 
 
 def test_a_wide_window_shows_both_planes_and_a_small_one_the_chosen(hands):

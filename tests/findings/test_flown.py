@@ -62,6 +62,14 @@ def flown(flight: Flight, manner="flight", branches=(), **settings):
     return book, book.climb(a).pattern
 
 
+def test_past_the_last_direction_flown_no_level_is_told():
+    """Flown from 0° to 216°: the sector from −30° to 30° is read on its right half alone, and never over the peak."""
+    _, found = flown(Flight(turns=0.6, n=200), manner="orbit")
+    cut = found.of("panel").cut("azimuth")
+    assert (cut.sector_best_deg + 2.0) % 360.0 < 33.0 and cut.sector_best.value < 0.5 and cut.sector_best.half < 3.0
+    assert cut.sector.bound == "at most"
+
+
 class TestAround:
     def test_the_path_is_taken_out_and_the_beam_is_read(self):
         _, found = flown(Flight(spread=0.5))

@@ -46,6 +46,7 @@ def style_sheet(paper: Paper) -> str:
     QLabel#cardTitle, QLabel#sideTitle {{ color: {c.soft}; font-size: {px(12)}; font-weight: 600; }}
     QLabel#sideFigure {{ font-family: "{MONO}"; font-size: {px(18)}; font-weight: 600; }}
     QLabel#mono {{ font-family: "{MONO}"; font-size: {px(12)}; }}
+    QLabel#safety {{ background: {c.open_wash}; border-top: 1px solid {c.line}; border-left: 3px solid {c.doubt}; padding: 7px 10px; font-size: {px(11)}; }}
     QLabel#caution {{ border: none; border-left: 3px solid {c.doubt}; padding-left: 9px; }}
     QLabel#trouble {{ color: {c.fails}; font-weight: 600; }}
     QLabel#echo {{ color: {c.soft}; font-size: {px(11)}; font-family: "{MONO}"; }}

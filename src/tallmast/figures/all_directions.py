@@ -128,7 +128,10 @@ class AllDirectionsPicture(Picture):
         wide, tall = (0.5 * step for step in flown.step_deg)
         ramp = s.paper.palette.level_ramp[::-1]
         off = (flown.azimuth_deg - self.turned_deg + 180.0) % 360.0 - 180.0
-        order, shades = np.argsort(off), flown.shade
+        split = np.flatnonzero(off - wide < -180.0)  # across the back: half of it at either edge
+        off, cell = np.append(off, off[split] + 360.0), np.append(np.arange(len(off)), split)
+        order = np.argsort(off)
+        shades = flown.shade[cell]
         s.p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         s.p.setPen(Qt.PenStyle.NoPen)
         for k, elevation in enumerate(flown.elevation_deg.tolist()):

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import Literal
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Craft, Emitter, RunKind
 
-from .levels.clear import Radiated
+from .levels.clear import NEAR_M, Radiated
 
 Activity = Literal[
     "transmit",
@@ -28,6 +28,7 @@ Activity = Literal[
 CLIMBED_M = 3.0
 """An antenna that stands higher than this is climbed to."""
 HIGH_POWER_W = 50.0
+STRONG_V_PER_M = 10.0
 OUT_OF_DOORS = ("pattern", "field", "link")
 
 
@@ -40,30 +41,39 @@ class Caution(Frozen, eq=True):
 
 
 CAUTIONS = (
-    Caution("transmit", "no load", "Never transmit without an antenna or a load."),
-    Caution(
-        "transmit",
-        "licence",
-        "Band, power and duty are set by your licence and local rules; this tool doesn’t know them.",
-    ),
-    Caution("fly", "lost craft", "Before flying: return-home tried, a third of the battery in reserve."),
-    Caution("fly", "people", "A spotter watches the craft; fly with permission, never over people."),
-    Caution("fly", "failing craft", "Land at once at vibration, heat or a lost link."),
-    Caution("drive", "attention", "Whoever drives does not log."),
-    Caution("climb", "live sender", "Nobody climbs beside a live sender: off first, and kept off."),
-    Caution("climb", "fall", "Climb trained, secured and not alone; masts stay clear of power lines."),
-    Caution("boat", "water", "On the water life jackets and two people; mind tide and weather."),
-    Caution("range by laser", "eyes", "Never look into a laser or point it at people, windows or aircraft."),
-    Caution("cut and solder", "eyes and lungs", "Cut and solder with eyes covered and fumes drawn off."),
-    Caution("cut and solder", "live sender", "Nothing sends into an antenna that is worked on."),
-    Caution("work beside high power", "field", "Beside high power have it switched off, or keep its owner’s distance."),
-    Caution("work beside high power", "burns", "Leads, loads and pads there grow hot: let them cool."),
-    Caution("carry lithium", "fire", "Lithium packs: terminals covered, out of heat; a swollen one stays behind."),
-    Caution("connect an analyzer", "static", "Drain static from the antenna before an analyzer is connected."),
-    Caution("be outdoors", "lightning", "At thunder the day ends: down, leads off, indoors."),
-    Caution("be outdoors", "alone", "Two people where help is far."),
+    Caution("transmit", "no load", "never without an antenna or a load"),
+    Caution("transmit", "licence", "band, power and duty as your licence says"),
+    Caution("fly", "lost craft", "return-home tried, a third of the battery in reserve"),
+    Caution("fly", "people", "a spotter, permission, never over people"),
+    Caution("fly", "failing craft", "land at vibration, heat or a lost link"),
+    Caution("drive", "attention", "whoever drives does not log"),
+    Caution("climb", "live sender", "nobody beside a live sender"),
+    Caution("climb", "fall", "trained, secured, not alone, clear of power lines"),
+    Caution("boat", "water", "life jackets, two people, mind tide and weather"),
+    Caution("range by laser", "eyes", "never into eyes, windows or aircraft"),
+    Caution("cut and solder", "eyes and lungs", "eyes covered, fumes drawn off"),
+    Caution("cut and solder", "live sender", "nothing sends into what is worked on"),
+    Caution("work beside high power", "field", "have it switched off, or keep its owner’s distance"),
+    Caution("work beside high power", "burns", "leads, loads and pads grow hot"),
+    Caution("carry lithium", "fire", "terminals covered, out of heat, leave a swollen one"),
+    Caution("connect an analyzer", "static", "drain static from the antenna first"),
+    Caution("be outdoors", "lightning", "at thunder the day ends"),
+    Caution("be outdoors", "alone", "two people where help is far"),
 )
 WHO_DECIDES = "Local rules and licensed people decide."
+TITLES: dict[Activity, str] = {
+    "transmit": "On the air",
+    "fly": "Before flying",
+    "drive": "Driving",
+    "climb": "Climbing",
+    "boat": "On the water",
+    "range by laser": "Laser",
+    "cut and solder": "Cutting, soldering",
+    "work beside high power": "Beside high power",
+    "carry lithium": "Lithium packs",
+    "connect an analyzer": "Analyzer",
+    "be outdoors": "Outdoors",
+}
 
 
 class Situation(Frozen):
@@ -98,6 +108,13 @@ def _noted(evidence: Evidence, pattern: str) -> bool:
     return any(found.search(value) for value in words if isinstance(value, str))
 
 
+def _near(emitter: Emitter) -> bool:
+    """Whether people are in a strong field of it, or so near that they may come to be."""
+    if emitter.field_v_per_m is not None:
+        return emitter.field_v_per_m >= STRONG_V_PER_M
+    return emitter.distance_m is not None and emitter.distance_m <= NEAR_M
+
+
 def _flies(at: Situation) -> bool:
     return at.manner("flight") or bool(at.evidence.all(Craft))
 
@@ -125,14 +142,12 @@ ACTIVITIES: dict[Activity, _Done] = {
     "cut and solder": _Done(("bench",), lambda at: at.reworked or at.noted(r"solder")),
     "work beside high power": _Done(
         ("bench", "levels", "field", "link"),
-        lambda at: at.own_power_w >= HIGH_POWER_W or bool(at.evidence.all(Emitter)),
+        lambda at: at.own_power_w >= HIGH_POWER_W or any(map(_near, at.evidence.all(Emitter))),
     ),
     "carry lithium": _Done(
         OUT_OF_DOORS,
         lambda at: (
-            at.manner("flight")
-            or any(run.battery for run in at.evidence.runs)
-            or at.noted(r"\bli-?(?:ion|po)\b|lithium")
+            _flies(at) or any(run.battery for run in at.evidence.runs) or at.noted(r"\bli-?(?:ion|po)\b|lithium")
         ),
     ),
     "connect an analyzer": _Done(("bench",), lambda at: True),
@@ -158,9 +173,11 @@ def cautions(at: Situation, radiated: Radiated | None) -> tuple[str, ...]:
 
 
 def for_manner(manner: RunKind) -> str:
-    """What to mind of a run before it is made, in one line; empty of one that is but walked."""
+    """What to mind of a run before it is made; empty of one that is but walked."""
     return " ".join(_of(BY_MANNER.get(manner, ())))
 
 
-def _of(activities: tuple[Activity, ...] | list[Activity]) -> Iterator[str]:
-    return (row.words for row in CAUTIONS if row.activity in activities)
+def _of(activities: Sequence[Activity]) -> Iterator[str]:
+    """A line for each."""
+    for activity in activities:
+        yield f"{TITLES[activity]}: {'; '.join(row.words for row in CAUTIONS if row.activity == activity)}."

@@ -42,19 +42,16 @@ class Working(QWidget):
         self.grid.setVerticalSpacing(6)
         self.grid.setColumnStretch(0, 1)
         self.figure: Figure | None = None
-        self.cautions: tuple[str, ...] = ()
-        self._words: object = ()
+        self._words: object = ""
         self._lines: list[tuple[str, QLabel]] = []
         self._spare: dict[str, list[QLabel]] = {}
         self._row = 0
         self.show_figure(None)
 
-    def show_figure(self, figure: Figure | None, cautions: tuple[str, ...] | None = None) -> None:
-        """Show a figure's working; `cautions` (kept until given anew) stand under it."""
+    def show_figure(self, figure: Figure | None) -> None:
+        """Show a figure's working."""
         self.figure = figure
-        if cautions is not None:
-            self.cautions = cautions
-        words = (self.cautions, figure and (figure.name, figure.text, *astuple(figure.working)))
+        words = figure and (figure.name, figure.text, *astuple(figure.working))
         if words == self._words:
             return
         self._words = words
@@ -64,9 +61,6 @@ class Working(QWidget):
             self._line("Pick a number, a tag or a curve, and its arithmetic stands here.", "soft")
         else:
             self._fill(figure)
-        if self.cautions:
-            self._title("Safety")
-            self._line(" ".join(self.cautions), "caution")
         for spare in self._spare.values():
             for part in spare:
                 part.setVisible(False)
@@ -136,7 +130,7 @@ class Working(QWidget):
 
 
 class Side(QFrame):
-    """Stacks the working and an entry sheet."""
+    """Stacks the working and an entry sheet; what can hurt somebody stands under the working, whatever is scrolled."""
 
     def __init__(self, paper: Paper) -> None:
         super().__init__()
@@ -147,18 +141,29 @@ class Side(QFrame):
         self.stack = QStackedWidget()
         box.addWidget(self.stack)
         self.working = Working()
-        self._scroll(self.working)
+        self.cautions: tuple[str, ...] = ()
+        self.safety = label("", "safety", wrap=True, parent=self)
+        self.safety.setAccessibleName("Safety")
+        self.safety.hide()
+        front = QWidget()
+        over = QVBoxLayout(front)
+        over.setContentsMargins(0, 0, 0, 0)
+        over.setSpacing(0)
+        over.addWidget(_scrolled(self.working, front), 1)
+        over.addWidget(self.safety)
+        self.stack.addWidget(front)
         self.entry: QScrollArea | None = None
         self.wanted = True
         """Whether the person wants the working unfolded."""
 
+    def show_cautions(self, cautions: tuple[str, ...]) -> None:
+        """What to mind on the rung in front."""
+        self.cautions = cautions
+        self.safety.setText("\n".join(cautions))
+        self.safety.setVisible(bool(cautions))
+
     def _scroll(self, page: QWidget) -> QScrollArea:
-        area = QScrollArea(self.stack)
-        area.setWidget(page)
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        page.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        area = _scrolled(page, self.stack)
         self.stack.addWidget(area)
         return area
 
@@ -199,3 +204,13 @@ class Side(QFrame):
     def fold(self, wanted: bool) -> None:
         self.wanted = wanted
         self.setVisible(wanted or self.entry is not None)
+
+
+def _scrolled(page: QWidget, parent: QWidget) -> QScrollArea:
+    area = QScrollArea(parent)
+    area.setWidget(page)
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    page.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+    return area

@@ -175,6 +175,7 @@ class Window(QMainWindow):
         self.tape.tell(notebook.read_only)
         self.side.close_entry()
         self.side.working.show_figure(None)
+        self.side.show_cautions(())
         self._show_frame()
         self.climb_to(self.settings.rung(notebook.path) if self.settings.rung(notebook.path) in RUNGS else "shelf")
         self.mast.rungs[self.rung].setFocus(Qt.FocusReason.OtherFocusReason)
@@ -216,7 +217,8 @@ class Window(QMainWindow):
     def _show_working(self) -> None:
         if self.session.climb is not None:
             climb = self.session.climb
-            self.side.working.show_figure(climb.of(self.rung).headline, climb.cautions(self.rung))
+            self.side.working.show_figure(climb.of(self.rung).headline)
+            self.side.show_cautions(climb.cautions(self.rung))
 
     def _ready_one(self) -> None:
         """While nothing else goes on: make one more rung ready, so that climbing to it is only showing it."""

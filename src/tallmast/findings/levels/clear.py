@@ -30,6 +30,8 @@ if TYPE_CHECKING:
 GROUND = 2.56
 """Density with the ground's reflection against free space: field × 1.6 (FCC OET Bulletin 65, eq. 7)."""
 GUIDANCE = "Guidance for the far field of one transmitter. Your licence and local rules decide."
+NEAR_M = 50.0
+"""Somebody who works at home walks as far as that."""
 HAND_HEIGHT_M = 2.5
 """Below this a grown person reaches an antenna."""
 HOT_SHARE = 0.25
@@ -113,9 +115,14 @@ class Radiated(Frozen):
     @property
     def words(self) -> tuple[str, ...]:
         """What to mind of every sender."""
-        told = [sender.words for sender in self.senders]
+        apart = [sender for sender in self.senders if not sender.near_people]
+        told = [sender.words for sender in self.senders if sender.near_people]
+        known = [f"{sender.clear.short} of {sender.name}" for sender in apart if sender.clear is not None]
         if self.side_by_side is not None:
-            told.append(f"Where both stand side by side: {self.side_by_side.short} clear.")
+            known.append(f"{self.side_by_side.short} of both ends side by side")
+        if known:
+            told.insert(0, f"Stand clear at full power: {', '.join(known)}.")
+        told += [sender.words for sender in apart if sender.clear is None]
         return tuple(told)
 
 
@@ -172,14 +179,16 @@ def _far(far: FarEnd | None, drawer: Drawer, frequency_hz: float, by: _Limit) ->
 
 
 def _around(evidence: Evidence, frequency_hz: float, by: _Limit) -> Iterator[Sender]:
-    """Whoever else sends on the band, or nearby."""
+    """Whoever else sends, on the band or off it, where home's people are near it."""
     for one in evidence.all(Neighbour):
+        if one.distance_m is None or one.distance_m > NEAR_M:
+            continue
         eirp_dbm = dbm_from_watt(one.power_w) + one.gain_dbi
         working = Working((f"{show.power(one.power_w)} {show.plus(one.gain_dbi, 1)} dBi",), (), "as noted")
         eirp = Figure("EIRP", eirp_dbm, 0.0, "dBm", working)
         yield _sender(one.name, eirp, 1.0, frequency_hz, by, _noted_near(None, (one.name,)))
     for emitter in evidence.all(Emitter):
-        if emitter.eirp_w:
+        if emitter.eirp_w and emitter.distance_m is not None and emitter.distance_m <= NEAR_M:
             working = Working((f"EIRP {show.power(emitter.eirp_w)}",), (), "as noted")
             eirp = Figure("EIRP", dbm_from_watt(emitter.eirp_w), 0.0, "dBm", working)
             yield _sender(emitter.name, eirp, 1.0, emitter.frequency_hz, by, "")

@@ -17,13 +17,12 @@ from tallmast.units import show
 
 from ..figure import Figure, Working
 from . import marks
-from .marks import Null, Scatter, source
+from .marks import BEYOND_LAST_DB, BEYOND_LAST_DEG, Null, Scatter, source
 from .samples import COARSE_DEG, Samples
 
 NOISE_SWING_DB = 1.5
 BY_CHANCE = 5.0
 """How many of its standard uncertainties a curve through the samples of an omni swings over a turn, by noise alone."""
-BEYOND_LAST_DEG, BEYOND_LAST_DB = 2.0, 1.0
 FEWEST = 8
 """Directions of a cut that a curve can be laid through."""
 

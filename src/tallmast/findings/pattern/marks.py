@@ -25,6 +25,8 @@ MOST_OF_BEAM = 0.8
 BEAM_SHAPE_U = 0.01
 """Standard uncertainty of a beamwidth from the curve that stands for the beam, as a share of it."""
 AT_WORST = "What is lost at worst over the directions that will really be used."
+BEYOND_LAST_DEG, BEYOND_LAST_DB = 2.0, 1.0
+"""So far past the last direction that was read a curve goes on, and so far off what was read there."""
 AT_BEST = "What is heard best of the directions that matter: where they are noisy, that counts."
 AT_NULL = "A direction in which it hardly hears and is hardly heard."
 NULL_HOW = "local parabolas through the samples"
@@ -239,7 +241,8 @@ def in_sector(
     span = (sector[1] - sector[0]) % 360.0 or 360.0
     step = max(1.0, span / 120.0, min(median(np.diff(angle)) / 2.0, 5.0)) if len(angle) > 1 else 1.0
     at = sector[0] + np.append(np.arange(0.0, span, step), span)
-    seen = pattern.covered(angle, at)
+    _, off, between = pattern.nearest(angle, at)
+    seen = between | (off <= BEYOND_LAST_DEG)  # a curve is not drawn on past the last sample
     if not seen.any():
         return None, None
     at = at[seen]
