@@ -6,6 +6,7 @@ import pytest
 from tallmast.findings.aims import Options
 from tallmast.findings.link.how_far import doubling_words, equal_bands_words
 from tallmast.findings.tables.link import how_far as how_far_table
+from tallmast.findings.tables.link import margins as margins_table
 from tallmast.notebook.records import Obstacle
 from tallmast.physics.propagation import free_space_loss_db, radio_horizon_m
 
@@ -64,6 +65,8 @@ def test_what_the_horizon_ends_is_said_to_end_there_and_is_one_ring():
     assert strong.slope_text(2.0) == "the horizon" != weak.slope_text(2.0)
     horizon = radio_horizon_m(6.0, 2.0)
     assert [m for _, m in found.rings] == [pytest.approx(weak.reach.value * 1e3), pytest.approx(horizon)]
+    link = made.climb(made.records["a"]).link
+    assert link.margins[0].ends.at_horizon and margins_table(link, "Rock").rows[0].cells[4].text.endswith("the horizon")
     table = how_far_table(made.climb(made.records["a"], options=Options(powers_w=(0.1, 1e-9))).link, "Rock")
     assert ["horizon" in row.cells[2].text for row in table.rows] == [True, False]
 

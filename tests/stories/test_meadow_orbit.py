@@ -156,3 +156,47 @@ def test_opened_it_resonates_higher_and_a_sleeve_brings_it_back(hands, tmp_path)
     at = {r.sweep.state_id: r.resonance.value for r in (*focus.earlier, focus.sweep)}
     as_made, opened, sleeved = (at[state.id] for state in antenna.states)
     assert opened - as_made == pytest.approx(7.0, abs=0.3) and sleeved - as_made == pytest.approx(0.5, abs=0.3), "MHz"
+
+
+def test_counts_that_nobody_stepped_are_maps_on_one_scale_with_the_bad_patch_named(hands, tmp_path):
+    """The same rounds on a logger whose counts nobody knows: Single has a feed line that shadows 120° to 170°, low down."""
+    random = np.random.default_rng(13)
+    day.ask(
+        hands, "Is the loaded pair worth it?", "433-435 MHz", {"Single": {"type": "whip"}, "Pair": {"type": "whip"}}
+    )
+    day.places(hands, {"Post": f"{POST[0]}, {POST[1]}"})
+    hands.write("q", {"home_place": "Post"}, "ask question")
+    for number, antenna in enumerate(("Single", "Pair"), 1):
+        path = spiral(tmp_path / f"raw-{number}.csv", random, pair=False)
+        if antenna == "Single":
+            shadowed(path)
+        hands.write("r", {"antenna": antenna, "manner": "flight"}, "run")
+        hands.drop(path)
+        hands.sheet_opens()
+        hands.keep()
+    climb = hands.window.session.climb
+    hands.window.session.focus(climb.pattern.antennas[0].antenna.id)
+    hands.settle()
+    hands.press("4")
+    assert hands.sentence.startswith("Single, flown round, shows ") and " dB" not in hands.sentence
+    text = hands.window.views["pattern"].detail.text()
+    assert "Weakest patch: " in text and "Pair shows " in text
+    found = hands.window.session.climb.pattern
+    single, pair = found.own_maps
+    assert single.edges == pair.edges
+    patch = found.focus.own_flown[-1].patch
+    assert 100 < patch.from_deg < 140 and 150 < patch.to_deg < 190 and patch.high_deg <= 40
+    assert hands.sentence in day.report(hands, tmp_path)
+
+
+def shadowed(path) -> None:
+    """Thirty counts fewer toward 120° to 170°, to 25° over the post."""
+    head, *rows = path.read_text().splitlines()
+    turn = np.linspace(0, 10 * 360, len(rows)) % 360.0
+    above = np.linspace(2, 55, len(rows))
+    low = (turn >= 120.0) & (turn <= 170.0) & (above <= 25.0)
+    out = []
+    for row, less in zip(rows, low, strict=True):
+        *start, shown = row.split(",")
+        out.append(",".join((*start, f"{float(shown) - (30 if less else 0):g}")))
+    path.write_text("\n".join((head, *out)) + "\n")

@@ -130,6 +130,11 @@ class Reach(Frozen):
     figure: Figure
     at_horizon: bool
 
+    @property
+    def text(self) -> str:
+        """`6.3 (5.1 to 7.6) km`; where the horizon ends it, that it does."""
+        return f"{self.figure.short}, the horizon" if self.at_horizon else self.figure.text
+
 
 def reach_of(
     falls: Falls, margin: Figure, step_db: float = 0.0, home_height_m: float | None = None, name: str = "range"

@@ -32,7 +32,7 @@ def margins(finding: LinkFinding, where: str) -> Table:
             figure(m.there, "–"),
             Cell(show.percent(m.chance), m.there, number=True),
             figure(m.figure, "–"),
-            figure(m.reach, "can’t be told"),
+            Cell(m.ends.text, m.reach, number=True) if m.ends is not None else figure(None, "can’t be told"),
             figure(m.back, "not noted"),
             Cell(BASES[m.basis], m.figure, tone="soft"),
         )

@@ -142,7 +142,7 @@ def _range(claim: Claim, evidence: Evidence, field: FieldFinding, link: LinkFind
     figure = found.figure
     low, high = figure.interval
     mark: Mark = "fails" if high * 1e3 < claim.value else "holds" if low * 1e3 >= claim.value else "open"
-    return figure, mark, f"On this path {show.power(power)} reaches {figure.text}, {margin.basis}."
+    return figure, mark, f"On this path {show.power(power)} reaches {found.text}, {margin.basis}."
 
 
 def _range_by_reach(claim: Claim, evidence: Evidence, field: FieldFinding) -> Found | None:
