@@ -94,7 +94,7 @@ def test_turned_on_the_spot_each_has_a_pattern_on_the_display_s_own_scale(hands,
     assert "27 Mbit/s in front" in text
 
     steps = tmp_path / "steps.csv"
-    attenuation = np.repeat(np.arange(20.0, 72.0, 2.0), 4)
+    attenuation = np.repeat(np.arange(20.0, 80.0, 2.0), 4)
     random = np.random.default_rng(4)
     shown = np.clip(np.round(45 - 0.75 * (attenuation - 24) + random.normal(0, 0.3, len(attenuation))), 5, 45)
     rows = "\n".join(f"{a:g},{v:g}" for a, v in zip(attenuation, shown, strict=True))
