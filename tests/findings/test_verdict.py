@@ -5,7 +5,7 @@ import pytest
 
 from tallmast.findings.figure import Figure
 from tallmast.findings.gain import combine
-from tallmast.notebook.records import Claim
+from tallmast.notebook.records import Claim, Comparison, ReadingsInTurn
 from tallmast.physics.reflection import gamma_from_impedance
 
 from .build import Book
@@ -200,3 +200,22 @@ def test_a_claim_over_nothing_named_is_held_against_another_antenna(claimed, ref
     (fate,) = made.climb().verdict.claims
     assert fate.mark == mark
     assert ("over Stub" in fate.why) == (reference == "dB")
+
+
+@pytest.mark.parametrize(
+    ("labels", "mark"), [(("Stub", "Long"), "holds"), (("Long", "Stub"), "holds"), (("x", "y"), "open")]
+)
+def test_what_was_read_in_turn_under_its_name_speaks_to_a_claim_too(labels, mark):
+    """Long reads 6.6 dB more than Stub, whichever was read first; of labels that name no antenna nothing is said."""
+    made = Book()
+    made.antenna("Stub")
+    long = made.antenna("Long")
+    made.claim(long, "gain", 6.0, reference="dB")
+    levels = {"Long": -60.0, "Stub": -66.6, "x": -66.6, "y": -60.0}
+    spells = [
+        ReadingsInTurn(label=label, values=[levels[label] + off for off in (-0.1, 0.0, 0.1)])
+        for label in (labels[0], labels[1], labels[0], labels[1])
+    ]
+    made.add(Comparison(what="at the gate", unit="dBm", spells=spells))
+    (fate,) = made.climb().verdict.claims
+    assert fate.mark == mark and ("6.6" in fate.against) == (mark == "holds")

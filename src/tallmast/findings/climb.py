@@ -337,7 +337,7 @@ class Climb:
     @cached_property
     def _claims_here(self) -> tuple[ClaimFate, ...]:
         below = (self.shelf, self.bench, self.pattern, self.field, self.link)
-        return verdict.judge_claims(self.evidence, *below, self.gains)
+        return verdict.judge_claims(self.evidence, *below, self.gains, self.compared)
 
     @cached_property
     def bands(self) -> tuple[BandBench, ...]:

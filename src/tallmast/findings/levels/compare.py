@@ -36,8 +36,19 @@ class Compared(Frozen):
     """None: the readings don't return, or nobody noted the minutes, so it can't be told."""
     drift_words: str
     means_db: tuple[tuple[str, float], ...]
-    """(label, dB) of each spell."""
+    """(label, dB) of each spell; the first one's is what the other stands over."""
     check: Check | None
+
+    def over(self, label: str) -> Figure | None:
+        """What one label has over the other; None of a third."""
+        first, second = dict.fromkeys(name for name, _ in self.means_db)
+        if label.lower() == second.lower():
+            return self.difference
+        if label.lower() != first.lower():
+            return None
+        low, high = self.difference.interval
+        turned = replace(self.difference, name=f"{first} over {second}", value=-self.difference.value)
+        return turned if self.difference.low is None else replace(turned, low=-high, high=-low)
 
 
 UNKNOWN = "unknown"

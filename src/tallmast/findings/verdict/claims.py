@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Claim
+from tallmast.notebook.records import Antenna, Claim
 from tallmast.physics import reach
 from tallmast.physics.decibels import power_db
 from tallmast.physics.propagation import range_ratio
@@ -18,6 +19,7 @@ from ..field.finding import Reach
 from ..field.reaches import failed_of
 from ..figure import Figure, Mark, Working
 from ..gain import GainEvidence
+from ..levels.compare import Compared
 from ..link import RECKONED, LinkFinding
 from ..pattern import PatternFinding, fate_of
 from ..shelf import ShelfFinding, claim_mark, claim_words, claimed_gain_dbi
@@ -32,6 +34,7 @@ def judge_claims(
     field: FieldFinding,
     link: LinkFinding,
     gains: dict[str, GainEvidence],
+    compared: Sequence[Compared] = (),
 ) -> tuple[ClaimFate, ...]:
     """Every claim: holds, fails, impossible as stated, or not shown yet."""
     fates = []
@@ -43,7 +46,11 @@ def judge_claims(
             judged = next((c for c in at_bench.claims if c.claim.id == claim.id), None) if at_bench else None
             if claim.quantity == "gain":
                 known = gains[antenna.id].combined
-                found = _gain(claim, known) if known is not None else _gain_over_another(claim, evidence, field)
+                found = (
+                    _gain(claim, known)
+                    if known is not None
+                    else _gain_over_another(claim, antenna, evidence, field, compared)
+                )
             elif judged is not None:
                 found = (judged.figure, judged.mark, judged.why)
             elif claim.quantity == "beamwidth":
@@ -81,21 +88,21 @@ def _gain(claim: Claim, figure: Figure | None) -> Found:
     return figure, _held(figure, claimed), f"Measured {figure.text} against {claimed:g} dBi claimed."
 
 
-def _gain_over_another(claim: Claim, evidence: Evidence, field: FieldFinding) -> Found:
-    """A claim over nothing that is named, where no gain is known: by what the antenna has over another one on the path."""
+def _gain_over_another(
+    claim: Claim, antenna: Antenna, evidence: Evidence, field: FieldFinding, compared: Sequence[Compared]
+) -> Found:
+    """A claim over nothing that is named, where no gain is known: by what the antenna has over another one, on the path or read in turn
+    under its name."""
     if claim.reference in ("dBi", "dBd"):
         return NOTHING
-    over = [
-        (group.difference(claim.antenna_id, other.id), other)
-        for group in field.groups
-        for other in evidence.antennas
-        if other.id != claim.antenna_id
-    ]
-    told = [(figure, other) for figure, other in over if figure is not None]
+    others = [other for other in evidence.antennas if other.id != antenna.id]
+    over = [group.difference(antenna.id, other.id) for group in field.groups for other in others]
+    over += [one.over(antenna.name) for one in compared]
+    told = [figure for figure in over if figure is not None]
     if not told:
         return NOTHING
-    figure, other = min(told, key=lambda both: both[0].u)
-    words = f"Claimed over nothing that is named; over {other.name} it has {figure.text}."
+    figure = min(told, key=lambda one: one.u)
+    words = f"Claimed over nothing that is named; measured, {figure.name}: {figure.text}."
     return figure, _held(figure, claim.value), words
 
 
