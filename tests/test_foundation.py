@@ -8,7 +8,7 @@ from pathlib import Path
 
 SRC = Path(__file__).parent.parent / "src"
 
-HEAVY = ("scipy", "pandas", "skrf", "rasterio", "contourpy", "pyvisa", "gpxpy", "jinja2", "numpy.ma")
+HEAVY = ("scipy", "pandas", "skrf", "rasterio", "contourpy", "pyvisa", "jinja2", "numpy.ma")
 
 
 def test_the_binding_does_not_eat_none(qtbot):

@@ -8,8 +8,8 @@ import pytest
 from PySide6.QtCore import Qt
 
 from tallmast.desk.frame.finder import Finder
-from tallmast.desk.importing.arrived import Whole
-from tallmast.desk.session import LARGE_BYTES
+from tallmast.formats.arrived import Whole
+from tallmast.formats.text import LARGE_BYTES
 from tallmast.notebook.records import Cut, GainTable, Log, Place
 
 

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from tallmast.formats import cut, log, sniff, touchstone
+from tallmast.formats import gpx as gpx_format
 from tallmast.formats.errors import FormatError
 
 SWEEP = "! measured outdoors, 14 °C\n# MHz S RI R 50\n860 0.1 0.2\n870 0.3 -0.1\n880 0.2 0.05\n"
@@ -45,7 +46,7 @@ def test_every_encoding_and_line_end_reads_alike(kind, encoding, end):
 
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16"])
 def test_gpx_in_every_encoding(encoding):
-    assert log.read_gpx(GPX.encode(encoding), "x.gpx").waypoints[0].name == "Höhe"
+    assert gpx_format.read(GPX.encode(encoding), "x.gpx").waypoints[0].name == "Höhe"
 
 
 @pytest.mark.parametrize("kind", READERS)
@@ -102,7 +103,7 @@ def test_a_track_of_a_million_lines():
         for i in range(n)
     )
     start = '<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>\n'
-    read = log.read_gpx(f"{start}{points}</trkseg></trk></gpx>\n".encode(), "long.gpx")
+    read = gpx_format.read(f"{start}{points}</trkseg></trk></gpx>\n".encode(), "long.gpx")
     assert read.track is not None
     assert len(read.track.columns["latitude_deg"]) == n
     assert read.track.columns["latitude_deg"][-1] == pytest.approx(57.9 + (n - 1) * 1e-7, abs=1e-9)

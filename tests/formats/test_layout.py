@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tallmast.formats import cut, layout, log, recording, sniff, table
+from tallmast.formats import gpx as gpx_format
 from tallmast.formats.errors import FormatError
 
 ABOVE = st.lists(
@@ -213,7 +214,7 @@ def test_a_track_before_its_first_fix():
         for i in range(20)
     )
     space = 'xmlns="http://www.topografix.com/GPX/1/1"'
-    read = log.read_gpx(
+    read = gpx_format.read(
         f'<gpx version="1.1" {space}><trk><trkseg>{points}</trkseg></trk></gpx>'.encode(), "t.gpx"
     ).track
     assert read.columns["level_dbm"].tolist() == [-70.0 - i for i in range(3, 20)]

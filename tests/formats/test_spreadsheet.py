@@ -11,8 +11,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tallmast.desk.importing.arrived import load_all
 from tallmast.formats import field_notes, spreadsheet
+from tallmast.formats.arrived import load_all
 from tallmast.formats.errors import FormatError
 
 NAMESPACES = " ".join(

@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tallmast.formats import cut, cuts, display_log, gain_table, log, recording, sniff, text
+from tallmast.formats import gpx as gpx_format
 from tallmast.formats.errors import FormatError
 
 ANGLES = np.arange(0, 360, 10)
@@ -136,25 +137,25 @@ BOMB = """<?xml version="1.0"?><!DOCTYPE gpx [<!ENTITY a "ha"><!ENTITY b "&a;&a;
 
 class TestGpx:
     def test_waypoints_and_levels(self):
-        read = log.read_gpx(GPX.encode(), "t.gpx")
+        read = gpx_format.read(GPX.encode(), "t.gpx")
         assert [w.name for w in read.waypoints] == ["Rock"]
         np.testing.assert_array_equal(read.track.columns["level_dbm"], [-71.5, -75, np.nan])
         assert read.track.columns["height_m"].tolist() == [4, 4, 5]
 
     def test_a_bomb_is_refused(self):
         with pytest.raises(FormatError, match="entities"):
-            log.read_gpx(BOMB.encode(), "t.gpx")
+            gpx_format.read(BOMB.encode(), "t.gpx")
 
     def test_cut_off_xml_names_its_line(self):
         with pytest.raises(FormatError, match="broken or cut off") as caught:
-            log.read_gpx(GPX[:300].encode(), "t.gpx")
+            gpx_format.read(GPX[:300].encode(), "t.gpx")
         assert caught.value.line
 
     def test_nothing_in_it_and_impossible_positions(self):
         with pytest.raises(FormatError, match="neither a track"):
-            log.read_gpx(b"<gpx version='1.1' creator='x'></gpx>", "t.gpx")
+            gpx_format.read(b"<gpx version='1.1' creator='x'></gpx>", "t.gpx")
         with pytest.raises(FormatError, match="no possible position"):
-            log.read_gpx(GPX.replace("57.91", "99").encode(), "t.gpx")
+            gpx_format.read(GPX.replace("57.91", "99").encode(), "t.gpx")
 
 
 class TestSniff:
@@ -188,7 +189,7 @@ def test_loading_tells_what_is_wrong_with_a_path(tmp_path):
 def test_mutated_files_are_read_or_refused_never_worse(noise, at, kind):
     data = {"cut": cut_text(), "log": log_text(), "gpx": GPX.encode()}[kind]
     data = data[:at] + noise + data[at + len(noise) :]
-    reader = {"cut": cut.read, "log": log.read_csv, "gpx": log.read_gpx}[kind]
+    reader = {"cut": cut.read, "log": log.read_csv, "gpx": gpx_format.read}[kind]
     for act in (reader, sniff.kind_of):
         try:
             act(data, "x")

@@ -12,6 +12,7 @@ import pytest
 
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import Climb
+from tallmast.formats import gpx as gpx_format
 from tallmast.formats import log, touchstone
 from tallmast.notebook.entry import Entry, RawFile
 from tallmast.notebook.records import KINDS, CableSweep, Calibration, Qualification, StandardCheck, Sweep
@@ -83,7 +84,7 @@ def test_the_bundle_is_open_files_that_read_back(open_demo, tmp_path):
         np.testing.assert_array_equal(back.gamma, series["re"] + 1j * series["im"])
         places = json.loads(files.read("places.geojson"))
         assert {f["geometry"]["type"] for f in places["features"]} == {"Point", "LineString"}
-        track = log.read_gpx(files.read("logs/run-1.gpx"), "x.gpx").track
+        track = gpx_format.read(files.read("logs/run-1.gpx"), "x.gpx").track
         again = log.read_csv(files.read("logs/run-1.csv"), "x.csv")
         np.testing.assert_allclose(track.columns["level_dbm"], again.columns["level_dbm"], atol=0.06)
         records = json.loads(files.read("records.json"))

@@ -11,6 +11,7 @@ from PySide6.QtCore import QCoreApplication, QDeadlineTimer, QEventLoop, QObject
 from tallmast.findings.aims import Aims, focus
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.findings.figure import Figure
+from tallmast.formats.text import LARGE_BYTES
 from tallmast.notebook.entry import Act, Entry
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.file import NotebookError
@@ -23,7 +24,6 @@ from .job import Job
 if TYPE_CHECKING:
     from .sheets.entry import Finish, Later
 
-LARGE_BYTES = 500_000
 LONG_ROWS, DRAFT_ROWS = 200_000, 20_000
 """From so many rows of a log on it is shown by so many of them first."""
 DRAFTED = ("pattern", "field")

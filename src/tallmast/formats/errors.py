@@ -15,6 +15,9 @@ class FormatError(Exception):
             parts.append(f"{todo}.")
         super().__init__(" ".join(parts))
 
+    def __reduce__(self) -> tuple[type[FormatError], tuple[str, str, int | None, str]]:
+        return FormatError, (self.file, self.what, self.line, self.todo)
+
 
 def _short(text: str, most: int) -> str:
     """Words on one line that leave room for the rest of the message."""

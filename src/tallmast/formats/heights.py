@@ -7,11 +7,12 @@ finer than that. What has no data stays without.
 from __future__ import annotations
 
 import math
+import re
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -127,10 +128,49 @@ def _covers(box: tuple[float, float, float, float]) -> str:
     return f"{south:.3f} to {north:.3f} north, {west:.3f} to {east:.3f} east"
 
 
+MOST_BANDS = 64
+SAMPLES_PER_PIXEL = 277
+"""The tag of a TIFF that has the number of its bands (TIFF 6.0, §8)."""
+
+
+def _sound(path: Path) -> None:
+    """Raises `FormatError` of what would keep the library busy for ever, or make it take all memory: a grid cut off, more bands than
+    any raster has."""
+    suffix = path.suffix.lower()
+    if suffix == ".asc":
+        head = dict(re.findall(rb"(ncols|nrows)\s+(\d+)", _first(path, 400).lower()))
+        cells = int(head.get(b"ncols", 0)) * int(head.get(b"nrows", 0))
+        if path.stat().st_size < 2 * cells - 1:  # a digit and a blank each
+            raise FormatError(path.name, "it is cut off, or damaged", todo="Fetch or copy it again")
+    elif suffix in (".tif", ".tiff"):
+        bands = _bands(path)
+        if bands > MOST_BANDS:
+            raise FormatError(path.name, f"it says it has {bands} bands", todo="Export one band, of heights")
+
+
+def _bands(path: Path) -> int:
+    """As the first directory of a TIFF has it; 1 where it doesn't say, or can't be followed."""
+    with path.open("rb") as file:
+        order: Literal["little", "big"] = "little" if file.read(2) == b"II" else "big"
+        big = int.from_bytes(file.read(2), order) == 43
+        file.seek(8 if big else 4)
+        wide = 8 if big else 4
+        file.seek(int.from_bytes(file.read(wide), order))
+        entries = int.from_bytes(file.read(8 if big else 2), order)
+        for _ in range(min(entries, 500)):
+            entry = file.read(20 if big else 12)
+            if int.from_bytes(entry[:2], order) == SAMPLES_PER_PIXEL:
+                size = 2 if int.from_bytes(entry[2:4], order) == 3 else 4
+                start = 12 if big else 8
+                return int.from_bytes(entry[start : start + size], order)
+    return 1
+
+
 @contextmanager
 def _opened(path: Path) -> Iterator[DatasetReader]:
     import rasterio
 
+    _sound(path)
     with warnings.catch_warnings():  # what lacks a place on earth is told in our own words
         warnings.simplefilter("ignore")
         with rasterio.open(path, driver=DRIVERS[path.suffix.lower()]) as source:

@@ -1,8 +1,7 @@
-"""A logger's file: where, when and how strong. CSV with any column names, or GPX."""
+"""A logger's file: where, when and how strong, with any column names."""
 
 from __future__ import annotations
 
-import io
 import re
 
 import numpy as np
@@ -16,7 +15,6 @@ from tallmast.units.show import FOOT_M
 from . import header, table, times
 from .errors import FormatError
 from .format import Columns, Format, Role, Seen, Start
-from .text import decode
 
 Floats = NDArray[np.float64]
 
@@ -35,8 +33,6 @@ GUESSES: tuple[tuple[str, str], ...] = (
 
 FEET = re.compile(r"(?<![a-z])(?:ft|feet)(?![a-z])", re.IGNORECASE)
 MOST_SHOWN = 1e12
-MOST_TAGS, DEEPEST = 4_000_000, 64
-"""Of a GPX file: more is no track, or one made to be slow."""
 LIMITS = (
     ("time_s", -1e12, 1e14, "time"),
     ("height_m", -12_000.0, 1e6, "height in metres"),
@@ -188,109 +184,6 @@ def _read_on(name: str, said: str) -> RecordedAs:
     raise FormatError(name, f"“{said}” is nothing that a level is read on", todo="Choose what it is")
 
 
-class Waypoint(Frozen, eq=True):
-    name: str
-    latitude_deg: float
-    longitude_deg: float
-
-
-class GpxFile(Frozen, eq=True):
-    """What a GPX file holds for us: named points, and the track with levels where it has them."""
-
-    waypoints: tuple[Waypoint, ...]
-    track: LogFile | None
-
-
-def read_gpx(data: bytes, name: str) -> GpxFile:
-    """Read waypoints and track points; a level is taken from an extension named level, rssi or dbm, or from a
-    comment such as “−97 dBm”. Entities and document types are refused (an XML bomb needs them). Raises `FormatError`."""
-    text = decode(data, name)
-    import gpxpy
-    from defusedxml import ElementTree
-    from defusedxml.common import DefusedXmlException
-
-    if text.count("<") > MOST_TAGS:
-        raise FormatError(name, "more than four million tags", todo="Split the track, or thin it out")
-    try:
-        depth = 0
-        for event, element in ElementTree.iterparse(
-            io.StringIO(re.sub(r"^\s*<\?xml[^>]*\?>", "", text)), ("start", "end"), forbid_dtd=True
-        ):
-            depth += 1 if event == "start" else -1
-            if depth > DEEPEST:
-                raise FormatError(name, "tags inside tags, deeper than any track has them")
-            if event == "end":
-                element.clear()
-    except DefusedXmlException:
-        raise FormatError(name, "holds a document type or entities, which no track needs; it was refused") from None
-    except ElementTree.ParseError as error:
-        raise FormatError(name, "the XML is broken or cut off", error.position[0]) from error
-    try:
-        gpx = gpxpy.parse(re.sub(r"^\s*<\?xml[^>]*\?>", "", text))
-    except Exception as error:
-        raise FormatError(
-            name, "a position, time or height in it can't be read", todo="Export the track again"
-        ) from error
-    every = [point for track in gpx.tracks for segment in track.segments for point in segment.points]
-    # Before it has a fix a receiver writes two noughts.
-    points = [point for point in every if point.latitude != 0.0 or point.longitude != 0.0]
-    waypoints = tuple(Waypoint(w.name or f"point {i}", w.latitude, w.longitude) for i, w in enumerate(gpx.waypoints, 1))
-    for w in waypoints:
-        if not (abs(w.latitude_deg) <= 90 and abs(w.longitude_deg) <= 180):
-            raise FormatError(name, f"the waypoint “{w.name}” lies at no possible position")
-    if not points and not waypoints:
-        raise FormatError(name, "holds neither a track nor waypoints")
-    if not points:
-        return GpxFile(waypoints, None)
-    latitude = np.array([p.latitude for p in points], dtype=float)
-    longitude = np.array([p.longitude for p in points], dtype=float)
-    if not (np.isfinite(latitude).all() and np.isfinite(longitude).all()):
-        raise FormatError(name, "a track point without a finite position")
-    if (np.abs(latitude) > 90).any() or (np.abs(longitude) > 180).any():
-        raise FormatError(name, "a track point at no possible position")
-    level = np.array([_gpx_level(p) for p in points], dtype=float)
-    odd = np.isinf(level) | (level > 60) | (level < -250)
-    if odd.any():
-        point = int(np.argmax(odd)) + 1
-        raise FormatError(name, f"track point {point} holds a level of {level[point - 1]:g} dBm", todo="Check its unit")
-    columns: dict[str, Floats] = {"latitude_deg": latitude, "longitude_deg": longitude, "level_dbm": level}
-    notes = [] if np.isfinite(level).any() else ["no levels in it: the track only shows where the run went"]
-    if len(every) > len(points):
-        notes.append(f"{show.count(len(every) - len(points), 'point')} without a position left out")
-    known = {
-        "height_m": [np.nan if p.elevation is None else p.elevation for p in points],
-        "time_s": [np.nan if p.time is None else p.time.timestamp() for p in points],
-    }
-    for ours, values in known.items():
-        column = np.array(values, dtype=float)
-        if np.isinf(column).any():
-            raise FormatError(
-                name, f"track point {int(np.argmax(np.isinf(column))) + 1} holds a {ours.split('_')[0]} without end"
-            )
-        if np.isfinite(column).any():
-            columns[ours] = column
-            missing = int(np.isnan(column).sum())
-            if missing:
-                have = "has" if missing == 1 else "have"
-                notes.append(f"{show.count(missing, 'point')} of {len(points)} {have} no {ours.split('_')[0]}")
-    return GpxFile(waypoints, LogFile(columns, {"level_dbm": "extension or comment"}, tuple(notes)))
-
-
-def _gpx_level(point: object) -> float:
-    for element in getattr(point, "extensions", []):
-        for part in element.iter():
-            if re.search(r"level|rssi|dbm|signal", part.tag.split("}")[-1], re.IGNORECASE):
-                try:
-                    return float((part.text or "").strip())
-                except ValueError:
-                    continue
-    for words in (getattr(point, "comment", None), getattr(point, "description", None)):
-        found = re.search(r"([-−]\d+(?:\.\d+)?)\s*dBm", words or "", re.IGNORECASE)
-        if found:
-            return float(found[1].replace("−", "-"))
-    return float("nan")
-
-
 def _recognise(start: Start) -> Seen | None:
     mapping = guess_mapping(start.table) if start.table is not None else {}
     if not {"latitude_deg", "longitude_deg"} <= set(mapping):
@@ -321,11 +214,3 @@ FORMAT = Format(
     lambda track: {**dict.fromkeys(OPTIONAL, ""), **track.mapping},
     by_first_rows=True,
 )
-
-
-def _recognise_gpx(start: Start) -> Seen | None:
-    marked = start.is_markup and re.search(r"<gpx\b", start.text, re.IGNORECASE)
-    return Seen(1.0, "GPX") if marked else None
-
-
-GPX = Format("gpx", "a GPX file", _recognise_gpx, lambda data, name, columns: read_gpx(data, name))

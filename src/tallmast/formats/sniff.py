@@ -11,6 +11,7 @@ from . import (
     display_log,
     field_notes,
     gain_table,
+    gpx,
     log,
     meter_table,
     recording,
@@ -28,8 +29,11 @@ def _notebook(start: Start) -> Seen | None:
     return Seen(1.0, "a notebook") if start.data.startswith(MAGIC) or start.suffix == ".tallmast" else None
 
 
+PHOTOS = (b"\x89PNG\r\n", b"\xff\xd8\xff")
+
+
 def _photo(start: Start) -> Seen | None:
-    return Seen(1.0, "a photo") if start.data.startswith((b"\x89PNG\r\n", b"\xff\xd8\xff")) else None
+    return Seen(1.0, "a photo") if start.data.startswith(PHOTOS) else None
 
 
 TABLES = (
@@ -50,7 +54,7 @@ FORMATS: dict[str, Format] = {
     for row in (
         Format("notebook", "a notebook", _notebook),
         Format("photo", "a photo", _photo),
-        log.GPX,
+        gpx.FORMAT,
         touchstone.FORMAT,
         *TABLES,
     )
@@ -66,6 +70,13 @@ OTHERS: tuple[tuple[bytes, str, str], ...] = (
     (b"$G", "sentences of a satellite receiver", "Export the track as GPX or CSV"),
 )
 """What people drop that is none of these, by its first bytes, and what to do with it."""
+
+
+def is_text(data: bytes) -> bool:
+    """Whether a file is none of those that are known not to be."""
+    return not data.startswith(
+        (MAGIC, *PHOTOS, *(mark for mark, *_ in OTHERS if not mark.isascii() or mark[0] in b"P%"))
+    )
 
 
 def is_notebook(path: Path) -> bool:

@@ -36,7 +36,10 @@ def is_spreadsheet(data: bytes) -> bool:
 
 
 def _is_open_document(archive: zipfile.ZipFile) -> bool:
-    return "mimetype" in archive.namelist() and archive.read("mimetype").strip() == OPEN_DOCUMENT
+    if "mimetype" not in archive.namelist():
+        return False
+    with archive.open("mimetype") as file:  # no more of it: it may be a bomb
+        return file.read(200).strip() == OPEN_DOCUMENT
 
 
 def sheets(data: bytes, name: str) -> list[tuple[str, bytes]]:
@@ -58,24 +61,33 @@ def sheets(data: bytes, name: str) -> list[tuple[str, bytes]]:
     return out
 
 
-def _csv(rows: Iterator[Sequence[str]], name: str) -> bytes:
+Rows = Iterator[tuple[Sequence[str], int]]
+"""Each row, and how many times it stands there."""
+
+
+def _csv(rows: Rows, name: str) -> bytes:
     """Rows as text, a line each, blank ones among them so that lines are those of the sheet; empty where there is nothing."""
     kept: list[Sequence[str]] = []
     blank = cells = 0
-    for row in rows:
+    for row, times in rows:
         if not any(row):
-            blank += blank < MOST_CELLS
+            blank = min(blank + times, MOST_CELLS)
             continue
-        kept += [[]] * blank + [row]
-        blank, cells = 0, cells + len(row)
-        if cells + len(kept) > MOST_CELLS:
+        cells += len(row) * times
+        if cells + len(kept) + blank + times > MOST_CELLS:
             raise FormatError(name, "more than five million cells", todo="Split it, or thin it out")
+        kept += [[]] * blank + [row] * times
+        blank = 0
     out = io.StringIO()
     csv.writer(out, lineterminator="\n").writerows(kept)
     return out.getvalue().encode()
 
 
-def _office_open(data: bytes) -> Iterator[tuple[str, Iterator[Sequence[str]]]]:
+MOST_ROWS = 1_048_576
+"""Of a sheet (ECMA-376, part 1, §18.3.1); a row that says it is farther down is broken."""
+
+
+def _office_open(data: bytes) -> Iterator[tuple[str, Rows]]:
     import openpyxl
 
     book = openpyxl.load_workbook(io.BytesIO(data), read_only=True, data_only=True)
@@ -83,7 +95,10 @@ def _office_open(data: bytes) -> Iterator[tuple[str, Iterator[Sequence[str]]]]:
         sheet.reset_dimensions()  # what it says of its size may be anything
         yield (
             sheet.title,
-            ([_written(cell.value, cell.number_format or "") for cell in row] for row in sheet.iter_rows()),
+            (
+                ([_written(cell.value, cell.number_format or "") for cell in row], 1)
+                for row in sheet.iter_rows(max_row=MOST_ROWS)
+            ),
         )
 
 
@@ -110,7 +125,7 @@ def _clock(seconds: float) -> str:
     return f"{whole // 3600:02d}:{whole // 60 % 60:02d}:{whole % 60:02d}"
 
 
-def _open_document(archive: zipfile.ZipFile) -> Iterator[tuple[str, Iterator[Sequence[str]]]]:
+def _open_document(archive: zipfile.ZipFile) -> Iterator[tuple[str, Rows]]:
     from defusedxml import ElementTree
 
     root = ElementTree.fromstring(archive.read("content.xml"), forbid_dtd=True)
@@ -118,7 +133,7 @@ def _open_document(archive: zipfile.ZipFile) -> Iterator[tuple[str, Iterator[Seq
         yield sheet.get(f"{TABLE}name", "sheet"), _rows(sheet)
 
 
-def _rows(sheet: Element) -> Iterator[Sequence[str]]:
+def _rows(sheet: Element) -> Rows:
     for row in sheet.iter(f"{TABLE}table-row"):
         cells: list[str] = []
         for cell in row:
@@ -130,8 +145,7 @@ def _rows(sheet: Element) -> Iterator[Sequence[str]]:
                 break
         while cells and not cells[-1]:
             cells.pop()
-        for _ in range(min(int(row.get(f"{TABLE}number-rows-repeated", "1")), MOST_CELLS)):
-            yield cells
+        yield cells, max(int(row.get(f"{TABLE}number-rows-repeated", "1")), 1)
 
 
 def _value(cell: Element) -> str:

@@ -9,6 +9,9 @@ from .errors import FormatError
 CONTROLS = bytes(range(9))
 BLANKS = b" \t\r\n\0"
 LARGEST_BYTES = 400_000_000
+LARGE_BYTES = 500_000
+"""From here on a file is read, kept and hashed beside the window."""
+LONGEST_LINE = 1_000_000
 
 
 def load(path: Path) -> bytes:
@@ -32,6 +35,18 @@ def load(path: Path) -> bytes:
 def _is_blank(data: bytes) -> bool:
     """Whether there is nothing in it but blanks; a long file is not copied to be told so."""
     return not data[:4096].strip(BLANKS) and not data.strip(BLANKS)
+
+
+def no_endless_line(data: bytes, name: str) -> None:
+    """Raises `FormatError` where a line goes on for more than `LONGEST_LINE` bytes: no table or track has one, and what reads it would
+    take ten times as much memory."""
+    at = 0
+    while len(data) - at > LONGEST_LINE:
+        end = max(data.rfind(mark, at, at + LONGEST_LINE) for mark in (b"\n", b"\r"))
+        if end < 0:
+            line = data.count(b"\n", 0, at) + 1
+            raise FormatError(name, "a line of it is longer than a megabyte", line, "Is it text? Export it again")
+        at = end + 1
 
 
 def decode(data: bytes, name: str) -> str:

@@ -35,6 +35,11 @@ class Files(QObject):
         super().__init__(parent)
         self.frame, self.session, self._window = frame, frame.session, parent
 
+    def let_go(self) -> None:
+        """End what is being read, in whatever process."""
+        if "bringing" in self.__dict__:
+            self.bringing.let_go()
+
     @cached_property
     def bringing(self) -> Bringing:
         """Whatever brings files in; loaded when first wanted."""

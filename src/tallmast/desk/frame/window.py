@@ -459,5 +459,6 @@ class Window(QMainWindow):
         self.settings.geometry = self.saveGeometry()
         self.settings.sync()
         self.views.let_go()
+        self.files.let_go()
         self.session.close()
         super().closeEvent(event)

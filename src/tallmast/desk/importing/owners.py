@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from tallmast.formats import cut, cuts, design, gain_table, log, sweep_table, touchstone
+from tallmast.formats import cut, cuts, design, gain_table, gpx, log, sweep_table, touchstone
+from tallmast.formats.arrived import Arrived
 from tallmast.formats.display_log import DisplayFile
 from tallmast.formats.errors import FormatError
 from tallmast.formats.field_notes import NotesFile
@@ -34,7 +35,6 @@ from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import antenna_choices
 from ..sheets.record_sheet import FIRST
 from ..sheets.shelving import Shelving, new_words
-from .arrived import Arrived
 from .table_sheet import Memory, Owner, table_form
 
 
@@ -245,8 +245,8 @@ def _log(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[Any
         raise FieldError("run", FIRST["run"])
     told = told_settings(v)
 
-    def entry(read: log.LogFile | log.GpxFile) -> Entry:
-        track = read.track if isinstance(read, log.GpxFile) else read
+    def entry(read: log.LogFile | gpx.GpxFile) -> Entry:
+        track = read.track if isinstance(read, gpx.GpxFile) else read
         assert track is not None
         return log_entry(run, track, arrived.raw, v.get("receiver") or "", told)
 
@@ -298,7 +298,7 @@ def sheet_of(session: Session, arrived: Arrived, memory: Memory) -> tuple[Form, 
 
 def waypoints_entry(session: Session, arrived: Arrived) -> Entry | None:
     """The waypoints of a GPX file that are no places yet; None where there are none."""
-    read: log.GpxFile = arrived.read
+    read: gpx.GpxFile = arrived.read
     known = {p.name.lower() for p in session.evidence.places}
     new = [w for w in read.waypoints if w.name.lower() not in known]
     if not new:

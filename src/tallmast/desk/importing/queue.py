@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING, Any
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer
 
+from tallmast.formats.apart import reader
+from tallmast.formats.arrived import Arrived, Corrected, Whole, load, load_all
 from tallmast.formats.errors import FormatError
 from tallmast.formats.sniff import is_notebook
 from tallmast.frozen import Frozen, field
@@ -19,7 +21,6 @@ from tallmast.units import show
 from ..bench.sheets import carried_settings
 from ..sheets.entry import Form
 from ..sheets.keeping import photo_entry
-from .arrived import Arrived, Corrected, Whole, load, load_all
 from .owners import sheet_of, sweeps_entry, sweeps_sheet, waypoints_entry
 from .watching import Watched
 
@@ -62,6 +63,7 @@ class Bringing(QObject):
         self._watched: Watched | None = None
         frame.sheet_closed.connect(self._soon)
         self.session.opened.connect(self._forget)
+        self.session.stop_asked.connect(reader.stop)
 
     def take(self, paths: list[Path]) -> None:
         """Bring in files; a notebook among them is opened instead."""
@@ -131,6 +133,11 @@ class Bringing(QObject):
 
         corrected = self.frame.settings.corrections()
         self.session.work(f"Reading {path.name}", lambda: load(path, corrected), read)
+
+    def let_go(self) -> None:
+        """The window closes: nothing is read any more."""
+        self.stop()
+        reader.close()
 
     def stop(self) -> None:
         """Leave the rest; what was read so far is still asked about."""

@@ -8,6 +8,7 @@ from typing import Any, Protocol
 import numpy as np
 
 from tallmast.formats import sniff, table
+from tallmast.formats.arrived import Arrived, read_as, shape_of
 from tallmast.formats.format import Format, Role
 from tallmast.formats.text import decode
 from tallmast.frozen import Frozen
@@ -18,7 +19,6 @@ from ..session import Session
 from ..sheets.columns import column_fields
 from ..sheets.entry import Form, Later
 from ..sheets.fields import Field, FieldError
-from .arrived import Arrived, shape_of
 
 EXCERPT_LINES = 5
 
@@ -106,7 +106,7 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
                 else session.read_first(f"Reading {name}", arrived.whole, keep)
             )
         columns = {key: column for key, column in chosen.items() if column or key in _optional(form)}
-        return session.read_first(f"Reading {name} again", lambda: form.read(data, name, columns), keep)
+        return session.read_first(f"Reading {name} again", lambda: read_as(form, arrived.raw, columns), keep)
 
     return Form(
         f"Bring in {name}",

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from tallmast.formats.apart import reader
 from tallmast.formats.heights import HeightFile, HeightGrid
 from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.records import SHOWS, Place, Terrain
@@ -73,7 +74,7 @@ def heights_form(session: Session, file: HeightFile) -> Form:
             return session.later(terrain_entry(grid, file, v["shows"]))
 
         def read() -> HeightGrid:
-            return file.around(latitude, longitude, radius, v["unit"] == "ft")
+            return reader.call(file.path.name, HeightFile.around, file, latitude, longitude, radius, v["unit"] == "ft")
 
         return session.read_first(f"Reading {file.path.name}", read, entry)
 

@@ -9,13 +9,14 @@ from threading import Thread
 from types import MappingProxyType
 from typing import Any, TypeVar
 
-from tallmast.formats import heights, sniff, spreadsheet, table, text
-from tallmast.formats.errors import FormatError
-from tallmast.formats.format import Format
 from tallmast.frozen import Frozen, field
 from tallmast.notebook.entry import RawFile
 
-from ..session import LARGE_BYTES
+from . import heights, sniff, spreadsheet, table, text
+from .apart import StoppedError, reader
+from .errors import FormatError
+from .format import Columns, Format
+from .text import LARGE_BYTES
 
 NO_NAME = r"[/\\\0]"
 """Letters that no file's name has."""
@@ -36,7 +37,9 @@ class Whole:
         """Raises FormatError."""
         if self.read is None and self._error is None:
             try:
-                self.read = _hashed(self._raw, lambda: self._form.read(self._raw.data, self._raw.name, self._columns))
+                self.read = _hashed(self._raw, lambda: read_as(self._form, self._raw, self._columns))
+            except StoppedError:
+                raise
             except FormatError as error:
                 self._error = error
         if self._error is not None:
@@ -74,7 +77,7 @@ def load_all(path: Path, corrected: Corrected = MappingProxyType({})) -> list[Ar
     if not spreadsheet.is_spreadsheet(data):
         return [load(path, corrected)]
     out: list[Arrived | Exception] = []
-    for sheet, table_ in spreadsheet.sheets(data, path.name):
+    for sheet, table_ in reader.call(path.name, spreadsheet.sheets, data, path.name):
         inside = path.with_name(f"{path.stem} ({re.sub(NO_NAME, '-', sheet)}).csv")
         try:
             out.append(_recognised(inside, RawFile(inside.name, table_), corrected))
@@ -87,8 +90,21 @@ def load(path: Path, corrected: Corrected = MappingProxyType({})) -> Arrived:
     """Read and recognise a file; a table as a person corrected one of its shape before. A raster is only looked at: it may be larger
     than memory. Of a long log the first rows are read, for its sheet; the rest when `whole` is called. Raises FormatError."""
     if heights.is_raster(path):
-        return Arrived(path, RawFile(path.name, b""), "heights", heights.look(path))
+        return Arrived(path, RawFile(path.name, b""), "heights", reader.call(path.name, heights.look, path))
     return _recognised(path, RawFile(path.name, text.load(path)), corrected)
+
+
+def read_as(form: Format, raw: RawFile, columns: Columns | None) -> Any:
+    """A file as one of a format; a large one in the process apart. Raises FormatError."""
+    if len(raw.data) < LARGE_BYTES:
+        return form.read(raw.data, raw.name, columns)
+    return reader.call(
+        raw.name, _read_as, raw.name, form.kind, raw.data, dict(columns) if columns is not None else None
+    )
+
+
+def _read_as(name: str, kind: str, data: bytes, columns: Columns | None) -> Any:
+    return sniff.FORMATS[kind].read(data, name, columns)
 
 
 def _recognised(path: Path, raw: RawFile, corrected: Corrected) -> Arrived:
@@ -103,7 +119,7 @@ def _recognised(path: Path, raw: RawFile, corrected: Corrected) -> Arrived:
             taken = row.taken(first)
             return Arrived(path, raw, kind, first, taken, whole=Whole(raw, row, taken))
     try:
-        read = _hashed(raw, lambda: row.read(raw.data, raw.name, columns))
+        read = _hashed(raw, lambda: read_as(row, raw, columns))
     except FormatError as error:
         if not (row.roles and others_to_choose(row, raw.data, raw.name)):
             raise
@@ -113,6 +129,8 @@ def _recognised(path: Path, raw: RawFile, corrected: Corrected) -> Arrived:
 
 def _kind(raw: RawFile, corrected: Corrected) -> tuple[str, Mapping[str, str] | None]:
     """(kind, columns as a person chose them before)."""
+    if sniff.is_text(raw.data):
+        text.no_endless_line(raw.data, raw.name)
     kind = sniff.kind_of(raw.data, raw.name)
     if sniff.FORMATS[kind].roles and corrected:
         known = corrected.get(shape_of(table.preview_or_names(raw.data, raw.name)))
