@@ -179,3 +179,22 @@ def test_whatever_is_taken_out_of_the_demo_no_rung_fails():
             assert climb.of(rung).sentence, (record.kind, gone)
         if gone == "antenna-corkscrew":
             assert "n antenna taken out" in climb.field.sentence + climb.field.detail
+
+
+def test_what_rests_on_a_rung_that_failed_says_so_and_the_next_climb_is_told_anew(monkeypatch):
+    """No rung's fault changes another's sentence without a word."""
+    _, evidence = campaign.evidence()
+    whole = Climb(evidence, AIMS)
+    monkeypatch.setattr(Climb, "fails_loudly", False)
+    monkeypatch.setattr("tallmast.findings.link.find", lambda *_: 1 / 0)
+    broken = Climb(evidence, AIMS, whole)
+    broken.__dict__.pop("link", None)
+    said = [check.text for check in broken.verdict.checks]
+    assert "Link could not be worked out: what is told here lacks it" in said
+    assert broken.verdict.detail.startswith("Link could not be worked out.")
+    assert broken.link.standing.words == "not worked out"
+    assert not any("could not be worked out" in check.text for check in (*broken.bench.checks, *broken.field.checks))
+    monkeypatch.undo()
+    mended = Climb(evidence, AIMS, broken)
+    assert mended.verdict.sentence == whole.verdict.sentence
+    assert [c.text for c in mended.verdict.checks] == [c.text for c in whole.verdict.checks]

@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tallmast.findings.aims import Options
 from tallmast.findings.way.heights import height_at, heights_of
 from tallmast.findings.way.terrain import along
 from tallmast.notebook.records import Conditions, Obstacle, Place, Terrain
@@ -258,3 +259,22 @@ def test_a_place_known_by_distance_alone_has_level_ground():
     place = Place(id="far", name="Far", distance_m=4000.0, height_m=3.0)
     profile = along(made.evidence, (), home, place, 4000.0, 869e6)
     assert profile.whole_m == 4000.0 and not profile.known and np.ptp(profile.ground_m) == 0.0
+
+
+@pytest.mark.parametrize("wanted", [False, True])
+@pytest.mark.parametrize("ground", [False, True])
+def test_a_place_at_homes_own_position_takes_nothing_down_and_is_named(wanted, ground):
+    made = high(book())
+    if ground:
+        raster(made, lambda row, column: 0.0 * row)
+    before = made.climb()
+    made.add(Place(id="here", name="Here", latitude_deg=HOME.latitude_deg, longitude_deg=HOME.longitude_deg))
+    if wanted:
+        made.add(made.records["question"].revised(wanted_place_id="here"))
+    climb = made.climb()
+    assert ("disagrees", "Here has home’s own position, so no distance") in texts(climb.link)
+    if wanted:
+        assert climb.link.sentence == "The budget can't be drawn up yet." and "a place to reach" in climb.link.detail
+    else:
+        assert (climb.link.sentence, climb.verdict.sentence) == (before.link.sentence, before.verdict.sentence)
+        assert made.climb(options=Options(powers_w=(0.1,))).link.how_far.rows[0].reached == ("Rock",)

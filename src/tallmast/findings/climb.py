@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import cached_property
 from typing import ClassVar, TypeVar
 
@@ -40,12 +40,13 @@ from tallmast.notebook.records import (
     Sweep,
     Turn,
 )
+from tallmast.units import show
 
 from . import bench, field, gain, levels, link, pattern, shelf, verdict, way
 from .aims import Aims
 from .bench.bands import BandBench, by_band
 from .cautions import Situation, cautions
-from .figure import Figure, Finding, Standing
+from .figure import Check, Figure, Finding, Standing
 from .levels.compare import Compared, all_compared
 from .levels.display import DisplayFinding, read_displays
 from .levels.pieces import Drawer, InDrawer
@@ -120,6 +121,16 @@ RESTS_ON: dict[str, tuple[type[Record], ...]] = {
 stands. The rungs above rest on these."""
 
 
+RESTS_UPON: dict[str, tuple[str, ...]] = {
+    "field": ("pattern", "the ends"),
+    "levels": ("pattern", "field"),
+    "link": ("pattern", "field"),
+    "verdict": ("shelf", "bench", "pattern", "field", "levels", "link"),
+}
+"""Rungs that another one is worked out from: it says so where one of them fails."""
+FAULT = "Please report it with the last act on the tape."
+
+
 class Climb:
     """All findings from one evidence; each is worked out once, when first asked for.
 
@@ -132,8 +143,10 @@ class Climb:
     def __init__(self, evidence: Evidence, aims: Aims, before: Climb | None = None) -> None:
         self.aims = aims
         self.whole = evidence
+        self._gone: set[str] = set()
+        """What could not be worked out."""
         """All of it, whatever band is looked at."""
-        if before is not None and before.aims == aims:
+        if before is not None and before.aims == aims and not before._gone:
             for rung, kinds in RESTS_ON.items():
                 known = before.__dict__.get(rung)
                 if known is not None and self.whole.same(before.whole, kinds):
@@ -147,18 +160,29 @@ class Climb:
     def _safely(self, rung: str, find: Callable[[], R], empty: Callable[[str, str, Standing], R]) -> R:
         """A rung's finding, or one that says that it could not be worked out: no rung takes another down."""
         try:
-            return find()
+            found = find()
+            gone = [name for name in RESTS_UPON.get(rung, ()) if name in self._gone]
+            return self._without(found, gone) if gone and isinstance(found, Finding) else found
         except Exception:
             if self.fails_loudly:
                 raise
             import logging  # 5 ms of a start, for what hardly ever comes
 
             logging.getLogger(__name__).exception("the finding of %s could not be worked out", rung)
+            self._gone.add(rung)
             return empty(
                 "This rung could not be worked out: a fault of the program, not of your notebook.",
-                "Everything is kept, and the other rungs stand. Please report it with the last act on the tape.",
+                f"Everything is kept; rungs that rest on it say so. {FAULT}",
                 Standing("disagreement", "not worked out"),
             )
+
+    @staticmethod
+    def _without(found: R, gone: Sequence[str]) -> R:
+        """A finding that says which of those it rests on could not be worked out: it may be another for that."""
+        assert isinstance(found, Finding)
+        rungs = show.join([show.upper_first(name) for name in gone])
+        check = Check("disagrees", f"{rungs} could not be worked out: what is told here lacks it", None, FAULT)
+        return replace(found, checks=(check, *found.checks), detail=f"{rungs} could not be worked out. {found.detail}")
 
     @cached_property
     def shelf(self) -> shelf.ShelfFinding:

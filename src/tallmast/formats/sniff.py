@@ -74,9 +74,7 @@ OTHERS: tuple[tuple[bytes, str, str], ...] = (
 
 def is_text(data: bytes) -> bool:
     """Whether a file is none of those that are known not to be."""
-    return not data.startswith(
-        (MAGIC, *PHOTOS, *(mark for mark, *_ in OTHERS if not mark.isascii() or mark[0] in b"P%"))
-    )
+    return not data.startswith((MAGIC, *PHOTOS, *(mark for mark, *_ in OTHERS)))
 
 
 def is_notebook(path: Path) -> bool:

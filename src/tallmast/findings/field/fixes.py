@@ -22,6 +22,8 @@ SKY_HORIZONS, SKY_LEAST_M = 4.0, 150e3
 what diffraction and ordinary scatter still span on these bands (Rec. ITU-R P.526, P.617)."""
 LEAST_HEIGHT_M = 10.0
 """Nobody is held to have stood in a hole: hills are not in the places."""
+LEAST_AWAY_M = 0.5
+"""Nearer than this two positions are one."""
 SAID_U = 0.05
 """Relative standard uncertainty of a distance that somebody knows: off a map, an odometer, or paced."""
 
@@ -49,10 +51,22 @@ def origin_of(evidence: Evidence, home: Place | None) -> tuple[float, float] | N
 
 
 def fixes_of(evidence: Evidence, home: Place | None) -> dict[str, PlaceFix]:
-    """Every place but home whose distance is known, by id."""
-    found = (_fix(evidence, home, place) for place in evidence.places if home is None or place.id != home.id)
+    """Every place but home whose distance is known, by id; one at home's own position is none."""
+    others = [place for place in evidence.places if home is None or place.id != home.id]
+    here = {place.id for place in at_home(evidence, home)}
+    found = (_fix(evidence, home, place) for place in others if place.id not in here)
     height_m = home.height_m if home is not None else 2.0
     return {fix.place.id: replace(fix, by_sky=_over_sky(fix, height_m)) for fix in found if fix is not None}
+
+
+def at_home(evidence: Evidence, home: Place | None) -> list[Place]:
+    """Places whose coordinates are home's own: written down twice, or never moved from where the receiver stood."""
+    if home is None or home.position is None:
+        return []
+    placed = [p for p in evidence.places if p.id != home.id and p.position is not None]
+    return [
+        p for p in placed if float(distance_and_bearing(*home.position, *(p.position or (0.0, 0.0)))[0]) < LEAST_AWAY_M
+    ]
 
 
 def _over_sky(fix: PlaceFix, home_m: float) -> bool:

@@ -11,6 +11,7 @@ from tallmast.physics.geodesy import distance_and_bearing
 from tallmast.units import show
 
 from ..figure import Check
+from .fixes import at_home
 
 FAR_M = 100e3
 """Farther from everything else than this a position is asked about."""
@@ -24,7 +25,11 @@ def misplaced_checks(evidence: Evidence) -> list[Check]:
     """One for every place and every log that would fit the other way round."""
     places = [(place, place.position) for place in evidence.places if place.position is not None]
     home = evidence.home
-    out = []
+    why = "No path leads from a place to itself: correct its position, or note its distance."
+    out = [
+        Check("disagrees", f"{place.name} has home’s own position, so no distance", None, why)
+        for place in at_home(evidence, home)
+    ]
     for place, position in places:
         others = [there for other, there in places if other.id != place.id]
         if len(others) > 1 or home is None or place.id != home.id:  # of two that lie far apart home is right

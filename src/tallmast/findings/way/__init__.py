@@ -75,7 +75,7 @@ def between(evidence: Evidence, field: FieldFinding) -> Way | None:
     """None where no distance is known, or nobody asked anything."""
     question, wanted = evidence.question, field.wanted
     distance = field.wanted_distance_m()
-    if distance is None and field.places:
+    if distance is None and wanted is None and field.places:
         distance = max(place.distance.value for place in field.places)
     if question is None or distance is None:
         return None
