@@ -416,3 +416,20 @@ def test_a_table_on_a_wide_window_shares_its_room(hands):
     hands.settle()
     assert all(wide > less for wide, less in zip(widths(), narrow, strict=True))
     assert sum(widths()) <= ledger.viewport().width()
+
+
+def test_a_copy_of_the_file_alone_has_an_act_within_a_second(hands, tmp_path):
+    from tallmast.notebook.store import Notebook
+
+    path = hands.window.session.notebook.path
+    hands.write("a", {"name": "Rope Dipole"}, "add antenna")
+
+    def there() -> bool:
+        copy = tmp_path / f"{len(list(tmp_path.iterdir()))}.tallmast"
+        copy.write_bytes(path.read_bytes())
+        found = Notebook.open(copy)
+        named = [a.name for a in found.evidence().antennas]
+        found.close()
+        return "Rope Dipole" in named
+
+    hands.qtbot.waitUntil(there, timeout=1000)

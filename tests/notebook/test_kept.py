@@ -5,6 +5,7 @@ import os
 import shutil
 import sqlite3
 import time
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -70,7 +71,7 @@ class TestTheFileUnderItsName:
         _series_id, series = new_series({"x": np.arange(3.0)})
         with pytest.raises(NotebookError):
             notebook.stage(Entry("Large", raw=[RawFile("a", b"x" * 100)], series=series))
-        notebook._written = 10**9
+        notebook._untidy = True
         notebook.tidy()
         other = sqlite3.connect(notebook.path)
         assert other.execute("SELECT count(*) FROM raw").fetchone()[0] == 0
@@ -251,3 +252,50 @@ def test_series_rows_are_what_they_say():
         store.unpack_series(json.dumps(["a"]), 3, b"\0" * 8)
     with pytest.raises(ValueError):
         store.unpack_series("[]", 0, b"")
+
+
+def alone(path: Path, tmp_path: Path) -> list[str]:
+    """What somebody has who copies the file while it is open, and nothing beside it."""
+    copy = tmp_path / f"copy-{len(list(tmp_path.iterdir()))}.tallmast"
+    shutil.copyfile(path, copy)
+    found = Notebook.open(copy)
+    out = names(found)
+    found.close()
+    return out
+
+
+class TestTheFileAlone:
+    def test_a_new_one_is_a_notebook_from_the_start(self, tmp_path):
+        made = Notebook.create(tmp_path / "n.tallmast")
+        assert alone(made.path, tmp_path) == []
+        made.close()
+
+    def test_holds_what_was_kept_once_it_is_tidied(self, tmp_path):
+        made = Notebook.create(tmp_path / "n.tallmast")
+        for name in ("One", "Two"):
+            made.write(Entry("Added", [Antenna(name=name)]))
+            assert made.needs_tidying
+            made.tidy()
+            assert alone(made.path, tmp_path)[-1] == name
+        made.close()
+
+    @pytest.mark.parametrize("tidied", [True, False])
+    def test_a_log_of_writes_that_somebody_takes_away_takes_nothing_with_it(self, tmp_path, tidied):
+        made = Notebook.create(tmp_path / "n.tallmast")
+        made.write(Entry("Added", [Antenna(name="One")]))
+        for ending in ("-wal", "-shm"):
+            Path(f"{made.path}{ending}").unlink()
+        if tidied:
+            made.tidy()
+            assert alone(made.path, tmp_path) == ["One"]
+        _, series = new_series({"x": np.arange(3.0)})
+        large = Entry("Two", [Antenna(name="Two")], raw=[RawFile("a", b"x" * 100)], series=series)
+        made.stage(large)
+        made.write(large)
+        made.write(Entry("Added", [Antenna(name="Three")]))
+        made.tidy()
+        assert alone(made.path, tmp_path) == ["One", "Two", "Three"]
+        made.close()
+        again = Notebook.open(tmp_path / "n.tallmast")
+        assert names(again) == ["One", "Two", "Three"] and len(again.tape) == 3 and not again.set_aside
+        again.close()

@@ -28,6 +28,8 @@ LONG_ROWS, DRAFT_ROWS = 200_000, 20_000
 """From so many rows of a log on it is shown by so many of them first."""
 DRAFTED = ("pattern", "field")
 """Rungs that a log feeds."""
+TIDY_MS = 300
+"""After an act, until the file itself has it."""
 R = TypeVar("R")
 
 
@@ -74,6 +76,12 @@ class Session(QObject):
         self._fronted.connect(self._take_front)
         self._draft_shown = False
         self._finished.connect(self._finish)
+        self._tidying = QThreadPool(self)
+        self._tidying.setMaxThreadCount(1)
+        self._tidy_soon = QTimer(self)
+        self._tidy_soon.setSingleShot(True)
+        self._tidy_soon.setInterval(TIDY_MS)
+        self._tidy_soon.timeout.connect(self._tidy)
         self._watch = QTimer(self)
         self._watch.setInterval(2000)
         self._watch.timeout.connect(self._look_again)
@@ -97,6 +105,8 @@ class Session(QObject):
         self._watch.stop()
         self._wanted += 1
         self._pool.waitForDone()
+        self._tidy_soon.stop()
+        self._tidying.waitForDone()
         self._end_draft()
         if self.notebook is not None:
             self.notebook.close()
@@ -110,7 +120,14 @@ class Session(QObject):
 
     def _on_act(self, act: Act) -> None:
         self.kept.emit(act)
+        if not self._tidy_soon.isActive():  # not put off by the next act: the file alone is to have it within a second
+            self._tidy_soon.start()
         self.refind()
+
+    def _tidy(self) -> None:
+        notebook = self.notebook
+        if notebook is not None and notebook.needs_tidying:
+            self._tidying.start(Job(notebook.tidy, lambda result, error: None))
 
     @property
     def evidence(self) -> Evidence:
@@ -340,8 +357,6 @@ class Session(QObject):
             return
         self.climb = climb
         self.found.emit(climb)
-        if self.notebook is not None and self.notebook.needs_tidying:
-            self._files.start(Job(self.notebook.tidy, lambda result, error: None))
 
     @property
     def settled(self) -> bool:

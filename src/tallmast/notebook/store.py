@@ -29,7 +29,6 @@ from .locking import Lock
 from .records import Record, from_json, to_json
 
 SUFFIX = ".tallmast"
-TIDY_FROM_BYTES = 4_000_000
 
 
 class Notebook:
@@ -52,7 +51,9 @@ class Notebook:
         self._acts: list[Act] = []
         self._undoable: list[int] = []
         self._redoable: list[int] = []
-        self._written = 0
+        self._untidy = False
+        self._log_seen: tuple[int, int] | None = None
+        """Which log of writes was last seen beside the file: nobody else has any business with it."""
         self._load()
 
     # Opening and closing
@@ -68,6 +69,7 @@ class Notebook:
             db = connect(path)
             prepare(db)
             schema.lay_out(db)
+            db.execute("PRAGMA wal_checkpoint(TRUNCATE)")  # whoever copies the file now has a notebook
         except (sqlite3.Error, OSError) as error:
             if db is not None:
                 db.close()
@@ -135,17 +137,34 @@ class Notebook:
 
     @property
     def needs_tidying(self) -> bool:
-        return self._written > TIDY_FROM_BYTES and not self.read_only
+        """Whether the file alone lacks something that was shown as kept."""
+        return self._untidy and not self.read_only
 
     def tidy(self) -> None:
-        """Copy what SQLite wrote to its log into the file itself; nothing depends on it. On any thread."""
-        self._written = 0
+        """Copy what SQLite wrote to its log into the file itself: a copy of the file, or a log that somebody takes away, then costs
+        nothing. On any thread."""
+        self._untidy = False
         try:
+            if self._log_gone():
+                self._db.execute("PRAGMA wal_checkpoint(PASSIVE)")  # it still holds what has no name any more
+                return
             other = self._again()
             other.execute("PRAGMA wal_checkpoint(PASSIVE)")
             other.close()
         except (sqlite3.Error, OSError, NotebookError):
-            return  # another time will do
+            self._untidy = True  # another time will do
+
+    def _log_gone(self) -> bool:
+        """Whether the log of writes that this connection has open is no more the one beside the file."""
+        return self._log_seen is not None and identity(Path(f"{self.path}-wal")) != self._log_seen
+
+    def _mend_log(self) -> None:
+        """Begin a log anew where somebody took it away: all that is in it goes into the file first."""
+        if self._log_gone():
+            self._db.close()  # which copies it into the file
+            self._db = connect(self.path, "?mode=rw")
+            prepare(self._db)
+            self._log_seen = None
 
     def _again(self) -> sqlite3.Connection:
         """A second connection to the same file, and to no other that may stand under its name by now."""
@@ -321,6 +340,8 @@ class Notebook:
         """
         if self.read_only:
             raise NotebookError(f"Not kept: {self.read_only} Save a copy to go on in.")
+        if self._log_gone():
+            return  # another connection would know nothing of the log that was taken away: `write` does it all
         other = None
         try:
             other = self._again()
@@ -382,6 +403,7 @@ class Notebook:
         self._still_there()
         act = Act(self.head + 1, self._clock().isoformat(timespec="milliseconds"), label, manner, reverses, reason)
         try:
+            self._mend_log()
             self._db.execute("BEGIN IMMEDIATE")
             self._db.execute(
                 "INSERT INTO act (number, at, label, manner, reverses, reason) VALUES (?, ?, ?, ?, ?, ?)",
@@ -407,7 +429,8 @@ class Notebook:
         for series_id, columns in (series or {}).items():
             self._series[series_id] = columns
         self._evidence = None
-        self._written += 8_000 + sum(len(file.data) for file in raw)
+        self._untidy = True
+        self._log_seen = self._log_seen or identity(Path(f"{self.path}-wal"))
         self._acts.append(act)
         self._stack(act)
         for listener in list(self.on_change):
