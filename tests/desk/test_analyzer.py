@@ -499,3 +499,18 @@ def test_a_state_that_says_sleeved_or_bent_is_so_on_the_practice_bench(hands, li
         hands.press("a")
         assert bench.antennas["Shed Yagi"].f0_hz == pytest.approx(plain * share)
         hands.press(Qt.Key.Key_Escape)
+
+
+def test_a_sheet_of_the_analyzer_outlives_a_change_of_look(hands, live):
+    """The plan is asked for, the look is changed under it, and kept: it is the plan of the panel that is there now."""
+    hands.press("u")
+    hands.sheet_opens()
+    hands.fill({"span": "800-950 MHz", "points": "201", "averages": "4"})
+    for look in ("Night", "Sun", "Day"):
+        hands.window.dress_as(look)
+    hands.settle()
+    assert hands.window.sheet.keep()
+    now = hands.window.views["bench"].live
+    assert now is not live and now.procedure is not live.procedure
+    hands.qtbot.waitUntil(lambda: now.procedure.raw is not None and len(now.procedure.raw.gamma) == 201, timeout=20_000)
+    assert now.procedure.plan.averages == 4

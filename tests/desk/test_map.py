@@ -116,3 +116,19 @@ def test_over_another_on_the_band_and_round(hands, qtbot):
         hands.press("c")
     qtbot.waitUntil(lambda: not view.covering.going and view.covering.over is None, timeout=60_000)
     assert "reaches" in shown(hands).title
+
+
+def test_a_change_of_look_while_it_grows_loses_none_of_it(hands, qtbot):
+    """The look keys pressed again and again: no error, and the map is fine in the end, as far as a person asked."""
+    hands.press("6")
+    hands.settle()
+    hands.press("m")
+    for look in ("Night", "Sun", "Day", "Night", "Sun", "Day"):
+        covering = hands.window.views["link"].covering
+        qtbot.waitUntil(lambda covering=covering: covering.coverage is not None, timeout=60_000)
+        hands.window.dress_as(look)
+    view = hands.window.views["link"]
+    qtbot.waitUntil(lambda: not view.covering.going and view.covering.coverage is not None, timeout=60_000)
+    hands.settle()
+    assert view.covering.coverage.done == 1.0 and shown(hands).coverage.done == 1.0
+    assert hands.trouble == ""

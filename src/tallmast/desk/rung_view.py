@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING, Any, ParamSpec, Self, TypeVar, cast
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QResizeEvent
@@ -27,6 +27,8 @@ if TYPE_CHECKING:
     from .protocols import Frame
 
 
+P = ParamSpec("P")
+R = TypeVar("R")
 GRAVEST: tuple[Mark, ...] = ("fails", "disagrees", "open", "holds")
 """In which order the marks of checks are looked at."""
 
@@ -121,6 +123,16 @@ class RungView(QScrollArea):
 
     def carry_on(self, state: object) -> None:
         """Go on with what `carried` told."""
+
+    def late(self, method: Callable[[Self], Callable[P, R]]) -> Callable[P, R]:
+        """A method of this view, or of what it holds, as it is found when it is called: an open sheet outlives a change of look, and the
+        view that opened it does not."""
+        frame, rung = self.frame_, self.rung
+
+        def call(*args: P.args, **more: P.kwargs) -> R:
+            return method(cast("Self", frame.view_of(rung)))(*args, **more)
+
+        return call
 
     def let_go(self) -> None:
         """The window closes: let go of whatever is held outside."""

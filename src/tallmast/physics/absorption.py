@@ -132,7 +132,7 @@ WOODS_DB_M = ((105.9, 0.04), (466.475, 0.12), (949.0, 0.17), (1852.2, 0.30), (21
 """(MHz, dB/m) measured in a mixed forest of 16 m: Rec. ITU-R P.833-9, table 1."""
 WOODS_MOST_A, WOODS_MOST_ALPHA = 1.37, 0.42
 """A_m = A₁·f^α with f in MHz, of the same forest: P.833-9 §2.1."""
-WOODS_U_SHARE = 0.35
+WOODS_U_SHARE = 0.3
 """Standard uncertainty of a loss through trees, as a share of it: species, leaves and rain."""
 
 

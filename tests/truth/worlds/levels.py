@@ -86,7 +86,7 @@ def aba_power(rng) -> list[Answer]:
     return _in_turn(rng, "ABA", 5, 0.0, power=True)
 
 
-@quantity("levels", "A-B-A-B-A of 4 readings")
+@quantity("levels", "A-B-A-B-A of 4 readings", high=0.94, why="a spell put up anew strays, and in this world none does")
 def ababa(rng) -> list[Answer]:
     return _in_turn(rng, "ABABA", 4, 0.0)
 

@@ -208,7 +208,12 @@ def back_by_machine(rng) -> list[Answer]:
     return [(cut.front_to_back, -float(np.interp(cut.peak_deg + 180, fine, level, period=360)))]
 
 
-@quantity("pattern", "flown round by a machine over a slope: beamwidth")
+@quantity(
+    "pattern",
+    "flown round by a machine over a slope: beamwidth",
+    high=0.95,
+    why="how much the ground adds to one and the same round can’t be seen, and is assumed",
+)
 def width_by_machine(rng) -> list[Answer]:
     mast, cut = by_machine(rng)
     return [(cut.beamwidth, mast.array.width())]
@@ -336,7 +341,12 @@ def by_levels(rng) -> list[Answer]:
     return [(found.by_levels, gain + top)]
 
 
-@quantity("pattern", "flown round once: front to back")
+@quantity(
+    "pattern",
+    "flown round once: front to back",
+    high=0.95,
+    why="how much the ground adds to one and the same round can’t be seen, and is assumed",
+)
 def back_once(rng) -> list[Answer]:
     """One turn alone: what the ground adds to it can't be seen, and is assumed."""
     mast = Mast(rng)

@@ -94,7 +94,7 @@ def beamwidth_offset(rng) -> list[Answer]:
 @quantity(
     "pattern",
     "front-to-back, levels off by an offset",
-    high=0.97,
+    high=0.985,
     why="that some of it is no offset can't be ruled out",
 )
 def back_offset(rng) -> list[Answer]:

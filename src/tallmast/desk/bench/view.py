@@ -110,17 +110,21 @@ class BenchView(RungView):
     def _sheet(self, name: str) -> None:
         live, session = self.live.procedure, self.session
         if name == "plan":
-            form = analyzer_forms.plan_form(live.plan, live.set_plan)
+            form = analyzer_forms.plan_form(live.plan, self.late(lambda view: view.live.procedure.set_plan))
         elif name == "standards":
             assert live.calibration is not None
-            form = analyzer_forms.standards_form(live.calibration.standards, live.calibrating.set_standards)
+            form = analyzer_forms.standards_form(
+                live.calibration.standards, self.late(lambda view: view.live.procedure.calibrating.set_standards)
+            )
         elif name == "fixture":
             form = record_form(session, Fixture, newest_fixture(session.evidence))
         elif name == "cable":
-            form = cable_form(session, live.keep_cable)
+            form = cable_form(session, self.late(lambda view: view.live.procedure.keep_cable))
         elif name == "cut":
             advice = self.shown.bench.focus.advice if self.shown and self.shown.bench.focus else ""
-            form = analyzer_forms.cut_off_form(f"{show.upper_first(advice)}." if advice else "", live.cut_off)
+            form = analyzer_forms.cut_off_form(
+                f"{show.upper_first(advice)}." if advice else "", self.late(lambda view: view.live.procedure.cut_off)
+            )
         else:
             self._ask_for_analyzer()
             return
@@ -138,7 +142,9 @@ class BenchView(RungView):
         def asked(found: tuple[list[str], tuple[list[str], list[str]]] | None, error: Exception | None) -> None:
             addresses, (drivers, broken) = found or ([], (["SCPI"], []))
             last = self.frame_.settings.analyzer
-            self.frame_.write(analyzer_forms.connect_form(addresses, drivers, last, self._connect, broken))
+            self.frame_.write(
+                analyzer_forms.connect_form(addresses, drivers, last, self.late(lambda view: view._connect), broken)
+            )
 
         from tallmast.instruments import drivers as there
         from tallmast.instruments.scpi import resources
@@ -150,7 +156,7 @@ class BenchView(RungView):
         self.session.work("Looking for instruments", look, asked)
 
     def carried(self) -> object | None:
-        if not self.sweeping:
+        if "live" not in self.__dict__ or self.live.isHidden():
             return None
         analyzer = self.live.procedure
         return (PRACTICE if analyzer.practising else analyzer.address, analyzer.driver, analyzer.plan)
@@ -164,7 +170,7 @@ class BenchView(RungView):
 
     def let_go(self) -> None:
         if "live" in self.__dict__:
-            self.live.procedure.end()
+            self.live.let_go()
 
     def pick(self, payload: Any) -> None:
         if isinstance(payload, MatchProposal):

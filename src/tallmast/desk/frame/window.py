@@ -42,6 +42,7 @@ from .topbar import TopBar
 from .views import Views
 
 if TYPE_CHECKING:
+    from ..rung_view import RungView
     from ..sheets.entry import EntrySheet, Form
     from .start import StartPage
 
@@ -315,6 +316,10 @@ class Window(QMainWindow):
         if view is not None and not view.take_keyboard():
             self.stand()
         self.sheet_closed.emit()
+
+    def view_of(self, rung: str) -> RungView:
+        """The view of a rung as it is now; made, where it is not there yet."""
+        return self.views[rung]
 
     def stand(self) -> None:
         """The keyboard to the rung in front."""

@@ -220,19 +220,25 @@ class LevelsView(RungView):
 
     def let_go(self) -> None:
         for panel in self._panels:
-            panel.procedure.end()
+            panel.let_go()
 
     def _sheet(self, name: str) -> None:
         from . import guided_forms
 
         if name == "display plan":
-            form = guided_forms.display_plan_form(self.session, self.display_run.procedure.step_through)
+            form = guided_forms.display_plan_form(
+                self.session, self.late(lambda view: view.display_run.procedure.step_through)
+            )
         else:
             pad = self.substitution.procedure
             form = (
-                guided_forms.frequency_form(pad.frequency_hz, pad.measure_at)
+                guided_forms.frequency_form(
+                    pad.frequency_hz, self.late(lambda view: view.substitution.procedure.measure_at)
+                )
                 if name == "frequency"
-                else guided_forms.instruments_form(pad.range.addresses, pad.use)
+                else guided_forms.instruments_form(
+                    pad.range.addresses, self.late(lambda view: view.substitution.procedure.use)
+                )
             )
         self.frame_.write(form)
 

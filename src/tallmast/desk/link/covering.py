@@ -7,9 +7,19 @@ from PySide6.QtCore import QObject, Signal
 from tallmast.findings.link.cells import Coverage
 from tallmast.findings.link.coverage import Cover
 from tallmast.findings.link.over_another import OverAnother
+from tallmast.frozen import Frozen
 from tallmast.units import show
 
 from ..session import Session
+
+
+class Covered(Frozen):
+    """A map as it stood."""
+
+    cover: Cover | None
+    over: OverAnother | None
+    coverage: Coverage | None
+    reach_m: float | None
 
 
 class Covering(QObject):
@@ -80,11 +90,12 @@ class Covering(QObject):
                 self._part.emit(number, coverage)
 
         def ended(_: object, error: Exception | None) -> None:
+            if number != self._taken:
+                return  # it was stopped, or its window looks another way by now
             if error is not None:
                 self.session.tell(f"The map could not be worked out ({error}). The notebook is safe.")
-            if number == self._taken:
-                self._taken = 0
-                self.grown.emit()
+            self._taken = 0
+            self.grown.emit()
 
         self.session.work(f"Working out the map to {show.distance(reach)}", grow, ended)
 
@@ -92,6 +103,18 @@ class Covering(QObject):
         if number == self._taken:
             self.coverage = coverage
             self.grown.emit()
+
+    def let_go(self) -> Covered:
+        """End what goes on, and say what another one goes on with: a change of look makes view and map anew."""
+        state = Covered(self.cover, self.over, self.coverage, self._reach_m)
+        self._taken = 0
+        return state
+
+    def carry_on(self, state: Covered) -> None:
+        """With what was there; on with what was not fine yet."""
+        self.cover, self.over, self.coverage, self._reach_m = state.cover, state.over, state.coverage, state.reach_m
+        if self.cover is not None and (self.coverage is None or self.coverage.done < 1.0):
+            self.begin()
 
     def _forget(self) -> None:
         self._taken, self.cover, self.over, self.coverage, self._reach_m = 0, None, None, None, None

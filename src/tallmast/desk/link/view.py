@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import cast
 
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
@@ -24,7 +25,7 @@ from tallmast.units import show
 
 from ..parts import LookRow, button, label
 from ..rung_view import RungView
-from .covering import Covering
+from .covering import Covered, Covering
 
 
 def _profile(climb: Climb) -> Picture | None:
@@ -263,10 +264,16 @@ class LinkView(RungView):
         self._want_map()
 
     def carried(self) -> object | None:
-        return self.chosen
+        return self.chosen, self._over, self.covering.let_go()
 
     def carry_on(self, state: object) -> None:
-        self.chosen = str(state)
+        self.chosen, self._over, covered = cast("tuple[str | None, int, Covered]", state)
+        if self.shown is not None:
+            self.show_climb(self.shown)
+        self.covering.carry_on(covered)
+
+    def let_go(self) -> None:
+        self.covering.let_go()
 
     def _turn(self, look: str) -> None:
         self.chosen = look

@@ -212,7 +212,7 @@ class PatternView(RungView):
         from ..levels.guided_forms import instruments_form
 
         turning = self.turning.procedure
-        self.frame_.write(instruments_form(turning.range.addresses, turning.use))
+        self.frame_.write(instruments_form(turning.range.addresses, self.late(lambda view: view.turning.procedure.use)))
 
     def take_keyboard(self) -> bool:
         front = next((panel for panel in self._panels if panel.isVisibleTo(self)), None)
@@ -222,7 +222,7 @@ class PatternView(RungView):
 
     def let_go(self) -> None:
         for panel in self._panels:
-            panel.procedure.end()
+            panel.let_go()
 
     def carried(self) -> object | None:
         return self.chosen

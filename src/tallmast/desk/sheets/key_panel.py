@@ -10,7 +10,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QWidget
 
 from tallmast.figures.paper import Paper
-from tallmast.procedures.procedure import Procedure, Row
+from tallmast.procedures.procedure import Procedure, Row, nothing
 
 from ..parts import Card, Flow, button, label
 
@@ -79,6 +79,11 @@ class KeyPanel(Card, Generic[P]):
         self.show()
         self.procedure.begin()
         self.take_keyboard()
+
+    def let_go(self) -> None:
+        """The panel goes, for good: its procedure ends, and what comes late from an instrument finds nobody here."""
+        self.procedure.on_change = self.procedure.on_ask = self.procedure.on_leave = nothing
+        self.procedure.end()
 
     def take_keyboard(self) -> None:
         self.setFocus(Qt.FocusReason.OtherFocusReason)
