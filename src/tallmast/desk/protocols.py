@@ -14,7 +14,6 @@ from tallmast.notebook.records import Record
 if TYPE_CHECKING:
     from .frame.act import Act
     from .frame.settings import Settings
-    from .rung_view import RungView
     from .session import Session
     from .sheets.entry import EntrySheet, Form
 
@@ -52,8 +51,8 @@ class Frame(Protocol):
     def on(self, rung: str, what: str, *with_: object) -> None:
         """Stand on a rung and have its view do something."""
 
-    def view_of(self, rung: str) -> RungView:
-        """The view of a rung as it is now."""
+    def view_of(self, rung: str) -> object:
+        """The view of a rung as it is now, for that view itself to go on with."""
 
     def stand(self) -> None:
         """The keyboard to the rung in front."""
