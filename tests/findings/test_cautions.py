@@ -123,9 +123,17 @@ class TestHowFarAway:
         assert climb.clear is None and climb.levels.clear is None
         told = " ".join(climb.cautions("levels"))
         assert "Rod is held: no far-field distance applies" in told and "maker’s exposure statement" in told
-        assert "Stand " not in told + climb.levels.clear_words
+        assert "Stand " not in told + climb.levels.clear_words and "such distance" not in told
         ((name, said, *_),) = [row.cells for row in tables.clear(climb.levels).rows]
         assert name.text == "Rod" and "exposure statement" in said.text
+
+    @pytest.mark.parametrize(("height", "said"), [(1.5, True), (2.4, True), (6.0, False)])
+    def test_of_what_a_hand_reaches_it_is_said_that_held_no_distance_applies(self, height, said):
+        """Nobody may have noted that it is held."""
+        book = bare()
+        book.add(book.records["home"].revised(height_m=height))
+        told = " ".join(book.climb().cautions("levels"))
+        assert ("In the hand or on the body no such distance applies" in told) == said and "of Rod" in told
 
     def test_worn_is_worn(self):
         book = bare()

@@ -105,6 +105,8 @@ class Radiated(Frozen):
     home: Sender | None
     others: tuple[Sender, ...]
     """The far end, and whatever else sends on the band or near it."""
+    within_reach: bool
+    """Whether home's stands no higher than a hand: nobody may have noted that it is held."""
     side_by_side: Figure | None
     """How far from home's and the far end's where they stand beside each other, as a craft does before it starts."""
 
@@ -123,6 +125,8 @@ class Radiated(Frozen):
         if known:
             told.insert(0, f"Stand clear at full power: {', '.join(known)}.")
         told += [sender.words for sender in apart if sender.clear is None]
+        if self.within_reach and self.home is not None and self.home.clear is not None:
+            told.append("In the hand or on the body no such distance applies: its maker’s exposure statement decides.")
         return tuple(told)
 
 
@@ -151,7 +155,9 @@ def radiated(evidence: Evidence, aims: Aims, gains: Mapping[str, GainEvidence]) 
     if home is None and not others:
         return None
     side = _side_by_side(home, others[0]) if home is not None and far is not None and far.power_w else None
-    return Radiated(home, tuple(others), side)
+    stands = evidence.home
+    within_reach = stands is None or stands.height_m < HAND_HEIGHT_M
+    return Radiated(home, tuple(others), within_reach, side)
 
 
 def _sender(name: str, eirp: Figure, duty: float, frequency_hz: float, by: _Limit, near_people: NearPeople) -> Sender:
