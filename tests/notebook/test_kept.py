@@ -299,3 +299,21 @@ class TestTheFileAlone:
         again = Notebook.open(tmp_path / "n.tallmast")
         assert names(again) == ["One", "Two", "Three"] and len(again.tape) == 3 and not again.set_aside
         again.close()
+
+
+def test_a_copy_that_was_killed_leaves_nothing_under_its_name(tmp_path, monkeypatch):
+    made = Notebook.create(tmp_path / "n.tallmast")
+    made.write(Entry("Added", [Antenna(name="One")]))
+    copy = tmp_path / "copy.tallmast"
+
+    def killed(self, target):
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr(Path, "rename", killed)
+    with pytest.raises(KeyboardInterrupt):
+        made.save_copy(copy)
+    assert not copy.exists()
+    monkeypatch.undo()
+    made.save_copy(copy)
+    assert alone(copy, tmp_path) == ["One"] and not list(tmp_path.glob(".copy*"))
+    made.close()

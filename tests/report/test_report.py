@@ -1,5 +1,6 @@
 """The report for somebody else, and the bundle of open files."""
 
+import csv
 import io
 import json
 import re
@@ -206,3 +207,19 @@ def test_a_calibrated_sweep_leaves_the_bundle_corrected(tmp_path):
     np.testing.assert_allclose(read.gamma, book.bench.true_gamma(F), atol=1e-9)
     assert b"corrected by its calibration" in data
     assert len(cable) == 1
+
+
+def test_what_is_written_has_the_rights_that_the_person_gives(tmp_path, monkeypatch):
+    from tallmast.report import write
+
+    monkeypatch.setattr(write, "UMASK", 0o077)
+    write.write_whole(tmp_path / "report.html", b"x")
+    assert (tmp_path / "report.html").stat().st_mode & 0o777 == 0o600
+
+
+@pytest.mark.parametrize("text", ["=1+1", "ok\r=1+1", "\r\n=1", "+1", "@x"])
+def test_no_cell_of_the_tape_is_a_formula(text):
+    from tallmast.report import bundle
+
+    (row,) = csv.reader(io.StringIO(bundle._csv([], [[text]]).partition("\n")[2]))
+    assert "\r" not in row[0] and not row[0].startswith(("=", "+", "@"))

@@ -441,12 +441,15 @@ class Notebook:
         """The whole notebook, history included, into a new file. Refuses to overwrite. Raises `NotebookError`."""
         if path.exists():
             raise NotebookError(f"{path.name} is there already. Choose another name; nothing was overwritten.")
+        making = path.with_name(f".{path.name}.copying")
         try:
-            copy = connect(path)
+            making.unlink(missing_ok=True)
+            copy = connect(making)
             self._db.backup(copy)
             copy.close()
+            making.rename(path)  # it is there whole, or not at all
         except (sqlite3.Error, OSError) as error:
-            path.unlink(missing_ok=True)
+            making.unlink(missing_ok=True)
             raise NotebookError(f"No copy was made at {path}: {plainly(error, path)}") from error
 
 

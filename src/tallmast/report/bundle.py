@@ -78,7 +78,11 @@ def file_name(name: str) -> str:
 
 
 def _cell(value: Any) -> Any:
-    return f"'{value}" if isinstance(value, str) and value.startswith(("=", "+", "-", "@", "\t", "\r")) else value
+    """A text so that no spreadsheet takes it, or a line of it, for a formula: a bare carriage return would begin a row of its own."""
+    if not isinstance(value, str):
+        return value
+    text = value.replace("\r\n", "\n").replace("\r", "\n")
+    return f"'{text}" if text.startswith(("=", "+", "-", "@", "\t", "\n")) else text
 
 
 def _csv(headers: list[str], rows: Iterable[Iterable[Any]]) -> str:

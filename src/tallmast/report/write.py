@@ -47,6 +47,11 @@ def write(climb: Climb, path: Path) -> None:
     write_whole(path, data)
 
 
+UMASK = os.umask(0o077)
+os.umask(UMASK)
+"""What the person's other programs give nobody; it can be read only by setting it, so here, once."""
+
+
 def write_whole(path: Path, data: bytes) -> None:
     """Write a file by way of a neighbour, so that it is there whole or not at all. Raises `ReportError`."""
     temporary = ""
@@ -56,7 +61,7 @@ def write_whole(path: Path, data: bytes) -> None:
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
-        Path(temporary).chmod(0o644)
+        Path(temporary).chmod(0o666 & ~UMASK)
         Path(temporary).replace(path)
     except OSError as error:
         if temporary:
