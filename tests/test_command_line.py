@@ -1,6 +1,12 @@
 """The command line: what it takes, what it says, and what it leaves with."""
 
 import os
+import signal
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
 
 import pytest
 from PySide6.QtGui import QImage
@@ -71,3 +77,24 @@ def test_without_a_screen_one_sentence_and_no_window(monkeypatch, capsys):
         monkeypatch.delenv(name, raising=False)
     assert app.run(None, True, None, None) == 1
     assert "no screen" in capsys.readouterr().err
+
+
+def listens(number: int) -> bool:
+    """Whether a process has come to where it hears that it is to end."""
+    caught = next(line for line in Path(f"/proc/{number}/status").read_text().splitlines() if line.startswith("SigCgt"))
+    return bool(int(caught.split()[1], 16) >> (signal.SIGTERM - 1) & 1)
+
+
+@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])
+def test_ctrl_c_in_the_terminal_closes_it_and_nothing_is_left_open(tmp_path, number):
+    places = {name: str(tmp_path) for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "HOME")}
+    environment = {**os.environ, **places, "QT_QPA_PLATFORM": "offscreen"}
+    process = subprocess.Popen([sys.executable, "-m", "tallmast", "--demo"], env=environment, stderr=subprocess.PIPE)
+    end, pause = time.monotonic() + 60.0, threading.Event()
+    while not listens(process.pid) and process.poll() is None and time.monotonic() < end:
+        pause.wait(0.05)
+    assert list(tmp_path.rglob("*.tallmast-wal")), "the demo is open"
+    process.send_signal(number)
+    _, said = process.communicate(timeout=30)
+    assert process.returncode == 0 and b"Traceback" not in said
+    assert not list(tmp_path.rglob("*.tallmast-wal")), "closed as a person would"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import os
+import signal
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -23,6 +24,7 @@ from PySide6.QtCore import (
     QDeadlineTimer,
     QEventLoop,
     QSize,
+    QSocketNotifier,
     QTimer,
     QtMsgType,
     qInstallMessageHandler,
@@ -86,7 +88,20 @@ def run(notebook: Path | None, demo: bool, shots: Path | None, report: Path | No
             window.close()
             return code
         window.show()
+        _close_on_signals(window)
         return app.exec()
+
+
+def _close_on_signals(window: Window) -> None:
+    """Ctrl+C in the terminal, or a session that ends, closes the window as a person would: Qt's loop never comes to Python's handlers by
+    itself, so a pipe wakes it."""
+    awake, wakes = os.pipe()
+    os.set_blocking(wakes, False)
+    signal.set_wakeup_fd(wakes, warn_on_full_buffer=False)
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: None)
+    heard = QSocketNotifier(awake, QSocketNotifier.Type.Read, window)
+    heard.activated.connect(window.close)
 
 
 def _report(window: Window, path: Path) -> int:
