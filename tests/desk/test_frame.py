@@ -376,6 +376,15 @@ def test_before_transmitting_the_distance_to_stand_clear_is_said_with_the_rules_
     hands.qtbot.waitUntil(lambda: not side.cautions, timeout=5000)
 
 
+def test_what_is_held_is_asked_with_the_power_and_then_no_distance_is_told(hands):
+    """On a mast of 6 m it is what the person says; the sheet has it among its seldom fields."""
+    hands.write("p", {"near_people": "held in the hand"}, "power and pads")
+    side = hands.window.side
+    hands.press("3")
+    hands.qtbot.waitUntil(lambda: "is held: no far-field distance applies" in " ".join(side.cautions), timeout=10_000)
+    assert hands.window.session.climb.clear is None
+
+
 def test_what_to_mind_of_a_flight_stands_in_its_sheet_before_it_is_flown(hands):
     hands.press("5")
     hands.press("r")

@@ -140,6 +140,32 @@ class TestHowFarAway:
         book.levels(power_w=5.0, near_people="worn")
         assert any(words.startswith("Rod is worn:") for words in book.climb().cautions("field"))
 
+    def test_what_stands_on_a_mast_is_not_held_for_having_been_swept_in_a_hand(self):
+        book = bare()
+        book.add(book.records["home"].revised(height_m=6.0))
+        book.levels(power_w=5.0)
+        book.sweep(book.records["rod"], 0.2, fixture="body of a handheld")
+        assert book.climb().clear is not None
+
+    @pytest.mark.parametrize(
+        ("noted", "near"),
+        [
+            ({"distance_m": 30.0}, True),
+            ({"distance_m": 400.0}, False),
+            ({"place_id": "home"}, True),
+            ({"place_id": "gate"}, True),
+            ({"place_id": "hill"}, False),
+            ({}, True),
+        ],
+    )
+    def test_who_stands_beside_them_counts_however_that_was_noted(self, noted, near):
+        book = bare()
+        book.levels(power_w=1.0)
+        book.place("Gate", 20.0)
+        book.place("Hill", 900.0)
+        book.add(Neighbour(name="the second rover", power_w=0.5, **noted))
+        assert ("the second rover" in [s.name for s in book.climb().radiated.senders]) == near
+
     def test_every_sender_counts_and_both_together_where_they_stand_side_by_side(self):
         """Densities add: d² is d₁² + d₂²."""
         book = bare()

@@ -190,7 +190,7 @@ def test_what_rests_on_a_rung_that_failed_says_so_and_the_next_climb_is_told_ane
     broken = Climb(evidence, AIMS, whole)
     broken.__dict__.pop("link", None)
     said = [check.text for check in broken.verdict.checks]
-    assert "Link could not be worked out: what is told here lacks it" in said
+    assert "Link could not be worked out, so this is without it" in said
     assert broken.verdict.detail.startswith("Link could not be worked out.")
     assert broken.link.standing.words == "not worked out"
     assert not any("could not be worked out" in check.text for check in (*broken.bench.checks, *broken.field.checks))

@@ -41,7 +41,7 @@ def high_and_low(seed=0, **more):
 
 def test_a_map_on_its_own_scale_names_the_weak_patch():
     found = book_of(Rod=high_and_low(level=hole)).climb().pattern
-    assert found.sentence.startswith("Rod, flown round, shows ") and " dB" not in found.sentence
+    assert found.sentence.startswith("Rod, flown round, is best at ") and " dB" not in found.sentence
     patch = found.focus.own_flown[-1].patch
     assert patch.from_deg == pytest.approx(120.0, abs=16.0) and patch.to_deg == pytest.approx(165.0, abs=16.0)
     assert patch.high_deg <= 31.0

@@ -85,10 +85,10 @@ def test_a_gain_that_nothing_limits_is_not_called_possible():
     stub = book.antenna("Stub")
     book.claim(stub, "gain", 6.0, reference="dBi")
     found = book.climb().shelf
-    assert found.sentence == "One antenna and one claim; note a size or a beam to hold it against."
-    assert found.rows[0].claims[0].standing == "no limit" and "limit of gain" in found.detail
+    assert found.sentence == "One antenna, one claim; no size or beam to judge it by."
+    assert found.rows[0].claims[0].standing == "no limit" and "no gain limit" in found.detail
     book.claim(stub, "swr", 1.5)
-    assert book.climb().shelf.sentence == "One antenna and two claims; note a size or a beam to hold one gain against."
+    assert book.climb().shelf.sentence == "One antenna, two claims; no size or beam to judge one gain by."
     book.add(stub.revised(type="dipole", length_m=0.17))
     assert "possible on paper" not in book.climb().shelf.sentence, "6 dBi is too much for it"
 

@@ -178,7 +178,7 @@ def test_counts_that_nobody_stepped_are_maps_on_one_scale_with_the_bad_patch_nam
     hands.window.session.focus(climb.pattern.antennas[0].antenna.id)
     hands.settle()
     hands.press("4")
-    assert hands.sentence.startswith("Single, flown round, shows ") and " dB" not in hands.sentence
+    assert hands.sentence.startswith("Single, flown round, is best at ") and " dB" not in hands.sentence
     text = hands.window.views["pattern"].detail.text()
     assert "Weakest patch: " in text and "Pair shows " in text
     found = hands.window.session.climb.pattern

@@ -128,6 +128,7 @@ class Session(QObject):
         notebook = self.notebook
         if notebook is not None and notebook.needs_tidying:
             self._tidying.start(Job(notebook.tidy, lambda result, error: None))
+            self._tidy_soon.start()  # and looks whether it came about
 
     @property
     def evidence(self) -> Evidence:

@@ -89,5 +89,5 @@ class HowFarPicture(Picture):
         s.glyph(x(row.reach.value * 1e3), y, self.found.antenna.slot, 10)
         at = x(row.reach.value * 1e3)
         s.spot(QRectF(at - s.px(9), y - s.px(9), s.px(18), s.px(18)), row.reach, f"{name}: {row.range_text}")
-        words = row.range_text if row.horizon_ends_it else row.reach.short
+        words = f"{row.reach.short}{row.horizon_words}"
         s.text(min(at, x.end - s.width(words, 11) / 2), y - s.px(14), words, ink, 11, "middle", halo=True)

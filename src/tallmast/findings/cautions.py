@@ -125,33 +125,33 @@ def _high_up(at: Situation) -> bool:
     return max(heights, default=0.0) >= CLIMBED_M
 
 
-class _Done(Frozen):
-    """On which rungs an activity is minded, and how the notebook shows that it is done."""
+class _Row(Frozen):
+    """Of an activity: on which rungs it is minded, and how the notebook shows that it is done."""
 
     rungs: tuple[str, ...]
     shown: Callable[[Situation], bool]
 
 
-ACTIVITIES: dict[Activity, _Done] = {
-    "transmit": _Done(("bench", "levels", "pattern", "field", "link", "verdict"), lambda at: True),
-    "fly": _Done(OUT_OF_DOORS, _flies),
-    "drive": _Done(("field", "link"), lambda at: at.manner("drive")),
-    "climb": _Done((*OUT_OF_DOORS, "verdict"), _high_up),
-    "boat": _Done(OUT_OF_DOORS, lambda at: at.manner("boat")),
-    "range by laser": _Done(OUT_OF_DOORS, lambda at: at.noted(r"laser|range-?finder")),
-    "cut and solder": _Done(("bench",), lambda at: at.reworked or at.noted(r"solder")),
-    "work beside high power": _Done(
+ACTIVITIES: dict[Activity, _Row] = {
+    "transmit": _Row(("bench", "levels", "pattern", "field", "link", "verdict"), lambda at: True),
+    "fly": _Row(OUT_OF_DOORS, _flies),
+    "drive": _Row(("field", "link"), lambda at: at.manner("drive")),
+    "climb": _Row((*OUT_OF_DOORS, "verdict"), _high_up),
+    "boat": _Row(OUT_OF_DOORS, lambda at: at.manner("boat")),
+    "range by laser": _Row(OUT_OF_DOORS, lambda at: at.noted(r"laser|range-?finder")),
+    "cut and solder": _Row(("bench",), lambda at: at.reworked or at.noted(r"solder")),
+    "work beside high power": _Row(
         ("bench", "levels", "field", "link"),
         lambda at: at.own_power_w >= HIGH_POWER_W or any(map(_near, at.evidence.all(Emitter))),
     ),
-    "carry lithium": _Done(
+    "carry lithium": _Row(
         OUT_OF_DOORS,
         lambda at: (
             _flies(at) or any(run.battery for run in at.evidence.runs) or at.noted(r"\bli-?(?:ion|po)\b|lithium")
         ),
     ),
-    "connect an analyzer": _Done(("bench",), lambda at: True),
-    "be outdoors": _Done(("pattern", "field"), lambda at: bool(at.evidence.runs or at.evidence.places)),
+    "connect an analyzer": _Row(("bench",), lambda at: True),
+    "be outdoors": _Row(("pattern", "field"), lambda at: bool(at.evidence.runs or at.evidence.places)),
 }
 BY_MANNER: dict[RunKind, tuple[Activity, ...]] = {
     "flight": ("fly", "carry lithium"),
@@ -161,15 +161,21 @@ BY_MANNER: dict[RunKind, tuple[Activity, ...]] = {
 """What a run is, beside being outdoors and on the air."""
 
 
-def cautions(at: Situation, radiated: Radiated | None) -> tuple[str, ...]:
+def cautions(at: Situation, radiated: Callable[[], Radiated | None]) -> tuple[str, ...]:
     """What to mind on a rung, line by line; how far to stand away first. None on a rung where nothing is done."""
     done = [activity for activity, row in ACTIVITIES.items() if at.rung in row.rungs and row.shown(at)]
     if not done:
         return ()
     distance: tuple[str, ...] = ()
     if "transmit" in done:
-        distance = radiated.words if radiated is not None else ("Keep clear of the antenna.",)
+        known = radiated()
+        distance = known.words if known is not None else ("Keep clear of the antenna.",)
     return (*distance, *_of(done), WHO_DECIDES)
+
+
+def for_activity(activity: Activity) -> str:
+    """What to mind of one activity."""
+    return " ".join(_of((activity,)))
 
 
 def for_manner(manner: RunKind) -> str:

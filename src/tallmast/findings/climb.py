@@ -122,7 +122,7 @@ stands. The rungs above rest on these."""
 
 
 RESTS_UPON: dict[str, tuple[str, ...]] = {
-    "field": ("pattern", "the ends"),
+    "field": ("pattern",),
     "levels": ("pattern", "field"),
     "link": ("pattern", "field"),
     "verdict": ("shelf", "bench", "pattern", "field", "levels", "link"),
@@ -181,7 +181,7 @@ class Climb:
         """A finding that says which of those it rests on could not be worked out: it may be another for that."""
         assert isinstance(found, Finding)
         rungs = show.join([show.upper_first(name) for name in gone])
-        check = Check("disagrees", f"{rungs} could not be worked out: what is told here lacks it", None, FAULT)
+        check = Check("disagrees", f"{rungs} could not be worked out, so this is without it", None, FAULT)
         return replace(found, checks=(check, *found.checks), detail=f"{rungs} could not be worked out. {found.detail}")
 
     @cached_property
@@ -229,9 +229,9 @@ class Climb:
     @cached_property
     def field(self) -> field.FieldFinding:
         ran = {run.antenna_id for run in self.evidence.runs}
-        return self._with_ends(self.heard, ran)
+        return self._with_ends("field", self.heard, ran)
 
-    def _with_ends(self, found: F, ids: set[str], aimed: bool = False) -> F:
+    def _with_ends(self, rung: str, found: F, ids: set[str], aimed: bool = False) -> F:
         """A finding with what stands between both ends beside the path: crossed waves, opposite senses, a beam past its target."""
         patterns = self.directions.antennas
 
@@ -241,7 +241,7 @@ class Climb:
                 checks += [c for p in patterns if p.antenna.id in ids for c in pattern.aimed_checks(self.evidence, p)]
             return replace(found, checks=(*found.checks, *checks)) if checks else found
 
-        return self._safely("the ends", ends, type(found))
+        return self._safely(rung, ends, type(found))
 
     @cached_property
     def drawer(self) -> tuple[InDrawer, ...]:
@@ -284,7 +284,7 @@ class Climb:
     def cautions(self, rung: str) -> tuple[str, ...]:
         """What to mind on a rung before anybody sends, flies, climbs or cuts."""
         reworked = rung == "bench" and any(one.advice for one in self.bench.antennas)
-        return cautions(Situation(rung, self.evidence, reworked), self.radiated)
+        return cautions(Situation(rung, self.evidence, reworked), lambda: self.radiated)
 
     @cached_property
     def levels(self) -> levels.LevelsFinding:
@@ -335,7 +335,7 @@ class Climb:
             link.LinkFinding,
         )
         focus = self.aims.focus_id or next((a.id for a in self.evidence.antennas), "")
-        return self._with_ends(found, {focus}, aimed=True) if found.standing.mark != "nothing" else found
+        return self._with_ends("link", found, {focus}, aimed=True) if found.standing.mark != "nothing" else found
 
     @cached_property
     def verdict(self) -> verdict.VerdictFinding:

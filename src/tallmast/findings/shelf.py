@@ -295,7 +295,7 @@ def find(
     unsized = [row.antenna.name for row in rows if row.limit is None]
     detail = f"At {show.frequency(question.centre_hz)} a wavelength is {show.length(wave_m)}."
     if unsized:
-        detail += f" No sizes or beams known for {show.join(unsized)}, so no limit of gain."
+        detail += f" No sizes or beams known for {show.join(unsized)}, so no gain limit."
     used = tuple(
         one
         for key, one in pieces.items()
@@ -403,8 +403,8 @@ def _sentence(rows: Sequence[ShelfRow], aims: Aims) -> tuple[str, Figure | None]
         return f"{nouns} on the shelf; nothing is claimed of {'it' if len(rows) == 1 else 'them'}.", headline
     unheld = len(_claims(rows, "no limit"))
     if unheld:
-        wanting = "it" if claims == 1 else show.count(unheld, "gain") if unheld < claims else "them"
-        return f"{nouns} and {show.count(claims, 'claim')}; note a size or a beam to hold {wanting} against.", headline
+        which = "it" if claims == 1 else show.count(unheld, "gain") if unheld < claims else "them"
+        return f"{nouns}, {show.count(claims, 'claim')}; no size or beam to judge {which} by.", headline
     possible = "which is" if claims == 1 else "all of which are"
     return f"{nouns} and {show.count(claims, 'claim')}, {possible} possible on paper.", headline
 

@@ -55,7 +55,7 @@ class Reader:
             self._stopping.clear()
             process = self._running()
             try:
-                _send(cast("IO[bytes]", process.stdin), (work, args, more, self._most_s))
+                _send(cast("IO[bytes]", process.stdin), (name, work, args, more, self._most_s))
                 answer = self._answer(process, name)
             except (BrokenPipeError, EOFError):
                 answer = False, self._why_gone(process, name)
@@ -147,16 +147,15 @@ def _serve(most_bytes: int, parent: int) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl+C in the terminal is the window's
     threading.Thread(target=_watch, args=(parent,), daemon=True).start()
     while len(head := sys.stdin.buffer.read(LENGTH.size)) == LENGTH.size:
-        work, args, more, most_s = pickle.loads(sys.stdin.buffer.read(LENGTH.unpack(head)[0]))
+        name, work, args, more, most_s = pickle.loads(sys.stdin.buffer.read(LENGTH.unpack(head)[0]))
         signal.alarm(round(most_s) + LATE_S)
-        _send(answers, _outcome(work, args, more, most_bytes))
+        _send(answers, _outcome(name, work, args, more, most_bytes))
         signal.alarm(0)
 
 
 def _outcome(
-    work: Callable[..., Any], args: tuple[Any, ...], more: dict[str, Any], most_bytes: int
+    name: str, work: Callable[..., Any], args: tuple[Any, ...], more: dict[str, Any], most_bytes: int
 ) -> tuple[bool, Any]:
-    name = next((arg for arg in args if isinstance(arg, str)), "the file")
     try:
         return True, work(*args, **more)
     except FormatError as error:

@@ -133,7 +133,7 @@ SAMPLES_PER_PIXEL = 277
 """The tag of a TIFF that has the number of its bands (TIFF 6.0, §8)."""
 
 
-def _sound(path: Path) -> None:
+def _refuse_endless(path: Path) -> None:
     """Raises `FormatError` of what would keep the library busy for ever, or make it take all memory: a grid cut off, more bands than
     any raster has."""
     suffix = path.suffix.lower()
@@ -170,7 +170,7 @@ def _bands(path: Path) -> int:
 def _opened(path: Path) -> Iterator[DatasetReader]:
     import rasterio
 
-    _sound(path)
+    _refuse_endless(path)
     with warnings.catch_warnings():  # what lacks a place on earth is told in our own words
         warnings.simplefilter("ignore")
         with rasterio.open(path, driver=DRIVERS[path.suffix.lower()]) as source:

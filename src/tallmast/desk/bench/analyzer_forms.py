@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable
 from typing import Any
 
+from tallmast.findings.cautions import for_activity
 from tallmast.instruments.driver import SweepPlan
 from tallmast.notebook.records import StandardSet
 from tallmast.procedures.practising import PRACTICE
@@ -128,5 +129,6 @@ def connect_form(
         use(v["address"] or v["found"], v["driver"])
         return True
 
-    note = "By network, USB or serial line, in VISA’s way of writing." + "".join(f" {words}." for words in broken)
+    note = f"{for_activity('connect an analyzer')} By network, USB or serial line, in VISA’s way of writing."
+    note += "".join(f" {words}." for words in broken)
     return Form("The analyzer", fields, kept, note, "Connect")

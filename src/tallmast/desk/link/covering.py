@@ -13,7 +13,7 @@ from tallmast.units import show
 from ..session import Session
 
 
-class Covered(Frozen):
+class MapState(Frozen):
     """A map as it stood."""
 
     cover: Cover | None
@@ -104,13 +104,13 @@ class Covering(QObject):
             self.coverage = coverage
             self.grown.emit()
 
-    def let_go(self) -> Covered:
+    def let_go(self) -> MapState:
         """End what goes on, and say what another one goes on with: a change of look makes view and map anew."""
-        state = Covered(self.cover, self.over, self.coverage, self._reach_m)
+        state = MapState(self.cover, self.over, self.coverage, self._reach_m)
         self._taken = 0
         return state
 
-    def carry_on(self, state: Covered) -> None:
+    def carry_on(self, state: MapState) -> None:
         """With what was there; on with what was not fine yet."""
         self.cover, self.over, self.coverage, self._reach_m = state.cover, state.over, state.coverage, state.reach_m
         if self.cover is not None and (self.coverage is None or self.coverage.done < 1.0):

@@ -25,7 +25,7 @@ from tallmast.units import show
 
 from ..parts import LookRow, button, label
 from ..rung_view import RungView
-from .covering import Covered, Covering
+from .covering import Covering, MapState
 
 
 def _profile(climb: Climb) -> Picture | None:
@@ -267,7 +267,7 @@ class LinkView(RungView):
         return self.chosen, self._over, self.covering.let_go()
 
     def carry_on(self, state: object) -> None:
-        self.chosen, self._over, covered = cast("tuple[str | None, int, Covered]", state)
+        self.chosen, self._over, covered = cast("tuple[str | None, int, MapState]", state)
         if self.shown is not None:
             self.show_climb(self.shown)
         self.covering.carry_on(covered)

@@ -14,6 +14,7 @@ from tallmast.notebook.records.stations import NearPeople
 from tallmast.physics import exposure
 from tallmast.physics.decibels import dbm_from_watt, power_ratio, watt_from_dbm
 from tallmast.physics.field_strength import density_w_per_m2, field_v_per_m
+from tallmast.physics.geodesy import distance_and_bearing
 from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 from tallmast.units.scales import FIELDS, inward, scale
@@ -29,7 +30,7 @@ if TYPE_CHECKING:
 
 GROUND = 2.56
 """Density with the ground's reflection against free space: field × 1.6 (FCC OET Bulletin 65, eq. 7)."""
-GUIDANCE = "Guidance for the far field of one transmitter. Your licence and local rules decide."
+GUIDANCE = "Guidance for the far field. Your licence and local rules decide."
 NEAR_M = 50.0
 """Somebody who works at home walks as far as that."""
 HAND_HEIGHT_M = 2.5
@@ -130,7 +131,7 @@ class Radiated(Frozen):
         return tuple(told)
 
 
-class _Limit(Frozen):
+class _ExposureLimit(Frozen):
     """By which limit, and whether the ground adds to it; duty of the sender at hand."""
 
     limit: exposure.Limit
@@ -142,7 +143,7 @@ def radiated(evidence: Evidence, aims: Aims, gains: Mapping[str, GainEvidence]) 
     question, near, far = evidence.question, evidence.home_end, far_end_of(evidence, gains)
     if question is None:
         return None
-    by = _Limit(near.limit, near.ground_reflection) if near is not None else _Limit("icnirp-2020", True)
+    by = _ExposureLimit(near.limit, near.ground_reflection) if near is not None else _ExposureLimit("icnirp-2020", True)
     drawer = Drawer(evidence, question.centre_hz)
     antenna = focus(evidence, aims)
     home = None
@@ -160,7 +161,9 @@ def radiated(evidence: Evidence, aims: Aims, gains: Mapping[str, GainEvidence]) 
     return Radiated(home, tuple(others), within_reach, side)
 
 
-def _sender(name: str, eirp: Figure, duty: float, frequency_hz: float, by: _Limit, near_people: NearPeople) -> Sender:
+def _sender(
+    name: str, eirp: Figure, duty: float, frequency_hz: float, by: _ExposureLimit, near_people: NearPeople
+) -> Sender:
     """The gain may be higher than thought: the upper end of the EIRP's uncertainty is taken, since this keeps people clear."""
     if near_people:
         return Sender(name, eirp, near_people, (), None)
@@ -177,17 +180,17 @@ def _sender(name: str, eirp: Figure, duty: float, frequency_hz: float, by: _Limi
     return Sender(name, eirp, near_people, tuple(clears), clear)
 
 
-def _far(far: FarEnd | None, drawer: Drawer, frequency_hz: float, by: _Limit) -> Iterator[Sender]:
+def _far(far: FarEnd | None, drawer: Drawer, frequency_hz: float, by: _ExposureLimit) -> Iterator[Sender]:
     if far is not None and far.power_w:
         gain = Figure("gain", far.gain_dbi, far.gain_u_db, "dBi")
         eirp = _full_eirp(far, drawer, far.power_w, far.name, gain)
         yield _sender(far.name, eirp, far.duty, frequency_hz, by, _noted_near(far, (far.name,)))
 
 
-def _around(evidence: Evidence, frequency_hz: float, by: _Limit) -> Iterator[Sender]:
+def _around(evidence: Evidence, frequency_hz: float, by: _ExposureLimit) -> Iterator[Sender]:
     """Whoever else sends, on the band or off it, where home's people are near it."""
     for one in evidence.all(Neighbour):
-        if one.distance_m is None or one.distance_m > NEAR_M:
+        if _away_m(evidence, one) > NEAR_M:
             continue
         eirp_dbm = dbm_from_watt(one.power_w) + one.gain_dbi
         working = Working((f"{show.power(one.power_w)} {show.plus(one.gain_dbi, 1)} dBi",), (), "as noted")
@@ -200,9 +203,22 @@ def _around(evidence: Evidence, frequency_hz: float, by: _Limit) -> Iterator[Sen
             yield _sender(emitter.name, eirp, 1.0, emitter.frequency_hz, by, "")
 
 
+def _away_m(evidence: Evidence, neighbour: Neighbour) -> float:
+    """How far from home's people a neighbour stands; nothing where nobody noted it: it may stand beside them."""
+    place, home = evidence.place(neighbour.place_id), evidence.home
+    if place is None:
+        return neighbour.distance_m or 0.0
+    if home is not None and home.position is not None and place.position is not None:
+        return float(distance_and_bearing(*home.position, *place.position)[0])
+    return 0.0 if home is not None and place.id == home.id else place.distance_m or math.inf
+
+
 def _at_home(evidence: Evidence, near: HomeEnd, antenna: Antenna | None) -> NearPeople:
-    """Whether it is held or worn, by what is noted of the end, the antenna, its fixtures and its place."""
+    """Whether it is held or worn, by what is noted of the end, the antenna, its fixtures and its place; what stands higher than a hand
+    reaches is neither, whatever it was once swept on."""
     home = evidence.home
+    if home is not None and home.height_m >= HAND_HEIGHT_M:
+        return near.near_people
     words = [near.name, *((home.name, home.note) if home is not None else ())]
     if antenna is not None:
         words += [antenna.name, antenna.handling, *(sweep.fixture for sweep in evidence.sweeps(antenna.id))]

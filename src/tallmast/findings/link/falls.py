@@ -133,7 +133,7 @@ class Reach(Frozen):
     @property
     def text(self) -> str:
         """`6.3 (5.1 to 7.6) km`; where the horizon ends it, that it does."""
-        return f"{self.figure.short}, the horizon" if self.at_horizon else self.figure.text
+        return f"{self.figure.text}, the horizon" if self.at_horizon else self.figure.text
 
 
 def reach_of(

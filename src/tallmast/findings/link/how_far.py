@@ -59,6 +59,8 @@ class FarRow(Frozen):
     horizon_m: float
     left_there_db: float
     """What is left at the horizon: with less of it than zero the range ends sooner."""
+    left_there_half_db: float
+    """Half of its 90 % interval."""
     reached: tuple[str, ...]
     missed: tuple[str, ...]
 
@@ -71,9 +73,14 @@ class FarRow(Frozen):
         """`6.3 (5.1 to 7.6) km`, or that the horizon ends it and with how much left."""
         if self.reach is None:
             return "can’t be told"
+        return f"{self.reach.text}{self.horizon_words}"
+
+    @property
+    def horizon_words(self) -> str:
+        """`, the horizon, 12 ± 9 dB left`, where that ends it."""
         if not self.horizon_ends_it:
-            return self.reach.text
-        return f"{self.reach.short}, the horizon, {show.decibel(max(self.left_there_db, 0.0), 0)} left"
+            return ""
+        return f", the horizon, {show.plus_minus(self.left_there_db, self.left_there_half_db, 'dB')} left"
 
     def slope_text(self, n: float) -> str:
         """How far with one exponent, or that the horizon ends it."""
@@ -144,7 +151,8 @@ def _row(ask: Ask, margin: Margin, option: Option) -> FarRow:
     step = dbm_from_watt(option.power_w) - dbm_from_watt(ask.power_w) - (option.pad_db - ask.pad_db) + option.more_db
     step -= option.weaker_db(ask.frequency_hz)
     raised = falls.raised(option.height_m)
-    left = falls.left(margin.figure)[0] + step + raised
+    left, half = falls.left(margin.figure)
+    left = left + step + raised
     at_place = margin.figure.value + step + float(np.interp(ask.distance_m, falls.d, raised))
     lines = (
         f"as it stands {show.plus(margin.figure.value, 1)} dB",
@@ -161,11 +169,12 @@ def _row(ask: Ask, margin: Margin, option: Option) -> FarRow:
     horizon = falls.horizon_m(option.height_m)
     found = reach_of(falls, margin.figure, step, option.height_m, f"range with {option.words}")
     there, at_horizon = (float(np.interp(d, falls.d, left)) for d in (falls.last_m, horizon))
+    half_there = float(np.interp(horizon, falls.d, half))
     slopes = {n: min(falls.last_m * 10.0 ** (min(max(there, -150.0), 150.0) / (10.0 * n)), horizon) for n in SLOPES}
     reached = [name for name, way in ask.way.others if falls.left_at(left, way) > ask.noisier_db(way.place)]
     missed = [name for name, _ in ask.way.others if name not in reached]
     reach = found.figure if found is not None else None
-    return FarRow(option, figure, reach, slopes, horizon, at_horizon, tuple(reached), tuple(missed))
+    return FarRow(option, figure, reach, slopes, horizon, at_horizon, half_there, tuple(reached), tuple(missed))
 
 
 def _doubling(margin: Margin, option: Option, row: FarRow) -> Figure | None:

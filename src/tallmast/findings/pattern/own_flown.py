@@ -268,7 +268,8 @@ def own_flown_words(flown: OwnFlown, others: Sequence[OwnFlown]) -> tuple[str, s
     own = "On its own scale: which direction is better, not by how many decibels."
     if flown.alike:
         return f"{name}, flown round, is alike all round: {low} to {high}.", own
-    sentence = f"{name}, flown round, shows {high} at best, {_where(flown, *at)}, and {low} at worst."
+    sentence = f"{name}, flown round, is best at {_where(flown, *at)}: {high}."
+    own = f"At worst {low}; single readings scatter by {show.three(flown.scatter)}. {own}"
     patch = flown.patch
     said = ""
     if patch is not None:
