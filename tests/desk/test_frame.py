@@ -5,7 +5,7 @@ import shutil
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor
+from PySide6.QtGui import QColor, QTextDocument
 from PySide6.QtWidgets import QApplication, QTableWidget, QWidget
 
 from tallmast.desk.frame.tape import change_words
@@ -365,7 +365,9 @@ def test_before_transmitting_the_distance_to_stand_clear_is_said_with_the_rules_
     assert f"Stand clear at full power: {levels.clear.short} of {levels.antenna}" in told
     assert "On the air: never without an antenna or a load; band, power and duty as your licence says." in told
     assert told.endswith("Local rules and licensed people decide.")
-    assert side.safety.isVisible() and side.safety.text().split("\n") == list(side.cautions)
+    shown = QTextDocument()
+    shown.setHtml(side.safety.text())
+    assert side.safety.isVisible() and shown.toPlainText().splitlines() == list(side.cautions)
     for rung in "24567":
         hands.press(rung)
         hands.settle()

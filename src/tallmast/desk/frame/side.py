@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from html import escape
 from typing import TYPE_CHECKING, cast
 
 from msgspec.structs import astuple
@@ -143,6 +144,7 @@ class Side(QFrame):
         self.working = Working()
         self.cautions: tuple[str, ...] = ()
         self.safety = label("", "safety", wrap=True, parent=self)
+        self.safety.setTextFormat(Qt.TextFormat.RichText)
         self.safety.setAccessibleName("Safety")
         self.safety.hide()
         front = QWidget()
@@ -159,7 +161,8 @@ class Side(QFrame):
     def show_cautions(self, cautions: tuple[str, ...]) -> None:
         """What to mind on the rung in front."""
         self.cautions = cautions
-        self.safety.setText("\n".join(cautions))
+        self.safety.setText("<br>".join(_headed(line) for line in cautions))
+        self.safety.setAccessibleDescription("\n".join(cautions))
         self.safety.setVisible(bool(cautions))
 
     def _scroll(self, page: QWidget) -> QScrollArea:
@@ -204,6 +207,12 @@ class Side(QFrame):
     def fold(self, wanted: bool) -> None:
         self.wanted = wanted
         self.setVisible(wanted or self.entry is not None)
+
+
+def _headed(line: str) -> str:
+    """What it is about stands out; names that people gave are plain text."""
+    head, colon, rest = line.partition(":")
+    return f"<b>{escape(head)}</b>{colon}{escape(rest)}" if colon else escape(line)
 
 
 def _scrolled(page: QWidget, parent: QWidget) -> QScrollArea:
