@@ -1,7 +1,9 @@
 """The frame: looks, contrast, folding, hiding, finding, undoing, trouble, and what is remembered."""
 
+import contextlib
 import os
 import shutil
+import sqlite3
 
 import pytest
 from PySide6.QtCore import Qt
@@ -12,6 +14,7 @@ from tallmast.desk.frame.tape import change_words
 from tallmast.desk.ledger import Ledger
 from tallmast.desk.picture_view import PictureView
 from tallmast.figures.paper import DASHES, GLYPHS, PALETTES
+from tallmast.notebook import schema
 from tallmast.notebook.changes import Change
 from tallmast.notebook.records import MeterReading
 from tallmast.notebook.store import Notebook
@@ -190,6 +193,20 @@ def test_a_damaged_notebook_is_shown_as_far_as_it_goes(window, qtbot, demo_copy)
     assert "damaged" in hands.trouble and "Rescued" in hands.trouble
     assert window.session.notebook.read_only
     assert demo_copy.read_bytes() == bytes(data)
+    report = demo_copy.with_name("report.html")
+    window.files.make_report(report)
+    assert "in no file yet" in hands.trouble and not report.exists()
+    saved = demo_copy.with_name("saved.tallmast")
+    window.session.notebook.save_copy(saved)
+    assert window.open_notebook(saved) and not window.session.notebook.read_only
+
+
+def test_an_older_notebook_says_where_it_is_kept_as_it_was(window, qtbot, demo_copy):
+    with contextlib.closing(sqlite3.connect(demo_copy)) as db:
+        db.execute(f"PRAGMA user_version = {schema.FORMAT - 1}")
+    assert window.open_notebook(demo_copy)
+    kept = demo_copy.with_name(f"{demo_copy.stem} (format {schema.FORMAT - 1}).tallmast")
+    assert kept.name in window.tape.state.text() and kept.exists()
 
 
 def test_a_notebook_open_elsewhere_is_only_shown(window, qtbot, demo_copy):

@@ -89,7 +89,7 @@ def read_through(path: Path, rescued: bool) -> None:
     except NotebookError as error:
         assert len(str(error)) < 400, str(error)
         if rescued and error.can_rescue:
-            saved = rescue(path, path.parent)
+            saved = rescue(path)
             if saved is not None:
                 saved.notebook.close()
         return
@@ -126,8 +126,6 @@ def main(count: int, seed: int = 1) -> int:
             except Exception as error:
                 uncaught += 1
                 print(f"{i}: {type(error).__name__}: {str(error)[:300]}", flush=True)
-            for made in Path(folder).glob("*rescue*"):
-                made.unlink()
             slow += time.monotonic() - began > (RESCUE_S if with_rescue else SLOWEST_S)
     print(f"{count} mutated notebooks: {uncaught} uncaught, {slow} too slow")
     return 1 if uncaught or slow else 0

@@ -93,6 +93,16 @@ class TestTheFileUnderItsName:
         second.close()
         first.close()
 
+    def test_a_link_planted_where_locks_lie_is_not_followed(self, notebook, tmp_path, monkeypatch):
+        os.link(notebook.path, tmp_path / "b.tallmast")
+        notebook.close()
+        (tmp_path / "theirs").mkdir()
+        (tmp_path / f"tallmast-locks-{os.getuid()}").symlink_to(tmp_path / "theirs")
+        monkeypatch.setenv("XDG_RUNTIME_DIR", str(tmp_path))
+        opened = Notebook.open(notebook.path)
+        assert "somebody else" in opened.read_only and list((tmp_path / "theirs").iterdir()) == []
+        opened.close()
+
 
 class TestBent:
     def fill(self, notebook):
@@ -147,7 +157,7 @@ class TestBent:
         db.commit()
         db.close()
         began = time.monotonic()
-        saved = rescue(path, tmp_path)
+        saved = rescue(path)
         assert time.monotonic() - began < 5
         assert {"One", "Far"} <= set(names(saved.notebook))
         saved.notebook.close()
@@ -155,7 +165,7 @@ class TestBent:
     def test_a_rescue_can_be_stopped(self, notebook, tmp_path):
         path, db = self.fill(notebook)
         db.close()
-        assert rescue(path, tmp_path, stopped=lambda: True) is None
+        assert rescue(path, stopped=lambda: True) is None
 
     def test_bent_bytes_and_rows_anywhere_raise_nothing_but_notebook_errors(self, capsys, monkeypatch):
         monkeypatch.setattr(
@@ -176,7 +186,229 @@ def older(tmp_path, demo=None):
     return path
 
 
+def hit(path, numbers):
+    """Turn pages of a file to noise, by their numbers."""
+    noise = np.random.default_rng(7)
+    data = bytearray(path.read_bytes())
+    for number in numbers:
+        data[(number - 1) * 4096 : number * 4096] = noise.bytes(4096)
+    path.write_bytes(data)
+
+
+class TestRescue:
+    def many(self, tmp_path):
+        """A notebook in which revisions fill many pages, and an imported file many more; with its table's pages by kind."""
+        path = tmp_path / "many.tallmast"
+        made = Notebook.create(path)
+        for i in range(400):
+            made.write(Entry(f"Added {i}", [Antenna(id=f"a{i}", name=f"Whip {i} " + "x" * 300)]))
+        made.write(Entry("Brought in", raw=[RawFile("long.csv", bytes(range(256)) * 400)]))
+        made.close()
+        db = sqlite3.connect(path)
+        pages = {
+            kind: [
+                n for (n,) in db.execute("SELECT pageno FROM dbstat WHERE name = 'revision' AND pagetype = ?", (kind,))
+            ]
+            for kind in ("leaf", "internal")
+        }
+        db.close()
+        return path, pages
+
+    def test_what_leads_to_the_rows_is_gone_and_every_row_is_read(self, tmp_path):
+        path, pages = self.many(tmp_path)
+        assert len(pages["internal"]) == 1 and len(pages["leaf"]) > 30
+        hit(path, pages["internal"])
+        saved = rescue(path)
+        assert len(names(saved.notebook)) == 400 and saved.lost == 0 and saved.kept == 401
+        (file,) = saved.notebook.raw_files()
+        assert file.data == bytes(range(256)) * 400
+        saved.notebook.close()
+
+    def test_only_what_was_hit_is_lost_and_counted(self, tmp_path):
+        path, pages = self.many(tmp_path)
+        hit(path, [*pages["internal"], *pages["leaf"][3:20:4]])
+        saved = rescue(path)
+        left = len(names(saved.notebook))
+        assert 340 < left < 400 and saved.lost == 400 - left
+        assert saved.sentence == f"Rescued 401 entries; {saved.lost} could not be read."
+        saved.notebook.close()
+
+    @pytest.mark.parametrize("first", [16, 100, 4096])
+    def test_a_beginning_turned_to_noise_costs_nothing_but_itself(self, tmp_path, first):
+        path, _ = self.many(tmp_path)
+        data = bytearray(path.read_bytes())
+        data[:first] = b"\xa5" * first
+        path.write_bytes(data)
+        with pytest.raises(NotebookError) as told:
+            Notebook.open(path)
+        assert told.value.can_rescue
+        saved = rescue(path)
+        assert len(names(saved.notebook)) == 400 and saved.lost == 0
+        saved.notebook.close()
+        assert path.read_bytes() == bytes(data)
+
+    def test_a_file_cut_off_is_read_as_far_as_it_goes_and_said_to_be(self, tmp_path):
+        path, _ = self.many(tmp_path)
+        path.write_bytes(path.read_bytes()[: path.stat().st_size // 3])
+        saved = rescue(path)
+        assert len(names(saved.notebook)) > 100
+        assert saved.sentence.endswith("The file is cut off: what followed is gone.")
+        saved.notebook.close()
+
+    def test_what_is_only_in_the_log_of_writes_is_read(self, tmp_path):
+        path = tmp_path / "n.tallmast"
+        made = Notebook.create(path)
+        made.write(Entry("Added", [Antenna(name="One")], raw=[RawFile("long", b"y" * 9000)]))
+        copy = tmp_path / "c.tallmast"
+        for ending in ("", "-wal"):
+            shutil.copyfile(f"{path}{ending}", f"{copy}{ending}")
+        made.close()
+        hit(copy, [1])
+        saved = rescue(copy)
+        assert names(saved.notebook) == ["One"] and [f.data for f in saved.notebook.raw_files()] == [b"y" * 9000]
+        saved.notebook.close()
+
+    def test_nothing_of_it_stays_in_any_folder(self, tmp_path, monkeypatch):
+        monkeypatch.setenv("TMPDIR", str(tmp_path / "temporary"))
+        monkeypatch.setattr("tempfile.tempdir", None)
+        (tmp_path / "temporary").mkdir()
+        path, pages = self.many(tmp_path)
+        hit(path, pages["internal"])
+        saved = rescue(path)
+        assert sorted(p.name for p in tmp_path.rglob("*")) == ["many.tallmast", "temporary"]
+        assert saved.notebook.in_no_file and saved.notebook.read_only
+        saved.notebook.save_copy(tmp_path / "saved.tallmast")
+        saved.notebook.close()
+        again = Notebook.open(tmp_path / "saved.tallmast")
+        assert len(names(again)) == 400 and not again.set_aside and again.undo().label == "Brought in"
+        again.close()
+
+
+class TestAnEntryThatCannotBeRead:
+    def written(self, notebook, statement):
+        for i in range(4):
+            notebook.write(Entry(f"Added {i}", [Antenna(id=f"a{i}", name=str(i))]))
+        path = notebook.path
+        notebook.close()
+        db = sqlite3.connect(path)
+        for (name,) in db.execute("SELECT name FROM sqlite_master WHERE type = 'trigger'").fetchall():
+            db.execute(f"DROP TRIGGER {name}")
+        db.execute("PRAGMA ignore_check_constraints = ON")
+        db.execute(statement)
+        db.commit()
+        db.close()
+        return Notebook.open(path)
+
+    @pytest.mark.parametrize(
+        "statement",
+        [
+            "DELETE FROM act WHERE number = 3",
+            "UPDATE act SET label = x'ff' WHERE number = 3",
+            "UPDATE act SET label = x'ff' WHERE number = 5",
+            "UPDATE act SET manner = 'lost' WHERE number = 5",
+            "UPDATE act SET label = CAST(x'41ff42' AS TEXT) WHERE number = 2",
+            "UPDATE revision SET body = '{' WHERE record_id = 'a1'",
+        ],
+    )
+    def test_costs_neither_the_next_entry_nor_undo(self, notebook, statement):
+        again = self.written(notebook, statement)
+        assert again.set_aside
+        again.write(Entry("More", [Antenna(id="m", name="more")]))
+        assert again.undo().label == "More" and "more" not in names(again)
+        count = 0
+        while again.undo() is not None:
+            count += 1
+        assert count >= 4 and names(again) == []
+        while again.redo() is not None:
+            pass
+        assert names(again)[-1:] == ["more"]
+        again.close()
+
+    def test_one_byte_that_is_no_letter_costs_that_letter(self, notebook):
+        again = self.written(notebook, "UPDATE act SET label = CAST(x'41ff42' AS TEXT) WHERE number = 2")
+        assert again.tape[1].label == "A\ufffdB" and again.set_aside == ["a letter"]
+        again.close()
+
+
+def test_what_is_undone_and_done_again_keeps_its_place(notebook):
+    for name in ("One", "Two"):
+        notebook.write(Entry("Added", [Antenna(id=name, name=name)]))
+    notebook.write(Entry("Taken out", remove=[notebook.evidence().antennas[0]]))
+    notebook.undo()
+    assert names(notebook) == ["One", "Two"]
+    path = notebook.path
+    notebook.close()
+    again = Notebook.open(path)
+    assert names(again) == ["One", "Two"]
+    again.close()
+
+
 class TestUpgrades:
+    def test_what_was_is_kept_and_the_rights_and_every_name_stay(self, tmp_path):
+        path = older(tmp_path)
+        path.chmod(0o600)
+        other = tmp_path / "sub" / "other name.tallmast"
+        other.parent.mkdir()
+        os.link(path, other)
+        made = Notebook.open(path)
+        kept = made.kept_before
+        assert kept == tmp_path / f"old (format {schema.FORMAT - 1}).tallmast"
+        assert path.stat().st_mode & 0o777 == kept.stat().st_mode & 0o777 == 0o600
+        made.write(Entry("More", [Antenna(name="Two")]))
+        made.close()
+        assert path.samefile(other)
+        assert [names(Notebook.open(p)) for p in (other, kept)] == [["One", "Two"], ["One"]]
+
+    def test_tried_again_it_keeps_the_old_one_once(self, tmp_path, monkeypatch):
+        path = older(tmp_path)
+
+        def full(_):
+            raise sqlite3.OperationalError("database or disk is full")
+
+        with monkeypatch.context() as bent:
+            bent.setattr(file, "prepare", full)
+            for _ in range(2):
+                with pytest.raises(
+                    NotebookError, match=r"can’t be brought up to date: the disk is full.*Nothing in it was lost"
+                ):
+                    Notebook.open(path)
+        Notebook.open(path).close()
+        assert sorted(p.name for p in tmp_path.iterdir()) == [
+            f"old (format {schema.FORMAT - 1}).tallmast",
+            "old.tallmast",
+        ]
+
+    def test_one_left_with_its_log_of_writes_is_upgraded_with_it(self, tmp_path):
+        path = older(tmp_path)
+        db = sqlite3.connect(path, isolation_level=None)
+        db.execute("PRAGMA journal_mode = WAL")
+        db.execute("INSERT INTO act VALUES (2, '', 'Late', 'do', NULL, NULL)")
+        left = tmp_path / "left.tallmast"
+        for ending in ("", "-wal"):
+            shutil.copyfile(f"{path}{ending}", f"{left}{ending}")
+        db.close()
+        made = Notebook.open(left)
+        assert [act.label for act in made.tape] == ["Added", "Late"]
+        kept = Notebook.open(made.kept_before)
+        assert [act.label for act in kept.tape] == ["Added", "Late"]
+        kept.close()
+        made.close()
+
+    def test_a_newer_one_with_its_log_of_writes_stays_to_the_byte(self, tmp_path):
+        path = tmp_path / "n.tallmast"
+        made = Notebook.create(path)
+        made.write(Entry("Added", [Antenna(name="One")]))
+        made._db.execute("PRAGMA user_version = 99")
+        copy = tmp_path / "there" / "c.tallmast"
+        copy.parent.mkdir()
+        for ending in ("", "-wal"):
+            shutil.copyfile(f"{path}{ending}", f"{copy}{ending}")
+        made.close()
+        before = {p.name: p.read_bytes() for p in copy.parent.iterdir()}
+        with pytest.raises(NotebookError, match=r"newer.*not touched"):
+            Notebook.open(copy)
+        assert {p.name: p.read_bytes() for p in copy.parent.iterdir()} == before
+
     def test_one_that_fails_half_way_leaves_the_file_to_the_byte(self, tmp_path, monkeypatch):
         path = older(tmp_path)
         before = path.read_bytes()

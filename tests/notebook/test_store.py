@@ -473,9 +473,7 @@ class TestRescue:
             assert error.can_rescue
             assert "was not touched" in str(error)
             opened = False
-        folder = tmp_path / "rescue"
-        folder.mkdir()
-        saved = rescue(demo_copy, folder)
+        saved = rescue(demo_copy)
         assert saved is not None
         assert saved.kept > 20
         assert "Rescued" in saved.sentence
@@ -490,7 +488,7 @@ class TestRescue:
         with pytest.raises(NotebookError) as caught:
             Notebook.open(demo_copy)
         assert caught.value.can_rescue
-        saved = rescue(demo_copy, tmp_path)
+        saved = rescue(demo_copy)
         assert saved is None or saved.kept >= 0
         if saved:
             saved.notebook.close()
@@ -499,9 +497,7 @@ class TestRescue:
     def test_nothing_to_rescue_says_none(self, tmp_path):
         path = tmp_path / "junk.tallmast"
         path.write_bytes(os.urandom(5000))
-        folder = tmp_path / "r"
-        folder.mkdir()
-        assert rescue(path, folder) is None
+        assert rescue(path) is None
 
 
 def test_an_entry_that_the_tape_shows_survives_a_power_cut(tmp_path):

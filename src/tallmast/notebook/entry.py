@@ -72,15 +72,22 @@ def unpack_series(columns: str, count: int, data: bytes) -> Series:
     return dict(zip(names, block, strict=True))
 
 
-def act_of(row: tuple[object, ...]) -> Act | None:
-    """One row of the tape; None for one that can't be."""
+def act_of(row: tuple[object, ...]) -> tuple[Act, bool]:
+    """One row of the tape, and whether all of it reads: an entry whose label is lost is still one, and others refer to it."""
     number, at, label, manner, reverses, reason = row
-    if not (isinstance(number, int) and isinstance(at, str) and isinstance(label, str)):
-        return None
-    if (
-        manner not in ("do", "undo", "redo")
-        or not isinstance(reverses, int | None)
-        or not isinstance(reason, str | None)
-    ):
-        return None
-    return Act(number, at, label, manner, reverses, reason)
+    whole = (
+        isinstance(at, str)
+        and isinstance(label, str)
+        and manner in ("do", "undo", "redo")
+        and isinstance(reverses, int | None)
+        and isinstance(reason, str | None)
+    )
+    act = Act(
+        int(str(number)),
+        at if isinstance(at, str) else "",
+        label if isinstance(label, str) else "entry whose label can’t be read",
+        manner if manner in ("undo", "redo") and isinstance(reverses, int) else "do",
+        reverses if isinstance(reverses, int) else None,
+        reason if isinstance(reason, str) else None,
+    )
+    return act, whole

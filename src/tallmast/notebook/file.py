@@ -3,10 +3,14 @@ when it can't be."""
 
 from __future__ import annotations
 
+import contextlib
+import filecmp
+import itertools
 import os
 import shutil
 import sqlite3
 import tempfile
+from collections.abc import Iterator
 from pathlib import Path
 
 from . import schema
@@ -38,17 +42,41 @@ class NotebookError(Exception):
         self.can_rescue = can_rescue
 
 
+class Text:
+    """Reads the texts of a notebook; a byte that is no letter costs that letter, and is counted."""
+
+    bent = 0
+
+    def __call__(self, data: bytes) -> str:
+        try:
+            return data.decode()
+        except UnicodeDecodeError:
+            self.bent += 1
+            return data.decode("utf-8", "replace")
+
+
 def connect(path: Path, query: str = "", timeout: float = 2.0) -> sqlite3.Connection:
     """A connection in which transactions are begun by hand."""
-    uri = f"{path.resolve().as_uri()}{query}"
-    return sqlite3.connect(uri, uri=True, isolation_level=None, timeout=timeout, check_same_thread=False)
+    return _by_hand(f"{path.resolve().as_uri()}{query}", timeout)
+
+
+def nameless() -> sqlite3.Connection:
+    """An empty database that no folder shows, and that is gone with its connection (https://sqlite.org/inmemorydb.html,
+    temporary databases)."""
+    return _by_hand("")
+
+
+def _by_hand(uri: str, timeout: float = 2.0) -> sqlite3.Connection:
+    db = sqlite3.connect(uri, uri=True, isolation_level=None, timeout=timeout, check_same_thread=False)
+    db.text_factory = Text()
+    return db
 
 
 def prepare(db: sqlite3.Connection) -> None:
     db.execute("PRAGMA journal_mode = WAL")
     # FULL: an entry that the tape shows survives a power cut, not only a killed process.
     db.execute("PRAGMA synchronous = FULL")
-    db.execute("PRAGMA foreign_keys = ON")
+    # No foreign keys: an entry whose row is lost can still be taken back.
     # Copying the log of writes back into the file can wait for a quiet moment (`tidy`) or the end: the person can't.
     db.execute("PRAGMA wal_autocheckpoint = 0")
 
@@ -99,56 +127,79 @@ def identity(path: Path) -> tuple[int, int] | None:
 
 
 def with_log(path: Path) -> sqlite3.Connection:
-    """A connection to a file that can't have company beside it: as it is, or where a log of writes was left, to a copy of
-    both, since the file alone is not all of it."""
-    log = Path(f"{path}-wal")
-    if not log.exists() or log.stat().st_size == 0:
+    """A connection that can't change anything, nor make a file beside this one: to the file as it is, or where a log of
+    writes was left, to what both say, since the file alone is not all of it. Raises `sqlite3.Error`, `OSError`."""
+    left = [
+        ending for ending in ("-wal", "-journal") if (log := Path(f"{path}{ending}")).exists() and log.stat().st_size
+    ]
+    if not left:
         return connect(path, "?mode=ro&immutable=1")
-    folder = Path(tempfile.mkdtemp(prefix="tallmast-look-"))
-    copy = folder / "copy.tallmast"
-    try:
-        for ending in ("", "-wal"):
+    with tempfile.TemporaryDirectory(prefix="tallmast-look-") as folder:
+        copy = Path(folder) / "copy.tallmast"
+        for ending in ("", *left):
             shutil.copyfile(f"{path}{ending}", f"{copy}{ending}")
-        source = connect(copy)
-        memory = sqlite3.connect(":memory:", isolation_level=None, check_same_thread=False)
-        source.backup(memory)
-        source.close()
+        with contextlib.closing(connect(copy)) as source:
+            memory = nameless()
+            source.backup(memory)
         return memory
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
 
 
-def upgrade_by_copy(path: Path) -> None:
-    """Bring an older notebook up to date in a copy beside it, which takes its place when it is whole.
+def bring_up_to_date(path: Path) -> Path:
+    """Bring an older notebook to the newest format; where it is kept as it was, beside it, is returned.
 
-    A step that fails leaves the file as it was, to the byte.
+    The upgrade is made in a copy, and goes into the file as one transaction once it is whole: its rights and all its names stay. Raises
+    `NotebookError`, or what `damaged` names; the file then says what it said.
     """
-    copy = path.with_name(f".{path.name}.upgrading")
-    copy.unlink(missing_ok=True)
-    try:
-        log = Path(f"{path}-wal")
-        if log.exists() and log.stat().st_size:
-            # What was left in the log of writes goes into the file first: it must not be replayed onto the new one.
-            late = connect(path)
-            late.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-            late.close()
-        source = connect(path, "?mode=rw")
-        made = connect(copy)
+    with _scratch(path, "before") as before, _scratch(path, "upgrading") as made:
+        with contextlib.closing(with_log(path)) as source, contextlib.closing(connect(before)) as old:
+            found = schema.format_of(source)
+            source.backup(old)
+            old.execute("PRAGMA journal_mode = DELETE")
+        shutil.copyfile(before, made)
+        with contextlib.closing(connect(made)) as new:
+            schema.upgrade(new)
+        kept = _keep(before, path, found)
         try:
-            source.backup(made)
-            made.execute("PRAGMA journal_mode = DELETE")
-            schema.upgrade(made)
-        finally:
-            made.close()
-            source.close()
-        with copy.open("rb+") as file:
-            os.fsync(file.fileno())
-        for ending in ("-wal", "-shm"):
-            Path(f"{path}{ending}").unlink(missing_ok=True)
-        copy.replace(path)
+            with (
+                contextlib.closing(connect(made, "?mode=ro")) as new,
+                contextlib.closing(connect(path, "?mode=rw")) as target,
+            ):
+                prepare(target)
+                new.backup(target)
+        except sqlite3.Error as error:
+            raise NotebookError(
+                f"{path.name} is of an older format and can’t be brought up to date: {plainly(error, path)} Nothing in it was lost."
+            ) from error
+        return kept
+
+
+@contextlib.contextmanager
+def _scratch(path: Path, what: str) -> Iterator[Path]:
+    """A name beside a file for what is being made of it; nothing stays there."""
+    made = path.with_name(f".{path.name}.{what}")
+    endings = ("", "-wal", "-shm", "-journal")
+    try:
+        for ending in endings:
+            Path(f"{made}{ending}").unlink(missing_ok=True)
+        yield made
     finally:
-        for ending in ("", "-wal", "-shm", "-journal"):
-            Path(f"{copy}{ending}").unlink(missing_ok=True)
+        for ending in endings:
+            Path(f"{made}{ending}").unlink(missing_ok=True)
+
+
+def _keep(before: Path, path: Path, found: int) -> Path:
+    """Put the old notebook beside the new one under a name of its own, with the rights it had; once, however often it is tried."""
+    shutil.copymode(path, before)
+    with before.open("rb") as file:
+        os.fsync(file.fileno())
+    for i in itertools.count(1):
+        kept = path.with_name(f"{path.stem} (format {found}{f', {i}' if i > 1 else ''}){path.suffix}")
+        if not kept.exists():
+            before.rename(kept)
+            return kept
+        if filecmp.cmp(before, kept, shallow=False):
+            return kept
+    raise AssertionError  # there is always another number
 
 
 def damaged(path: Path, error: BaseException) -> NotebookError:

@@ -6,8 +6,10 @@ when the process dies, however that happens.
 
 from __future__ import annotations
 
+import errno
 import fcntl
 import os
+import stat
 import tempfile
 from pathlib import Path
 
@@ -32,13 +34,11 @@ class Lock:
             if real.exists() and real.stat().st_nlink > 1:
                 # One file under several names: the lock goes by the file, in a place that all names share.
                 status = real.stat()
-                folder = Path(tempfile.gettempdir()) / f"tallmast-locks-{os.getuid()}"
-                folder.mkdir(mode=0o700, exist_ok=True)
-                path = folder / f"{status.st_dev}-{status.st_ino}"
+                path = _own_folder() / f"{status.st_dev}-{status.st_ino}"
             else:
                 path = real.with_name(f".{real.name}.tallmast-lock")
             while True:
-                handle = os.open(path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o644)
+                handle = os.open(path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC | os.O_NOFOLLOW, 0o644)
                 try:
                     fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
                 except BlockingIOError:
@@ -57,3 +57,15 @@ class Lock:
                 self._path.unlink(missing_ok=True)
             os.close(self._handle)
             self._handle = -1
+
+
+def _own_folder() -> Path:
+    """Where locks lie that go by the file and not by its name: in the folder of the session, else in the temporary one. Raises `OSError`
+    for one that somebody else put there, who could lead the lock anywhere."""
+    session = Path(os.environ.get("XDG_RUNTIME_DIR") or tempfile.gettempdir())
+    folder = (session if session.is_dir() else Path(tempfile.gettempdir())) / f"tallmast-locks-{os.getuid()}"
+    folder.mkdir(mode=0o700, exist_ok=True)
+    found = folder.lstat()
+    if not stat.S_ISDIR(found.st_mode) or found.st_uid != os.getuid() or found.st_mode & 0o022:
+        raise PermissionError(errno.EPERM, f"{folder} is somebody else's")
+    return folder

@@ -15,20 +15,28 @@ from .evidence import Evidence, Series
 from .file import (
     UNREADABLE,
     NotebookError,
+    Text,
+    bring_up_to_date,
     check,
     connect,
     damaged,
     identity,
+    nameless,
     plainly,
     prepare,
     refuse_foreign,
-    upgrade_by_copy,
     with_log,
 )
 from .locking import Lock
 from .records import Record, from_json, to_json
 
 SUFFIX = ".tallmast"
+ACTS = (
+    "SELECT number, at, label, manner, reverses, reason FROM "
+    "(SELECT number FROM act UNION SELECT act FROM revision WHERE typeof(act) = 'integer') LEFT JOIN act USING (number) "
+    "ORDER BY number"
+)
+"""Every entry of the tape; of one whose row is lost at least that there was one."""
 
 
 class Notebook:
@@ -39,16 +47,21 @@ class Notebook:
         self.read_only = read_only
         """Why nothing can be written, as a sentence; empty when all is well."""
         self.on_change: list[Callable[[Act], None]] = []
+        self.in_no_file = False
+        """Whether what is shown was read out of a damaged file, and stands in none until a copy is saved."""
         self._db = db
         self._lock = lock
         self._clock: Callable[[], datetime] = lambda: datetime.now(UTC)
         self._identity = None if read_only else identity(path)
         self.set_aside: list[str] = []
         """What could not be read as it stands, in words; the rest is shown."""
-        self._records: dict[str, Record] = {}
+        self.kept_before: Path | None = None
+        """Where it is kept as it was, if opening it brought it to a newer format."""
+        self._records: dict[str, Record | None] = {}
+        """By id in order of first entry; None of one that is taken out, or can't be read: it keeps its place."""
         self._series: dict[str, Series] = {}
         self._evidence: Evidence | None = None
-        self._acts: list[Act] = []
+        self._acts: dict[int, Act] = {}
         self._undoable: list[int] = []
         self._redoable: list[int] = []
         self._untidy = False
@@ -94,17 +107,19 @@ class Notebook:
             return cls._look(path, "Open in another window, so this one only shows it.")
         if lock.why_not:
             return cls._look(path, f"Only shown: {lock.why_not}.")
-        db = None
+        db = kept = None
         try:
             path = path.resolve()  # a link leads to one file, which is the one that is watched from here on
-            db = connect(path)
-            check(db, path)  # before anything could be written: a foreign file must stay as it is
-            if schema.format_of(db) < schema.FORMAT:
-                db.close()
-                upgrade_by_copy(path)
-                db = connect(path)
+            with contextlib.closing(with_log(path)) as source:  # what is refused stays as it is, to the byte
+                check(source, path)
+                older = schema.format_of(source) < schema.FORMAT
+            if older:
+                kept = bring_up_to_date(path)
+            db = connect(path, "?mode=rw")
             prepare(db)
-            return cls(db, path, lock, "")
+            notebook = cls(db, path, lock, "")
+            notebook.kept_before = kept
+            return notebook
         except BaseException as error:
             if db is not None:
                 db.close()
@@ -126,7 +141,7 @@ class Notebook:
                 source = with_log(path)
             check(source, path)
             if schema.format_of(source) < schema.FORMAT:
-                copy = sqlite3.connect(":memory:", isolation_level=None, check_same_thread=False)
+                copy = nameless()
                 source.backup(copy)
                 source.close()
                 schema.upgrade(copy)
@@ -200,14 +215,14 @@ class Notebook:
     # Reading
 
     def _load(self) -> None:
-        self._records, self._series, self._acts, self._evidence = {}, {}, [], None
+        self._records, self._series, self._acts, self._evidence = {}, {}, {}, None
         self._undoable, self._redoable, self.set_aside = [], [], []
-        for row in self._db.execute("SELECT number, at, label, manner, reverses, reason FROM act ORDER BY number"):
-            act = act_of(row)
-            if act is None:
-                self.set_aside.append(f"entry {str(row[0])[:20]} of the tape")
-                continue
-            self._acts.append(act)
+        text = self._db.text_factory = Text()
+        for row in self._db.execute(ACTS):
+            act, whole = act_of(row)
+            if not whole:
+                self.set_aside.append(f"what entry {act.number} of the tape says")
+            self._acts[act.number] = act
             self._stack(act)
         for series_id, columns, count, data in self._db.execute("SELECT id, columns, count, data FROM series"):
             try:
@@ -218,20 +233,26 @@ class Notebook:
         for record_id, kind, body in self._db.execute("SELECT record_id, kind, body FROM revision ORDER BY number"):
             latest[record_id] = (kind, body)
         for record_id, (kind, body) in latest.items():
-            if body is None:
-                continue
-            try:
-                record = from_json(kind, body)
-                if record.id != record_id:
-                    raise ValueError("its id is another's")
-            except UNREADABLE:
-                self.set_aside.append(f"one {str(kind)[:30]}")
-                continue
+            self._take(record_id, kind, body)
+        if text.bent:
+            self.set_aside.append("a letter" if text.bent == 1 else f"letters in {text.bent} places")
+
+    def _take(self, record_id: str, kind: str, body: str | None) -> None:
+        """A record as its newest revision says, or what is set aside of it."""
+        record, why = None, ""
+        try:
+            record = from_json(kind, body) if body is not None else None
+        except UNREADABLE:
+            why = f"one {str(kind)[:30]}"
+        if record is not None:
             wanted = getattr(record, "series_id", None)
-            if wanted is not None and wanted not in self._series:
-                self.set_aside.append(f"{record.title}, whose columns are missing")
-                continue
-            self._records[record_id] = record
+            if record.id != record_id:
+                why = f"one {str(kind)[:30]}"
+            elif wanted is not None and wanted not in self._series:
+                why = f"{record.title}, whose columns are missing"
+        if why:
+            self.set_aside.append(why)
+        self._records[record_id] = None if why else record
 
     def _stack(self, act: Act) -> None:
         if act.manner == "do":
@@ -258,33 +279,27 @@ class Notebook:
     @property
     def head(self) -> int:
         """Number of the last act, 0 for an empty notebook."""
-        return self._acts[-1].number if self._acts else 0
+        return next(reversed(self._acts), 0)
 
     @property
     def tape(self) -> Sequence[Act]:
         """Every act, oldest first."""
-        return self._acts
+        return list(self._acts.values())
 
     @property
     def can_undo(self) -> Act | None:
         """The act that `undo` would take back."""
-        return self._act(self._undoable[-1]) if self._undoable and not self.read_only else None
+        return self._acts[self._undoable[-1]] if self._undoable and not self.read_only else None
 
     @property
     def can_redo(self) -> Act | None:
-        return self._act(self._redoable[-1]) if self._redoable and not self.read_only else None
-
-    def _act(self, number: int) -> Act:
-        return (
-            self._acts[number - 1]
-            if self._acts[number - 1].number == number
-            else next(act for act in self._acts if act.number == number)
-        )
+        return self._acts[self._redoable[-1]] if self._redoable and not self.read_only else None
 
     def evidence(self) -> Evidence:
         """The records as they stand."""
         if self._evidence is None:
-            self._evidence = Evidence(self._records, dict(self._series), self.head)
+            records = {record_id: record for record_id, record in self._records.items() if record is not None}
+            self._evidence = Evidence(records, dict(self._series), self.head)
         return self._evidence
 
     def raw(self, sha256: str) -> RawFile | None:
@@ -311,7 +326,7 @@ class Notebook:
         out: list[tuple[Act, Record | None]] = []
         for act, kind, body in rows:
             try:
-                out.append((self._act(act), from_json(kind, body) if body else None))
+                out.append((self._acts[act], from_json(kind, body) if body else None))
             except UNREADABLE:
                 continue  # set aside when the notebook was opened, and said so there
         return out
@@ -416,22 +431,18 @@ class Notebook:
             )
             self._db.execute("COMMIT")
             self._still_there()  # it may have gone in the meantime: what was written then is not kept
-        except (sqlite3.Error, OSError) as error:
+        except (sqlite3.Error, OSError, OverflowError) as error:
             if self._db.in_transaction:
                 with contextlib.suppress(sqlite3.Error):  # a full disk ends the transaction by itself
                     self._db.execute("ROLLBACK")
             raise self._not_kept(label, error) from error
+        self._series.update(series or {})
         for record_id, kind, body in bodies:
-            if body is None:
-                self._records.pop(record_id, None)
-            else:
-                self._records[record_id] = from_json(kind, body)
-        for series_id, columns in (series or {}).items():
-            self._series[series_id] = columns
+            self._take(record_id, kind, body)
         self._evidence = None
         self._untidy = True
         self._log_seen = self._log_seen or identity(Path(f"{self.path}-wal"))
-        self._acts.append(act)
+        self._acts[act.number] = act
         self._stack(act)
         for listener in list(self.on_change):
             listener(act)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import threading
 from collections.abc import Callable
 from functools import cached_property
 from pathlib import Path
@@ -34,9 +35,13 @@ class Files(QObject):
     def __init__(self, frame: Frame, parent: QWidget) -> None:
         super().__init__(parent)
         self.frame, self.session, self._window = frame, frame.session, parent
+        self._enough = threading.Event()
+        """A rescue is to end with what it has."""
+        self.session.stop_asked.connect(self._enough.set)
 
     def let_go(self) -> None:
         """End what is being read, in whatever process."""
+        self._enough.set()
         if "bringing" in self.__dict__:
             self.bringing.let_go()
 
@@ -59,6 +64,8 @@ class Files(QObject):
                 self._rescue(path, str(error))
             return False
         self.session.open(notebook)
+        if notebook.kept_before is not None:
+            self.frame.show_state(f"Brought up to date; as it was it is kept as {notebook.kept_before.name}")
         if notebook.set_aside:
             first = show.join(notebook.set_aside[:3]) + (" and more" if len(notebook.set_aside) > 3 else "")
             self.frame.tell_trouble(
@@ -69,12 +76,12 @@ class Files(QObject):
 
     def _rescue(self, path: Path, why: str) -> None:
         """Read what is left of a damaged notebook on a worker, and show it; the window goes on meanwhile."""
-        import tempfile
-
         from tallmast.notebook.rescue import rescue
 
+        self._enough.clear()
+
         def job() -> object:
-            return rescue(path, Path(tempfile.mkdtemp(prefix="tallmast-rescue-")))
+            return rescue(path, stopped=self._enough.is_set)
 
         def done(saved: Any, error: Exception | None) -> None:
             if error is not None or saved is None:
@@ -183,6 +190,11 @@ class Files(QObject):
         """
         notebook = self.session.notebook
         if notebook is None:
+            return
+        if notebook.in_no_file:
+            self.frame.tell_trouble(
+                f"{path.name} was not written: what was rescued is in no file yet. Save a copy (Ctrl+Shift+S), then make the report."
+            )
             return
         process = QProcess(self)
         environment = QProcessEnvironment.systemEnvironment()
