@@ -1,6 +1,7 @@
 """The session: stale findings dropped, faults told, a second look kept fresh; and the live run."""
 
 import sqlite3
+import threading
 
 import numpy as np
 import pytest
@@ -48,6 +49,39 @@ def test_findings_of_an_older_moment_never_show_as_those_of_now(session, qtbot):
     assert shown
     assert all(of == now for of, now in shown)
     assert session.climb.aims.options.pads_db == (3.0,)
+
+
+def test_closing_and_opening_wait_for_no_finding_and_the_next_ones_come_meanwhile(
+    session, qtbot, monkeypatch, tmp_path
+):
+    """A finding that takes minutes can't be broken off: it is left behind, and nothing of it is shown."""
+    session.settle()
+    working, go_on = threading.Event(), threading.Event()
+    whole = Climb.of
+
+    def slow(self, rung):
+        if any(a.name == "Slow" for a in self.whole.antennas):
+            working.set()
+            go_on.wait(60)
+        return whole(self, rung)
+
+    monkeypatch.setattr(Climb, "of", slow)
+    shown: list[Climb] = []
+    session.write(Entry("antenna", [Antenna(name="Slow")]))
+    qtbot.waitUntil(working.is_set, timeout=20_000)
+    other = Notebook.create(tmp_path / "other.tallmast")
+    other.write(Entry("antenna", [Antenna(name="Quick")]))
+    try:
+        session.open(other)
+        session.found.connect(shown.append)
+        session.settle()
+        assert [a.name for a in session.climb.evidence.antennas] == ["Quick"] and session.at_work
+        session.close()
+        assert session.notebook is None and session.at_work
+    finally:
+        go_on.set()
+    qtbot.waitUntil(lambda: not session.at_work, timeout=20_000)
+    assert {a.name for climb in shown for a in climb.evidence.antennas} == {"Quick"}
 
 
 def test_a_finding_that_breaks_is_told_and_the_notebook_goes_on(session, qtbot, monkeypatch):

@@ -89,7 +89,12 @@ def run(notebook: Path | None, demo: bool, shots: Path | None, report: Path | No
             return code
         window.show()
         _close_on_signals(window)
-        return app.exec()
+        code = app.exec()
+    if window.session.at_work:
+        # A finding can't be broken off, and all that is kept is in the file: the process ends with its window.
+        sys.stdout.flush()
+        os._exit(code)
+    return code
 
 
 def _close_on_signals(window: Window) -> None:

@@ -11,11 +11,14 @@ from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QSizePolicy, QTabl
 
 from tallmast.figures.paper import Paper, cell_text
 from tallmast.findings.table import Cell, Table
+from tallmast.units import show
 
 from .parts import Card
 
 MOST_AIR = 90
 """Pixels that a column is given beyond what it needs, at the most."""
+MOST_ROWS = 500
+"""Of one table on the page: more than anybody scrolls through, and a window has to answer within its time."""
 TONES = {"disagrees": "doubt"}
 """Inks of tones that are called otherwise on paper."""
 
@@ -58,7 +61,7 @@ class Ledger(QTableWidget):
 
     def show_table(self, table: Table, hidden: Collection[str] = ()) -> None:
         """Show a table; rows of hidden antennas are left out. Enter or a double click opens a row's record."""
-        rows = [row for row in table.rows if row.antenna_id not in hidden]
+        rows = [row for row in table.rows if row.antenna_id not in hidden][:MOST_ROWS]
         self._rows = [row.record for row in rows]
         self._payloads = [[cell.payload for cell in row.cells] for row in rows]
         looks = [[_look(cell) for cell in row.cells] for row in rows]
@@ -165,5 +168,7 @@ class TableCard(Card):
         """A table, with what can be done with it."""
         self.setVisible(bool(table.rows))
         if table.rows:
-            self.set_title(f"{table.title} · {hint}" if hint else table.title)
+            every = len(table.rows)
+            cut = f"the first {MOST_ROWS} of {show.grouped(every)}, the bundle has all" if every > MOST_ROWS else ""
+            self.set_title(" · ".join(part for part in (table.title, cut, hint) if part))
             self.ledger.show_table(table, hidden)

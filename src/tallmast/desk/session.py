@@ -66,8 +66,9 @@ class Session(QObject):
         """The rung that is looked at: its finding comes first."""
         self.hidden: set[str] = set()
         self._wanted = 0
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
+        self._pool = self._new_pool()
+        self._left: list[QThreadPool] = []
+        """Of notebooks that are closed: a finding at work there can't be broken off, and nobody waits for it."""
         self._files = QThreadPool(self)
         self._files.setMaxThreadCount(1)
         self._running = 0
@@ -104,7 +105,7 @@ class Session(QObject):
     def close(self) -> None:
         self._watch.stop()
         self._wanted += 1
-        self._pool.waitForDone()
+        self._leave_findings()
         self._tidy_soon.stop()
         self._tidying.waitForDone()
         self._end_draft()
@@ -112,6 +113,23 @@ class Session(QObject):
             self.notebook.close()
             self.notebook = None
             self.climb = None
+
+    def _new_pool(self) -> QThreadPool:
+        pool = QThreadPool(self)
+        pool.setMaxThreadCount(1)
+        return pool
+
+    def _leave_findings(self) -> None:
+        """What is worked out of the notebook that goes is wanted no more: the next one's begins at once, on a worker of its own."""
+        self._pool.clear()
+        self._left = [pool for pool in (*self._left, self._pool) if pool.activeThreadCount()]
+        if self._pool in self._left:
+            self._pool = self._new_pool()
+
+    @property
+    def at_work(self) -> bool:
+        """Whether a worker is still busy with what nobody wants any more, or with what was asked for last."""
+        return any(pool.activeThreadCount() for pool in (*self._left, self._pool, self._files))
 
     def _look_again(self) -> None:
         if self.notebook is not None and self.notebook.refresh():

@@ -20,6 +20,8 @@ ROW, HEAD = 26.0, 40.0
 GRADES = {"readability": "are grades, 5 the best", "picture grade": "are grades of the picture, 5 the best"}
 MOST_MARKS = 6
 """Attempts drawn in one cell; a count stands for the others."""
+MOST_PLACES = 100
+"""Rows of one picture: the nearest; the table of what was noted has the others."""
 
 
 @dataclass(kw_only=True)
@@ -33,10 +35,12 @@ class CallsPicture(Picture):
         unit = SCALES[scale].unit
         numbers = GRADES.get(scale, unit if unit in ("as shown", "counts") else f"in {unit}")
         marks = "a square was heard" if scale == HEARD else f"numbers {numbers}"
-        return f"What was noted at each place: {marks}, a ring was not heard"
+        every = len(self.calls.places)
+        which = "each place" if every <= MOST_PLACES else f"the nearest {MOST_PLACES} of {show.grouped(every)} places"
+        return f"What was noted at {which}: {marks}, a ring was not heard"
 
     def height_for(self, width: float, paper: Paper) -> int:
-        return round((HEAD + ROW * len(self.calls.places) + 10) * paper.scale)
+        return round((HEAD + ROW * min(len(self.calls.places), MOST_PLACES) + 10) * paper.scale)
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s, c, colour = sheet, self.calls, sheet.paper.colour
@@ -66,7 +70,7 @@ class CallsPicture(Picture):
                     colour("soft"),
                     10.5,
                 )
-        for row, (place, distance) in enumerate(c.places):
+        for row, (place, distance) in enumerate(c.places[:MOST_PLACES]):
             y = top + s.px(ROW) * (row + 0.5)
             s.line(rect.left(), y - s.px(ROW / 2), rect.right(), y - s.px(ROW / 2), colour("hairline"))
             named = s.fitted(place.name, left - rect.left() - s.width(distance, 11) - s.px(26), 12.5)

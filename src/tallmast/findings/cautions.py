@@ -98,14 +98,14 @@ class Situation(Frozen):
 
 def _noted(evidence: Evidence, pattern: str) -> bool:
     """Whether any words that somebody wrote mention it."""
-    found = re.compile(pattern, re.IGNORECASE)
-    words = (
-        value
-        for record in evidence.records()
-        for name in ("note", "handling", "fixture", "name", "other", "weather", "what")
-        for value in [getattr(record, name, "")]
-    )
-    return any(found.search(value) for value in words if isinstance(value, str))
+    return re.search(pattern, evidence.once("words", _words), re.IGNORECASE) is not None
+
+
+def _words(evidence: Evidence) -> str:
+    """All that somebody wrote, each once, a line each."""
+    names = ("note", "handling", "fixture", "name", "other", "weather", "what")
+    every = (getattr(record, name, "") for record in evidence.records() for name in names)
+    return "\n".join(dict.fromkeys(value for value in every if isinstance(value, str)))
 
 
 def _near(emitter: Emitter) -> bool:

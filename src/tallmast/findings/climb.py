@@ -143,14 +143,18 @@ class Climb:
     def __init__(self, evidence: Evidence, aims: Aims, before: Climb | None = None) -> None:
         self.aims = aims
         self.whole = evidence
+        """All of it, whatever band is looked at."""
         self._gone: set[str] = set()
         """What could not be worked out."""
-        """All of it, whatever band is looked at."""
+        self._way_before: way.Way | None = None
+        """As it was, where most of it is the same still."""
         if before is not None and before.aims == aims and not before._gone:
             for rung, kinds in RESTS_ON.items():
                 known = before.__dict__.get(rung)
                 if known is not None and self.whole.same(before.whole, kinds):
                     self.__dict__[rung] = known
+            if self.whole.same(before.whole, way.RESTS_ON):
+                self._way_before = before.__dict__.get("way")
 
     @cached_property
     def evidence(self) -> Evidence:
@@ -323,7 +327,7 @@ class Climb:
     @cached_property
     def way(self) -> way.Way | None:
         """What lies between both ends, as Levels and Link have it."""
-        return way.between(self.evidence, self.field)
+        return way.between(self.evidence, self.field, self._way_before)
 
     @cached_property
     def link(self) -> link.LinkFinding:

@@ -249,5 +249,16 @@ class Evidence:
     def readings(self, run_id: str) -> list[Reading]:
         return self._readings_by_run.get(run_id, [])
 
+    @cached_property
+    def _readings_by_place(self) -> dict[str, dict[str, list[Reading]]]:
+        out: dict[str, dict[str, list[Reading]]] = {}
+        for reading in self.all(Reading):
+            out.setdefault(reading.run_id, {}).setdefault(reading.place_id, []).append(reading)
+        return out
+
+    def readings_by_place(self, run_id: str) -> Mapping[str, list[Reading]]:
+        """Those of a run by the id of their place, in the order they came."""
+        return self._readings_by_place.get(run_id, {})
+
     def logs(self, run_id: str) -> list[Log]:
         return [log for log in self.all(Log) if log.run_id == run_id]

@@ -7,8 +7,8 @@ readings; the interval is Jeffreys' for a share of so many cells (Brown, Cai and
 
 from __future__ import annotations
 
-import itertools
 import math
+from bisect import bisect_left, bisect_right
 from collections.abc import Hashable, Sequence
 
 from tallmast.frozen import Frozen
@@ -43,11 +43,12 @@ def better(
     whole runs that were off alike in all their cells."""
     shares: dict[Hashable, list[tuple[float, float]]] = {}
     for spot, of_a, of_b in zip(spots or range(len(a)), a, b, strict=True):
-        pairs = list(itertools.product(of_a, of_b))
-        if pairs:
-            ties = sum(x == y for x, y in pairs) / len(pairs)
-            ahead = sum(x > y for x, y in pairs) / len(pairs)
-            shares.setdefault(spot, []).append((ahead + 0.5 * ties, ties))
+        if of_a and of_b:
+            below = sorted(of_b)
+            firsts, lasts = (sum(bisect(below, x) for x in of_a) for bisect in (bisect_left, bisect_right))
+            pairs = len(of_a) * len(of_b)
+            ties = (lasts - firsts) / pairs
+            shares.setdefault(spot, []).append((firsts / pairs + 0.5 * ties, ties))
     if not shares:
         return None
     cells = len(shares)

@@ -7,6 +7,7 @@ each of these against SciPy. Formulas: Abramowitz & Stegun, Handbook of Mathemat
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import lru_cache
 
 import numpy as np
@@ -159,6 +160,11 @@ def distinct(values: NDArray[np.int64]) -> NDArray[np.int64]:
     """What there is of whole numbers [n], ascending. As np.unique, which loads NumPy's masked arrays: 20 ms of a start."""
     ordered = np.sort(values)
     return ordered[np.append(True, np.diff(ordered) > 0)] if len(ordered) else ordered
+
+
+def mean(values: Sequence[float]) -> float:
+    """Of a few numbers, one at least: an array of them would cost ten times as much."""
+    return math.fsum(values) / len(values)
 
 
 def median(values: ArrayLike) -> float:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 from tallmast.frozen import Frozen
 from tallmast.physics.decibels import s_unit_dbm
@@ -49,6 +50,7 @@ class Said(Frozen, eq=True):
     """As `S7` or `S9+10`; empty: not given."""
 
 
+@lru_cache(4096)
 def said(text: str) -> Said:
     """A spoken report: `59`, `5/9`, `5 by 9`, `five nine`, `599`, `R4 S7`, `4 of 5`, `Q4`, `4`, `barely`, `nothing`, `59+10`.
 
@@ -77,6 +79,7 @@ def said(text: str) -> Said:
     raise UnitError("a spoken report (59, 5/9, R4 S7, 4 of 5, barely, nothing)", text)
 
 
+@lru_cache(4096)
 def strength_db(text: str) -> float | None:
     """Decibels over S9 of the strength in a spoken report, or of an S reading alone: 6 dB an S unit (IARU Region 1 R.1). None where it
     says none. What level S9 is on a band is another matter."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -12,8 +12,8 @@ from tallmast.notebook.records import MeterReading
 from tallmast.units import show
 
 from ..figure import Check, Figure, Mark, Working
-from .reading import SweepReading, value_at
-from .swr import NORMAL_90, swr_figure
+from .reading import SweepReading
+from .swr import NORMAL_90, swr_figures
 from .trust import seconds_between
 
 LEAST_ACROSS, ABOUT_BANDS = 3, 4.0
@@ -145,18 +145,29 @@ def lowest_words(meters: Sequence[MeterJudgement], band_hz: tuple[float, float])
     return ""
 
 
-def judge_meter(reading: MeterReading, sweep: SweepReading | None) -> MeterJudgement:
+def judge_meters(readings: Sequence[MeterReading], sweeps: Mapping[str, SweepReading]) -> tuple[MeterJudgement, ...]:
+    """Each against the analyzer's sweep of its state, where that goes so far."""
+    analyzers: dict[str, Figure] = {}
+    for state_id, sweep in sweeps.items():
+        low, high = float(sweep.frequency_hz[0]), float(sweep.frequency_hz[-1])
+        here = [m for m in readings if m.state_id == state_id and low <= m.frequency_hz <= high]
+        at = np.array([m.frequency_hz for m in here])
+        gamma, u, bounded = (
+            np.interp(at, sweep.frequency_hz, v) for v in (np.abs(sweep.gamma), sweep.u, sweep.bounded)
+        )
+        figures = swr_figures("SWR by analyzer", gamma, u, bounded, sweep.at.working)
+        analyzers.update((m.id, figure) for m, figure in zip(here, figures, strict=True))
+    return tuple(_judged(m, analyzers.get(m.id)) for m in readings)
+
+
+def _judged(reading: MeterReading, analyzer: Figure | None) -> MeterJudgement:
     """Meter against analyzer: within their combined uncertainty (90 %) or not."""
     figure = _meter_figure(reading)
     where = show.frequency(reading.frequency_hz)
-    inside = sweep is not None and sweep.frequency_hz[0] <= reading.frequency_hz <= sweep.frequency_hz[-1]
-    if sweep is None or not inside or sweep.sweep.state_id != reading.state_id:
+    if analyzer is None:
         return MeterJudgement(reading, figure, None, "open", f"no sweep to hold it against at {where}", "no sweep")
-    m = value_at(sweep.frequency_hz, np.abs(sweep.gamma), reading.frequency_hz)
-    u, bounded = (value_at(sweep.frequency_hz, v, reading.frequency_hz) for v in (sweep.u, sweep.bounded))
-    analyzer = swr_figure("SWR by analyzer", m, u, bounded, sweep.at.working)
     apart = reading.swr - analyzer.value
-    allowed = NORMAL_90 * float(np.hypot(figure.u, analyzer.u))
+    allowed = NORMAL_90 * math.hypot(figure.u, analyzer.u)
     if abs(apart) <= allowed:
         return MeterJudgement(
             reading,

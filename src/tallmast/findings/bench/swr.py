@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 import numpy as np
 
 from tallmast.physics import reflection
@@ -33,14 +31,21 @@ def swr_interval(magnitude: Floats, u: Floats, bounded: Floats) -> tuple[Floats,
     return reflection.swr(low), reflection.swr(np.minimum(high, 0.999999))
 
 
-def swr_figure(name: str, magnitude: float, u: float, bounded: float, working: Working) -> Figure:
-    """An SWR with its lopsided interval; one-sided where the bench can't tell it from a perfect match."""
-    low, high = (float(edge[0]) for edge in swr_interval(*(np.array([v]) for v in (magnitude, u, bounded))))
-    value = float(reflection.swr(magnitude))
-    bound: Literal["", "at most"] = "at most" if low == 1.0 else ""
+def swr_figures(name: str, magnitude: Floats, u: Floats, bounded: Floats, working: Working) -> list[Figure]:
+    """SWRs [n] with their lopsided intervals; one-sided where the bench can't tell it from a perfect match."""
+    low, high = swr_interval(magnitude, u, bounded)
     # dSWR/d|Γ| = 2/(1−|Γ|)².
-    u_swr = u * 2.0 / (1.0 - min(magnitude, 0.95)) ** 2
-    return Figure(name, value, u_swr, "", working, low=low, high=high, bound=bound)
+    u_swr = u * 2.0 / (1.0 - np.minimum(magnitude, 0.95)) ** 2
+    each = (v.tolist() for v in (reflection.swr(magnitude), u_swr, low, high))
+    return [
+        Figure(name, value, u_one, "", working, low=lowest, high=highest, bound="at most" if lowest == 1.0 else "")
+        for value, u_one, lowest, highest in zip(*each, strict=True)
+    ]
+
+
+def swr_figure(name: str, magnitude: float, u: float, bounded: float, working: Working) -> Figure:
+    """One such."""
+    return swr_figures(name, np.array([magnitude]), np.array([u]), np.array([bounded]), working)[0]
 
 
 def judge_limit(figure: Figure, limit: float) -> Mark:

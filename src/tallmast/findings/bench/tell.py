@@ -18,7 +18,7 @@ from .claims import BenchClaim, judge
 from .ladder import LadderRung, ladder
 from .leads import LOSSY_DB, behind_words, left_in, swr_through
 from .match import MatchProposal, propose
-from .meter import MeterJudgement, changes, judge_meter, lowest_words
+from .meter import MeterJudgement, changes, judge_meters, lowest_words
 from .over_band import OverBand, load_check, over_band, swept_load_check
 from .quality import q_figure
 from .reading import SweepReading, read_sweep
@@ -160,7 +160,7 @@ def _read_antenna(
     current = [r for r in readings if r.sweep.state_id == antenna.state.id]
     latest = (current or readings)[-1] if readings else None
     by_state = {r.sweep.state_id: r for r in readings if not r.apart}
-    meters = tuple(judge_meter(m, by_state.get(m.state_id)) for m in evidence.meter_readings(antenna.id))
+    meters = judge_meters(evidence.meter_readings(antenna.id), by_state)
     now = [m for m in meters if m.reading.state_id == antenna.state.id]
     swept = latest.worst if latest else None
     by_meter = over_band(antenna, now, question) if swept is None else None

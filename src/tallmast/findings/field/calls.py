@@ -71,6 +71,10 @@ def calls_of(
         for name, kind in (rows[0].kinds.items() if rows else ())
         if kind == "block" and name != "place" and len({row.factors[name] for row in rows}) > 1
     ]
+    key_of = {
+        row.run.id: (tried[row.run.id], ", ".join(row.factors[name] for name in varying if row.factors[name]))
+        for row in rows
+    }
     places: dict[str, Place] = {}
     columns: dict[tuple[Tried, str], Column] = {}
     found: dict[tuple[str, tuple[Tried, str]], list[Attempt]] = {}
@@ -78,19 +82,19 @@ def calls_of(
         place = evidence.place(reading.place_id)
         if place is None or (on is None and reading.heard):
             continue
-        block = ", ".join(row.factors[name] for name in varying if row.factors[name])
-        what = tried[row.run.id]
-        key = (what, block)
-        columns.setdefault(key, Column(what, names[what], block))
+        key = key_of[row.run.id]
+        columns.setdefault(key, Column(key[0], names[key[0]], key[1]))
         places.setdefault(place.id, place)
         found.setdefault((place.id, key), []).append(_attempt(reading, on, scale, most))
     far = sorted(places, key=lambda p: fixes[p].distance.value if p in fixes else float("inf"))
-    order = sorted(columns, key=lambda key: (list(names).index(key[0]), key[1]))
+    in_turn = {what: i for i, what in enumerate(names)}
+    order = sorted(columns, key=lambda key: (in_turn[key[0]], key[1]))
+    at_row, at_column = ({key: i for i, key in enumerate(keys)} for keys in (far, order))
     return Calls(
         scale,
         tuple((places[p], show.distance(fixes[p].distance.value) if p in fixes else "") for p in far),
         tuple(columns[key] for key in order),
-        {(far.index(place_id), order.index(key)): tuple(attempts) for (place_id, key), attempts in found.items()},
+        {(at_row[place_id], at_column[key]): tuple(attempts) for (place_id, key), attempts in found.items()},
     )
 
 

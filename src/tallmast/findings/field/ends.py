@@ -11,7 +11,7 @@ from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Reading
 from tallmast.physics.decibels import power_db
-from tallmast.physics.statistics import median
+from tallmast.physics.statistics import mean, median
 from tallmast.units import show
 from tallmast.units.read import UnitError
 from tallmast.units.spoken import said
@@ -63,7 +63,12 @@ class _Both(Frozen, eq=True):
 
 def ends_of(evidence: Evidence, fixes: Mapping[str, PlaceFix]) -> Ends | None:
     """None where no place was noted from both ends in one run."""
-    there = [one for p in evidence.places if (one := _at(evidence, p.id)) is not None and not _sky(fixes, p.id)]
+    by_place: dict[str, list[list[Reading]]] = {place.id: [] for place in evidence.places}
+    for run in evidence.runs:
+        for place_id, readings in evidence.readings_by_place(run.id).items():
+            by_place.setdefault(place_id, []).append(readings)
+    every = (_at(place_id, runs) for place_id, runs in by_place.items() if runs and not _sky(fixes, place_id))
+    there = [one for one in every if one is not None]
     if not there:
         return None
     return Ends(_difference(there, _grain_db(evidence)), _by_power(evidence), tuple(_noisy(evidence, fixes, there)))
@@ -77,23 +82,23 @@ def _grade(reading: Reading) -> float | None:
     return float(reading.readability) if reading.readability is not None else 0.0 if not reading.heard else None
 
 
-def _at(evidence: Evidence, place_id: str) -> _Both | None:
+def _at(place_id: str, runs: Sequence[Sequence[Reading]]) -> _Both | None:
+    """Both ends at one place, by its readings of each run; None where none was noted from both."""
     grades: list[float] = []
     levels: list[float] = []
     meters: list[float] = []
     heard: tuple[list[float], list[float]] = ([], [])
-    for run in evidence.runs:
-        mine = [r for r in evidence.readings(run.id) if r.place_id == place_id]
+    for mine in runs:
         away, home = ([r for r in mine if r.end == end] for end in ("away", "home"))
         both = [[g for r in end if (g := _grade(r)) is not None] for end in (away, home)]
         if all(both):
-            grades.append(float(np.mean(both[0]) - np.mean(both[1])))
+            grades.append(mean(both[0]) - mean(both[1]))
             for side, found in zip(heard, both, strict=True):
-                side.append(float(np.mean(found)))
-        told = [[t for r in end if (t := level_of(r, {})) is not None] for end in (away, home)]
-        if all(told):
-            there, here = (np.mean(end, axis=0) for end in told)
-            levels.append(float(there[0] - here[0]))
+                side.append(mean(found))
+        told = [[t for r in end if (t := level_of(r, {})) is not None] for end in (away, home) if away and home]
+        if told and all(told):
+            there, here = ([mean(column) for column in zip(*end, strict=True)] for end in told)
+            levels.append(there[0] - here[0])
             meters.append(math.hypot(there[2], here[2]))
     if not grades and not levels:
         return None

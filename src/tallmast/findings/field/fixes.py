@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping, Sequence
 
+import numpy as np
 from msgspec.structs import replace
 
 from tallmast.frozen import Frozen
@@ -54,19 +56,32 @@ def fixes_of(evidence: Evidence, home: Place | None) -> dict[str, PlaceFix]:
     """Every place but home whose distance is known, by id; one at home's own position is none."""
     others = [place for place in evidence.places if home is None or place.id != home.id]
     here = {place.id for place in at_home(evidence, home)}
-    found = (_fix(evidence, home, place) for place in others if place.id not in here)
+    away = [place for place in others if place.id not in here]
+    lines = _lines_to(home, away)
+    noted = {frozenset((n.from_place_id, n.to_place_id)): n.distance_m for n in evidence.all(DistanceNote)}
+    found = (_fix(home, place, lines.get(place.id), noted) for place in away)
     height_m = home.height_m if home is not None else 2.0
-    return {fix.place.id: replace(fix, by_sky=_over_sky(fix, height_m)) for fix in found if fix is not None}
+    known = [fix for fix in found if fix is not None]
+    return {fix.place.id: replace(fix, by_sky=True) if _over_sky(fix, height_m) else fix for fix in known}
 
 
 def at_home(evidence: Evidence, home: Place | None) -> list[Place]:
     """Places whose coordinates are home's own: written down twice, or never moved from where the receiver stood."""
     if home is None or home.position is None:
         return []
-    placed = [p for p in evidence.places if p.id != home.id and p.position is not None]
-    return [
-        p for p in placed if float(distance_and_bearing(*home.position, *(p.position or (0.0, 0.0)))[0]) < LEAST_AWAY_M
-    ]
+    others = [place for place in evidence.places if place.id != home.id]
+    lines = _lines_to(home, others)
+    return [place for place in others if place.id in lines and lines[place.id][0] < LEAST_AWAY_M]
+
+
+def _lines_to(home: Place | None, places: Sequence[Place]) -> dict[str, tuple[float, float]]:
+    """(distance m, bearing degrees) from home to each place that has a position, by its id."""
+    placed = [(place.id, place.position) for place in places if place.position is not None]
+    if home is None or home.position is None or not placed:
+        return {}
+    there = np.array([position for _, position in placed]).T
+    distance, bearing = distance_and_bearing(*home.position, *there)
+    return dict(zip((i for i, _ in placed), zip(distance.tolist(), bearing.tolist(), strict=True), strict=True))
 
 
 def _over_sky(fix: PlaceFix, home_m: float) -> bool:
@@ -74,26 +89,25 @@ def _over_sky(fix: PlaceFix, home_m: float) -> bool:
     return fix.distance.value > max(SKY_HORIZONS * horizon, SKY_LEAST_M)
 
 
-def _fix(evidence: Evidence, home: Place | None, place: Place) -> PlaceFix | None:
-    here, there = home.position if home is not None else None, place.position
-    if home is None or here is None or there is None:
+def _fix(
+    home: Place | None, place: Place, line: tuple[float, float] | None, noted: Mapping[frozenset[str], float]
+) -> PlaceFix | None:
+    """`line`: distance and bearing from home, where both have a position; `noted`: typed distances by both ends."""
+    if home is None or home.position is None or place.position is None or line is None:
         return _said(place)
-    d, b = distance_and_bearing(*here, *there)
-    typed = None
-    for note in evidence.all(DistanceNote):
-        if {note.from_place_id, note.to_place_id} == {home.id, place.id}:
-            typed = note.distance_m
+    d, b = line
+    typed = noted.get(frozenset((home.id, place.id)))
     lines = [
-        f"{home.name}  {show.position(*here)}",
-        f"{place.name}  {show.position(*there)}",
-        f"straight line {show.distance(float(d))}",
+        f"{home.name}  {show.position(*home.position)}",
+        f"{place.name}  {show.position(*place.position)}",
+        f"straight line {show.distance(d)}",
     ]
     if typed is not None:
         lines.append(f"typed note    {show.distance(typed)}")
     u = FIX_U_M * math.sqrt(2.0)
     figure = Figure(
         f"distance to {place.name}",
-        float(d),
+        d,
         u,
         "m",
         Working(
@@ -104,7 +118,7 @@ def _fix(evidence: Evidence, home: Place | None, place: Place) -> PlaceFix | Non
         ),
         digits=0,
     )
-    return PlaceFix(place, figure, float(b), typed)
+    return PlaceFix(place, figure, b, typed)
 
 
 def _said(place: Place) -> PlaceFix | None:

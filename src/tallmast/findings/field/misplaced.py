@@ -3,11 +3,16 @@ world mistaken."""
 
 from __future__ import annotations
 
+import math
+from collections import Counter
 from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
 
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Log
-from tallmast.physics.geodesy import distance_and_bearing
+from tallmast.physics.geodesy import SEMI_MAJOR_M, distance_and_bearing
 from tallmast.units import show
 
 from ..figure import Check
@@ -30,10 +35,11 @@ def misplaced_checks(evidence: Evidence) -> list[Check]:
         Check("disagrees", f"{place.name} has home’s own position, so no distance", None, why)
         for place in at_home(evidence, home)
     ]
-    for place, position in places:
-        others = [there for other, there in places if other.id != place.id]
-        if len(others) > 1 or home is None or place.id != home.id:  # of two that lie far apart home is right
-            out += _asked(place.name, position, others)
+    known = [position for _, position in places]
+    for i in _alone(known):
+        place, position = places[i]
+        if len(known) > 2 or home is None or place.id != home.id:  # of two that lie far apart home is right
+            out += _asked(place.name, position, known[:i] + known[i + 1 :])
     if home is not None and home.position is not None:
         for run in evidence.runs:
             for log in evidence.logs(run.id):
@@ -41,6 +47,22 @@ def misplaced_checks(evidence: Evidence) -> list[Check]:
                 if start is not None:
                     out += _asked(f"the track of run {run.number}", start, [home.position])
     return out
+
+
+def _alone(known: list[Position]) -> list[int]:
+    """Which of the positions may lie farther than `FAR_M` from every other: those that are by themselves in a cube whose longest
+    diagonal that is."""
+    cubes = [tuple(cube) for cube in np.floor(_outward(known) * (SEMI_MAJOR_M * math.sqrt(3.0) / FAR_M)).tolist()]
+    count = Counter(cubes)
+    return [i for i, cube in enumerate(cubes) if count[cube] == 1]
+
+
+def _outward(positions: list[Position]) -> NDArray[np.float64]:
+    """Unit vectors [n, 3] from the middle of a sphere: what has the largest product with another is nearest to it."""
+    latitude, longitude = np.radians(np.array(positions, dtype=float).reshape(-1, 2)).T
+    return np.stack(
+        [np.cos(latitude) * np.cos(longitude), np.cos(latitude) * np.sin(longitude), np.sin(latitude)], axis=1
+    )
 
 
 def _begins(evidence: Evidence, log: Log) -> Position | None:
@@ -76,4 +98,5 @@ def _otherwise(position: Position) -> Iterator[tuple[Position, str]]:
 
 
 def _nearest_m(position: Position, others: list[Position]) -> float:
-    return min(float(distance_and_bearing(*position, *other)[0]) for other in others)
+    nearest = int(np.argmax(_outward(others) @ _outward([position])[0]))
+    return float(distance_and_bearing(*position, *others[nearest])[0])

@@ -13,6 +13,7 @@ from tallmast.notebook.records import Reading
 from tallmast.physics.decibels import Floats
 from tallmast.physics.design import Change
 from tallmast.physics.ordinal import Better, better, shift_of_chance
+from tallmast.physics.statistics import mean
 from tallmast.units import show
 from tallmast.units.shown import SCALES
 
@@ -229,7 +230,7 @@ def _run_off(blocks: Sequence[Block[_Run]], each: Floats) -> _RunOff:
     squares, degrees = 0.0, 0
     for side in (side for block in blocks for side in (block.to, block.since)):
         common = [cell for cell in side[0].values if all(cell in run.values for run in side)]
-        means = np.array([[float(np.mean(run.values[cell])) for cell in common] for run in side])
+        means = np.array([[mean(run.values[cell]) for cell in common] for run in side])
         means = means[:, np.isfinite(means).all(axis=0)] if means.size else means
         if len(side) > 1 and means.size:
             seen, own = squares_of_runs(means)
@@ -286,8 +287,8 @@ def _each(cells: _Cells) -> Floats:
     """Difference of the means at each spot; where one of them was not heard at all it has no number."""
     by_spot: dict[str, list[float]] = {}
     for place, a, b in cells:
-        by_spot.setdefault(place, []).append(float(np.mean(a)) - float(np.mean(b)))
-    each = np.array([float(np.mean(v)) for v in by_spot.values()])
+        by_spot.setdefault(place, []).append(mean(a) - mean(b))
+    each = np.array([mean(v) for v in by_spot.values()])
     return np.asarray(each[np.isfinite(each)])
 
 

@@ -41,13 +41,19 @@ def _noted(
 ) -> tuple[list[float], list[float], list[float]]:
     """Distances of places where most attempts were heard, where most were not, and where they were heard once in a while. Of
     the far end; of home, where that alone noted anything."""
-    readings = [r for r in evidence.readings(row.run.id) if r.place_id in fixes and not fixes[r.place_id].by_sky]
-    end = "away" if any(r.end == "away" for r in readings) else "home"
+    known = {
+        place_id: readings
+        for place_id, readings in evidence.readings_by_place(row.run.id).items()
+        if place_id in fixes and not fixes[place_id].by_sky
+    }
+    end = "away" if any(r.end == "away" for readings in known.values() for r in readings) else "home"
     heard: list[float] = []
     missed: list[float] = []
     luck: list[float] = []
-    for place_id in dict.fromkeys(r.place_id for r in readings if r.end == end):
-        here = [r.heard for r in readings if r.place_id == place_id and r.end == end]
+    for place_id, readings in known.items():
+        here = [r.heard for r in readings if r.end == end]
+        if not here:
+            continue
         distance = fixes[place_id].distance.value
         (heard if 2 * sum(here) >= len(here) else missed).append(distance)
         if 0 < 2 * sum(here) < len(here):

@@ -120,12 +120,10 @@ def _farthest(fixes: Iterable[PlaceFix]) -> Place | None:
 def _reports(evidence: Evidence, rows: tuple[RunRow, ...]) -> tuple[PlaceReading, ...]:
     out = []
     for row in rows:
-        mine = evidence.readings(row.run.id)
-        for place_id in dict.fromkeys(r.place_id for r in mine):
+        for place_id, here in evidence.readings_by_place(row.run.id).items():
             place = evidence.place(place_id)
             if place is None:
                 continue
-            here = [r for r in mine if r.place_id == place_id]
             home, away = (tuple(r for r in here if r.end == end) for end in ("home", "away"))
             out.append(PlaceReading(place, row, home, away))
     return tuple(out)

@@ -204,16 +204,16 @@ class Cover(Frozen):
         left, half = falls.left(self.margin.figure)
         half = self._own_half(half)
         assert self.home.position is not None
-        for name, way in self.ask.way.others:
-            if way.place is None or way.place.position is None:
-                continue
+        placed = [(name, way) for name, way in self.ask.way.others if way.place is not None and way.place.position]
+        for (name, way), left_there in zip(placed, falls.left_at(left, [way for _, way in placed]), strict=True):
+            assert way.place is not None and way.place.position is not None
             east, north = (float(v) for v in local_metres(*way.place.position, *self.home.position))
             bearing = math.degrees(math.atan2(east, north)) % 360.0
             up = math.degrees(math.atan2(way.other_m - way.one_m, way.whole_m))
             level, level_u = (float(v) for v in self._against_wanted(np.array(bearing), np.array(up)))
             doubts = HALF * np.array([level_u, float(self._other_way_u(np.array(bearing))), way.u_db])
             half_there = math.hypot(float(np.interp(way.whole_m, falls.d, half)), *doubts)
-            value = falls.left_at(left, way) + level - self.ask.noisier_db(way.place)
+            value = left_there + level - self.ask.noisier_db(way.place)
             figure = self._moved(f"at {name}", way.whole_m, value, half_there)
             wanted = way.place is self.ask.way.profile.place
             out.append((name, east, north, self.margin.figure if wanted else figure))

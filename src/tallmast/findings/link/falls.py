@@ -4,8 +4,9 @@ runs out."""
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import cached_property
-from typing import Literal
+from typing import Literal, cast
 
 import numpy as np
 
@@ -103,16 +104,20 @@ class Falls(Frozen):
         rest = max(margin.u**2 - here_u**2, 0.0)
         return margin.value + value - here, coverage_factor(margin.degrees) * np.sqrt(rest + u**2)
 
-    def left_at(self, left_db: Floats, way: Profile) -> float:
-        """Of what is left over distance [n], that at another place: as far as that, with what stands on the way there instead."""
-        at = np.array([way.whole_m])
-        earth = diffraction.smooth_earth_db(at, *way.effective_heights_m, way.frequency_hz, way.conditions.k_factor)
+    def left_at(self, left_db: Floats, ways: Sequence[Profile]) -> list[float]:
+        """Of what is left over distance [n], that at other places: as far as those, with what stands on the way there instead."""
+        if not ways:
+            return []
+        at = np.array([way.whole_m for way in ways])
+        one, other = np.array([way.effective_heights_m for way in ways]).T
+        earth = diffraction.smooth_earth_db(at, one, other, ways[0].frequency_hz, ways[0].conditions.k_factor)
         if self.fit is None:
             more = earth - self.earth(at, self.way.profile.home_height_m)
         else:  # the runs' own path holds it already, but for what lies behind the horizon
-            more = earth if way.whole_m > way.horizon_m else np.zeros(1)
-        left = np.interp(way.whole_m, self.d, left_db) + self.beside(at) - self.stands_db(way) - more
-        return float(left[0])
+            more = np.where(at > [way.horizon_m for way in ways], earth, 0.0)
+        stands = [self.stands_db(way) for way in ways]
+        left = np.interp(at, self.d, left_db) + self.beside(at) - stands - more
+        return cast(list[float], left.tolist())
 
     @property
     def last_m(self) -> float:

@@ -171,8 +171,12 @@ def _row(ask: Ask, margin: Margin, option: Option) -> FarRow:
     there, at_horizon = (float(np.interp(d, falls.d, left)) for d in (falls.last_m, horizon))
     half_there = float(np.interp(horizon, falls.d, half))
     slopes = {n: min(falls.last_m * 10.0 ** (min(max(there, -150.0), 150.0) / (10.0 * n)), horizon) for n in SLOPES}
-    reached = [name for name, way in ask.way.others if falls.left_at(left, way) > ask.noisier_db(way.place)]
-    missed = [name for name, _ in ask.way.others if name not in reached]
+    left_there = falls.left_at(left, [way for _, way in ask.way.others])
+    is_reached = [there > ask.noisier_db(way.place) for there, (_, way) in zip(left_there, ask.way.others, strict=True)]
+    reached, missed = (
+        [name for (name, _), it_is in zip(ask.way.others, is_reached, strict=True) if it_is is wanted]
+        for wanted in (True, False)
+    )
     reach = found.figure if found is not None else None
     return FarRow(option, figure, reach, slopes, horizon, at_horizon, half_there, tuple(reached), tuple(missed))
 

@@ -6,10 +6,13 @@ speak of the same way.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Antenna, Conditions, FarEnd, Obstacle, Place, Question, Terrain
 from tallmast.physics.statistics import median
 
 from ..field import FieldFinding
@@ -36,6 +39,7 @@ class Way(Frozen):
     """Of the ground about home, where there are any."""
     along: bool = True
     """Whether the runs went this way, so that what stands on it stood before them too."""
+    home: Place | None = None
 
 
 def _vertical(evidence: Evidence) -> bool:
@@ -45,16 +49,24 @@ def _vertical(evidence: Evidence) -> bool:
     return kind != "horizontal"
 
 
+RESTS_ON = (Question, FarEnd, Antenna, Obstacle, Conditions, Terrain)
+"""What a way is made of, beside both its ends."""
+
+
 def _toward(
-    evidence: Evidence, heights: tuple[Heights, ...], field: FieldFinding, vertical: bool
+    evidence: Evidence, heights: tuple[Heights, ...], field: FieldFinding, vertical: bool, before: Mapping[str, Profile]
 ) -> tuple[tuple[str, Profile], ...]:
-    """The way to every place there is."""
+    """The way to every place there is; those of `before` that nothing changed are the same again, with all that was worked out of them."""
     question, home, wanted = evidence.question, field.home, field.wanted
     assert question is not None
     out = []
     for known in sorted(field.places, key=lambda one: one.distance.value):
         if home is None or known.place.id != home.id:
             mine = wanted is not None and known.place.id == wanted.id
+            lent = before.get(known.place.id)
+            if lent is not None and lent.place is known.place and not mine:
+                out.append((known.place.name, lent))
+                continue
             way = along(evidence, heights, home, known.place, known.distance.value, question.centre_hz, vertical, mine)
             out.append((known.place.name, way))
     return tuple(out)
@@ -71,8 +83,8 @@ def _runs_along(field: FieldFinding) -> bool:
     return median(off) < ALONG_DEG
 
 
-def between(evidence: Evidence, field: FieldFinding) -> Way | None:
-    """None where no distance is known, or nobody asked anything."""
+def between(evidence: Evidence, field: FieldFinding, before: Way | None = None) -> Way | None:
+    """None where no distance is known, or nobody asked anything. `before`: the way as it was, if all that `RESTS_ON` is the same still."""
     question, wanted = evidence.question, field.wanted
     distance = field.wanted_distance_m()
     if distance is None and wanted is None and field.places:
@@ -80,7 +92,10 @@ def between(evidence: Evidence, field: FieldFinding) -> Way | None:
     if question is None or distance is None:
         return None
     heights, vertical = heights_of(evidence), _vertical(evidence)
-    others = _toward(evidence, heights, field, vertical)
+    known: dict[str, Profile] = {}
+    if before is not None and before.home is field.home:  # the wanted one has obstacles that no other has
+        known = {way.place.id: way for _, way in before.others if way.place and way is not before.profile}
+    others = _toward(evidence, heights, field, vertical, known)
     profile = next(
         (way for _, way in others if wanted is not None and way.place is not None and way.place.id == wanted.id), None
     )
@@ -88,4 +103,4 @@ def between(evidence: Evidence, field: FieldFinding) -> Way | None:
         profile = along(evidence, heights, field.home, wanted, distance, question.centre_hz, vertical)
     along_it = _runs_along(field)
     path = beyond_of(field.main.fit if field.main is not None else None, profile, along_it)
-    return Way(distance, profile, path, others, heights, along_it)
+    return Way(distance, profile, path, others, heights, along_it, field.home)
