@@ -35,9 +35,7 @@ def _walked(evidence: Evidence) -> tuple[Evidence, Reading]:
             longitude_deg=base.longitude_deg + east,
         )
         records[place.id] = place
-    readings = [
-        replace(noted[i % len(noted)], id=f"r{i}", place_id=f"p{i * 31 % PLACES}") for i in range(READINGS + 1)
-    ]
+    readings = [replace(noted[i % len(noted)], id=f"r{i}", place_id=f"p{i * 31 % PLACES}") for i in range(READINGS + 1)]
     records |= {reading.id: reading for reading in readings[:-1]}
     series = {record.series_id: evidence.series(record.series_id) for record in records.values() if _has_series(record)}
     return Evidence(records, series, 1), readings[-1]

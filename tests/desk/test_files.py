@@ -192,3 +192,15 @@ def test_a_new_notebook_in_a_read_only_folder_is_told(window, qtbot, tmp_path):
     assert not window.files.new_notebook(tmp_path / "n.tallmast")
     assert "can't be made" in Hands(qtbot, window).trouble
     tmp_path.chmod(0o700)
+
+
+def test_a_report_without_an_ending_gets_that_of_the_kind_that_was_chosen(hands, monkeypatch, tmp_path):
+    answering(monkeypatch, "getSaveFileName", (str(tmp_path / "for the club 2.4"), "PDF (*.pdf)"))
+    with hands.qtbot.waitSignal(hands.window.files.written_out, timeout=60_000) as told:
+        hands.chord("r")
+    assert told.args == [True]
+    assert (tmp_path / "for the club 2.4.pdf").read_bytes().startswith(b"%PDF")
+    before = (tmp_path / "for the club 2.4.pdf").stat().st_mtime_ns
+    hands.chord("r")  # the dialog did not know the whole name, so it could not ask
+    assert "is there already" in hands.trouble
+    assert (tmp_path / "for the club 2.4.pdf").stat().st_mtime_ns == before

@@ -1,20 +1,32 @@
 """Files bent at random, over every reader: nothing but a `FormatError` may come of them, and quickly.
 
-`python -m tests.formats.mutated 100000` tries as many; a few hundred are tried with the other tests.
+`python -m tests.formats.mutated 100000` tries as many, with `native` rasters and spreadsheets; a few hundred are tried with the other
+tests.
 """
 
 from __future__ import annotations
 
+import io
 import random
 import sys
+import tempfile
 import time
+import zipfile
 from functools import partial
+from pathlib import Path
+
+import numpy as np
 
 from tallmast.formats import table
+from tallmast.formats.apart import reader
+from tallmast.formats.arrived import Arrived, load_all
 from tallmast.formats.errors import FormatError
+from tallmast.formats.heights import HeightFile
 from tallmast.formats.sniff import FORMATS, kind_of
 
 SLOWEST_S = 2.0
+SLOWEST_NATIVE_S = 10.0
+"""The start of another reader in it, where one was lost."""
 
 TRACK = "".join(
     f'<trkpt lat="57.9{i}" lon="-11.2{i}"><ele>{i}</ele><time>2026-05-01T10:00:{i:02d}Z</time>'
@@ -98,11 +110,108 @@ def bend(random_: random.Random, data: bytes) -> bytes:
 def read_all(data: bytes, name: str) -> None:
     """Every reader that could be tried on it."""
     readers = [partial(row.read, data, name, None) for row in FORMATS.values()]
-    for reader in (partial(kind_of, data, name), partial(table.read, data, name), *readers):
+    for read in (partial(kind_of, data, name), partial(table.read, data, name), *readers):
         try:
-            reader()
+            read()
         except FormatError as error:
             assert len(str(error)) < 600, str(error)
+
+
+ROWS = [("angle deg", "level dB"), *((10 * i, -i / 2) for i in range(36))]
+
+
+def natives(folder: Path) -> dict[str, bytes]:
+    """Files that native code or an archive reader opens: rasters and spreadsheets, small ones."""
+    import openpyxl
+    import rasterio
+    from rasterio.transform import from_origin
+
+    place = from_origin(-11.3, 58.0, 0.001, 0.001)
+    more: dict[str, dict[str, object]] = {
+        "a.tif": {},
+        "b.tif": {"compress": "deflate", "tiled": True, "blockxsize": 16, "blockysize": 16},
+    }
+    for name, options in more.items():
+        with rasterio.open(
+            folder / name,
+            "w",
+            driver="GTiff",
+            width=40,
+            height=30,
+            count=1,
+            dtype="float32",
+            crs="EPSG:4326",
+            transform=place,
+            **options,
+        ) as made:
+            made.write(np.arange(1200, dtype="float32").reshape(1, 30, 40))
+    grid = "ncols 12\nnrows 10\nxllcorner -11.3\nyllcorner 57.8\ncellsize 0.01\n" + ("7 8 9 10 11 12 " * 2 + "\n") * 10
+    (folder / "c.asc").write_text(grid)
+    book = openpyxl.Workbook()
+    for row in ROWS:
+        book.active.append(row)
+    book.save(folder / "d.xlsx")
+    spaces = " ".join(f'xmlns:{n}="urn:oasis:names:tc:opendocument:xmlns:{n}:1.0"' for n in ("office", "table", "text"))
+    cells = "".join(
+        "<table:table-row>"
+        + "".join(
+            f'<table:table-cell office:value-type="float" office:value="{v}"><text:p>{v}</text:p></table:table-cell>'
+            for v in row
+        )
+        + "</table:table-row>"
+        for row in ROWS
+    )
+    with zipfile.ZipFile(folder / "e.ods", "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+        body = f'<office:body><office:spreadsheet><table:table table:name="s">{cells}</table:table></office:spreadsheet></office:body>'
+        archive.writestr("content.xml", f"<office:document-content {spaces}>{body}</office:document-content>")
+    return {name: (folder / name).read_bytes() for name in (*more, "c.asc", "d.xlsx", "e.ods")}
+
+
+def bend_inside(random_: random.Random, data: bytes) -> bytes:
+    """What stands in an archive bent, and packed whole again, so that it comes to who reads it."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as archive, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        hit = random_.choice(archive.namelist())
+        for name in archive.namelist():
+            inside = archive.read(name)
+            made.writestr(name, bend(random_, inside) if name == hit else inside)
+    return out.getvalue()
+
+
+def read_native(path: Path) -> None:
+    """As the window does: recognised, and of heights those about a place."""
+    try:
+        for found in load_all(path):
+            if isinstance(found, Exception) and not isinstance(found, FormatError):
+                raise found
+            if isinstance(found, Arrived) and isinstance(found.read, HeightFile):
+                reader.call(path.name, HeightFile.around, found.read, 57.95, -11.25, 5000.0, False)
+    except FormatError as error:
+        assert len(str(error)) < 600, str(error)
+
+
+def main_native(count: int, seed: int = 1) -> int:
+    """The same of rasters and spreadsheets, through the process apart."""
+    random_ = random.Random(seed)
+    uncaught = slow = 0
+    with tempfile.TemporaryDirectory() as folder:
+        seeds = natives(Path(folder))
+        for i in range(count):
+            name = random_.choice(list(seeds))
+            inside = seeds[name].startswith(b"PK") and random_.random() < 0.7
+            data = (bend_inside if inside else bend)(random_, seeds[name])
+            path = Path(folder) / f"bent{Path(name).suffix}"
+            path.write_bytes(data)
+            began = time.monotonic()
+            try:
+                read_native(path)
+            except Exception as error:
+                uncaught += 1
+                print(f"{i} {name}: {type(error).__name__}: {str(error)[:200]}", flush=True)
+            slow += time.monotonic() - began > SLOWEST_NATIVE_S
+    print(f"{count} mutated rasters and spreadsheets: {uncaught} uncaught, {slow} over {SLOWEST_NATIVE_S:g} s")
+    return 1 if uncaught or slow else 0
 
 
 def main(count: int, seed: int = 1) -> int:
@@ -123,4 +232,6 @@ def main(count: int, seed: int = 1) -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main(int(sys.argv[1]) if len(sys.argv) > 1 else 2000, int(sys.argv[2]) if len(sys.argv) > 2 else 1))
+    native = "native" in sys.argv
+    numbers = [int(argument) for argument in sys.argv[1:] if argument.isdigit()]
+    sys.exit((main_native if native else main)(*numbers or (2000,)))

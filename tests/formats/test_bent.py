@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from tallmast.formats import gpx as gpx_format
-from tallmast.formats import log, sweep_table, table, touchstone
+from tallmast.formats import log, sweep_table, table, text, touchstone
 from tallmast.formats.errors import FormatError
 from tallmast.formats.sniff import kind_of
 
@@ -15,6 +15,56 @@ from . import mutated
 
 def test_a_few_hundred_bent_files_raise_nothing_but_format_errors(capsys):
     assert mutated.main(250, seed=7) == 0, capsys.readouterr().out
+
+
+def test_bent_rasters_and_spreadsheets_raise_nothing_but_format_errors(capsys):
+    assert mutated.main_native(60, seed=7) == 0, capsys.readouterr().out
+
+
+@pytest.mark.parametrize(
+    ("start", "what"),
+    [
+        (b"\0\0\0\x20ftypisom\0\0\2\0isomiso2", "a video"),
+        (b"\0\0\0\x14ftypqt  \0\0\2\0", "a video"),
+        (b"\x1aE\xdf\xa3\x9fB\x86\x81\1", "a video"),
+        (b"RIFF\x24\0\1\0AVI LIST", "a video"),
+        (b"G\x40\0" + b"\xff" * 185 + b"G\x40\1" + b"\xff" * 185 + b"G\x40\2", "a video"),
+        (b"\0\0\0\x20ftypM4A \0\0\2\0", "a sound recording"),
+        (b"RIFF\x24\0\1\0WAVEfmt ", "a sound recording"),
+        (b"OggS\0\2", "a sound recording"),
+        (b"fLaC\0\0", "a sound recording"),
+        (b"ID3\4\0", "a sound recording"),
+    ],
+)
+def test_a_recording_is_told_as_what_it_is(start, what):
+    with pytest.raises(FormatError, match=f"{what}, not text.*Write down what it shows"):
+        kind_of(start + bytes(range(256)) * 20, "walk")
+
+
+def test_a_file_of_zeros_is_not_called_empty(tmp_path):
+    path = tmp_path / "sweep.s1p"
+    path.write_bytes(b"\0" * 2000)
+    with pytest.raises(FormatError, match=r"nothing in it but zeros.*copy it again"):
+        text.load(path)
+
+
+def test_numbers_beyond_any_are_told(tmp_path):
+    for line in (b"1e999 0.1 0.2", b"868 1e999 0.2", b"868 0.1 -1e999"):
+        data = b"# MHz S RI R 50\n867 0.1 0.1\n" + line + b"\n869 0.1 0.1\n870 0.1 0.1\n"
+        with pytest.raises(FormatError, match=r"not finite|above 10 THz"):
+            touchstone.read(data, "a.s1p")
+    with pytest.raises(FormatError):
+        touchstone.read(b"# MHz S RI R 1e999\n867 0.1 0.1\n868 0.1 0.1\n869 0.1 0.1\n", "a.s1p")
+
+
+@pytest.mark.parametrize(
+    "point", ['lat="x" lon="1"', 'lat="95" lon="1"', 'lat="1e999" lon="1"', 'lat="nan" lon="1"', ""]
+)
+def test_a_point_without_a_position_is_told_with_its_line(point):
+    data = f'<gpx>\n<trk><trkseg>\n<trkpt lat="57.9" lon="-11.2"/>\n<trkpt {point}/>\n</trkseg></trk></gpx>'
+    with pytest.raises(FormatError) as told:
+        gpx_format.read(data.encode(), "t.gpx")
+    assert told.value.line == 4
 
 
 @pytest.mark.parametrize("read", [touchstone.read, table.read, kind_of])

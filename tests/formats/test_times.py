@@ -66,6 +66,32 @@ def test_past_midnight_it_goes_on_and_an_empty_cell_is_nothing():
     assert with_gap[0] == 36_000.0 and np.isnan(with_gap[1]) and with_gap[2] == 36_120.0
 
 
+NIGHT = ["02:58", "02:59", "02:00", "02:01", "02:59", "03:00"]
+"""At the end of summer time."""
+
+
+@pytest.mark.parametrize("day", ["", "2026-10-25 "])
+def test_a_clock_put_back_in_the_night_goes_on(day):
+    got = read([day + clock for clock in NIGHT])
+    assert np.diff(got).tolist() == [60.0, 60.0, 60.0, 3480.0, 60.0]
+    cells = "".join(f"{day}{clock},{20 + i}\n" for i, clock in enumerate(NIGHT))
+    walked = recording.read(f"time,Mbit/s\n{cells}".encode(), "night.csv")
+    assert any("put back an hour" in note for note in walked.notes)
+
+
+@pytest.mark.parametrize(
+    "clocks",
+    [
+        ["14:58", "14:59", "14:00", "14:01"],
+        ["02:58", "02:59", "01:30", "01:31"],
+        ["02:58", "02:59", "02:00", "02:01", "01:01"],
+        ["2026-10-25T02:59:00Z", "2026-10-25T02:00:00Z"],
+    ],
+)
+def test_any_other_step_back_stays_one(clocks):
+    assert (np.diff(read(clocks)) < 0).any()
+
+
 def test_months_first_where_days_can_t_be():
     assert np.ptp(read(["05/09/2026 8:00:00", "05/10/2026 8:00:00"])) == 30 * 86_400.0, "9 May, 10 May or 5 September"
     assert np.ptp(read(["05/12/2026 8:00:00", "05/13/2026 8:00:00"])) == 86_400.0, "there is no thirteenth month"

@@ -16,9 +16,9 @@ from tallmast.findings.climb import Climb
 from tallmast.formats import gpx as gpx_format
 from tallmast.formats import log, touchstone
 from tallmast.notebook.entry import Entry, RawFile
-from tallmast.notebook.records import KINDS, CableSweep, Calibration, Qualification, StandardCheck, Sweep
+from tallmast.notebook.records import KINDS, Antenna, CableSweep, Calibration, Qualification, StandardCheck, Sweep
 from tallmast.notebook.store import Notebook
-from tallmast.report import bundle, write
+from tallmast.report import bundle, naming, write
 from tallmast.report.content import compose
 
 
@@ -106,7 +106,7 @@ ODD = ["../../etc/cron", "a\x00b\n.csv", "CON<>|?*.s1p", "…" * 300 + ".s1p", "
 
 @pytest.mark.parametrize("name", ODD)
 def test_an_imported_file_of_any_name_gets_one_that_every_system_takes(name):
-    made = bundle.file_name(name)
+    made = naming.file_name(name)
     assert 0 < len(made.encode()) < 240
     assert not re.search(r'[\x00-\x1f<>:"/\\\\|?*]', made)
     assert made not in (".", "..")
@@ -223,3 +223,18 @@ def test_no_cell_of_the_tape_is_a_formula(text):
 
     (row,) = csv.reader(io.StringIO(bundle._csv([], [[text]]).partition("\n")[2]))
     assert "\r" not in row[0] and not row[0].startswith(("=", "+", "@"))
+
+
+def test_imports_of_one_name_are_each_in_the_bundle(tmp_path):
+    """Names that differ in case alone are one on most systems; a name that another writes with a NUL stands without it."""
+    notebook = Notebook.create(tmp_path / "n.tallmast")
+    for name, data in (("a.csv", b"1"), ("A.csv", b"2"), ("a.csv", b"3"), ("a\0.csv", b"4")):
+        notebook.write(Entry("in", [Antenna(name="Whip\0 one")], raw=[RawFile(name, data)]))
+    climb = Climb(notebook.evidence(), Aims())
+    bundle.write(climb, notebook, tmp_path / "b.zip")
+    with zipfile.ZipFile(tmp_path / "b.zip") as files:
+        names = files.namelist()
+        assert len({name.casefold() for name in names}) == len(names) and not any("\0" in name for name in names)
+        kept = [files.read(name) for name in names if name.startswith("imported/")]
+    assert sorted(kept) == [b"1", b"2", b"3", b"4"]
+    notebook.close()

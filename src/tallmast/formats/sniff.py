@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from . import (
@@ -61,20 +62,38 @@ FORMATS: dict[str, Format] = {
 }
 
 
+AS_RECORDING = "Write down what it shows, with its times, as a table or in a live run"
 OTHERS: tuple[tuple[bytes, str, str], ...] = (
-    (b"PK\x03\x04", "an archive or a document, not text", "Unpack it; a spreadsheet may be .xlsx, .ods or CSV"),
-    (b"\xd0\xcf\x11\xe0", "an old spreadsheet or a document, not text", "Save the sheet as .xlsx, .ods or CSV"),
-    (b"%PDF", "a PDF, which holds pictures of numbers", "Export the table as CSV where it comes from"),
-    (b"{", "JSON, which is not read here", "Export it as CSV or GPX"),
-    (b"[{", "JSON, which is not read here", "Export it as CSV or GPX"),
-    (b"$G", "sentences of a satellite receiver", "Export the track as GPX or CSV"),
+    (
+        rb"....ftyp(?!M4A)|\x1a\x45\xdf\xa3|RIFF....AVI |\x00\x00\x01[\xb3\xba]|(?:G.{187}){2}G",
+        "a video, not text",
+        AS_RECORDING,
+    ),
+    (rb"....ftypM4A|RIFF....WAVE|fLaC|OggS|ID3|\xff[\xf2-\xfb]", "a sound recording, not text", AS_RECORDING),
+    (rb"PK\x03\x04", "an archive or a document, not text", "Unpack it; a spreadsheet may be .xlsx, .ods or CSV"),
+    (rb"\xd0\xcf\x11\xe0", "an old spreadsheet or a document, not text", "Save the sheet as .xlsx, .ods or CSV"),
+    (rb"%PDF", "a PDF, which holds pictures of numbers", "Export the table as CSV where it comes from"),
+    (rb"\{", "JSON, which is not read here", "Export it as CSV or GPX"),
+    (rb"\[\{", "JSON, which is not read here", "Export it as CSV or GPX"),
+    (rb"\$G", "sentences of a satellite receiver", "Export the track as GPX or CSV"),
 )
-"""What people drop that is none of these, by its first bytes, and what to do with it."""
+"""What people drop that is none of these, by a pattern of its first bytes, and what to do with it."""
 
 
 def is_text(data: bytes) -> bool:
     """Whether a file is none of those that are known not to be."""
-    return not data.startswith((MAGIC, *PHOTOS, *(mark for mark, *_ in OTHERS)))
+    return not data.startswith((MAGIC, *PHOTOS)) and _other(data) is None
+
+
+def _other(data: bytes) -> tuple[str, str] | None:
+    """What it is that is not read here, and what to do with it."""
+    start = data[:600]
+    found = (
+        (what, todo)
+        for mark, what, todo in OTHERS
+        if re.match(mark, start, re.DOTALL) or re.match(mark, start.lstrip(b"\xef\xbb\xbf \t\r\n"), re.DOTALL)
+    )
+    return next(found, None)
 
 
 def is_notebook(path: Path) -> bool:
@@ -104,9 +123,7 @@ def seen(data: bytes, name: str) -> list[tuple[Format, Seen]]:
 
 def kind_of(data: bytes, name: str) -> str:
     """The kind of a dropped file. Raises `FormatError` when it is none that is known here."""
-    other = next(
-        ((what, todo) for mark, what, todo in OTHERS if data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(mark)), None
-    )
+    other = _other(data)
     if other is not None:
         raise FormatError(name, other[0], todo=other[1])
     found = seen(data, name)

@@ -5,7 +5,9 @@ from __future__ import annotations
 import csv
 import io
 import re
+import struct
 import zipfile
+import zlib
 from collections.abc import Iterator, Sequence
 from datetime import date, datetime, time, timedelta
 from typing import TYPE_CHECKING, Any
@@ -18,6 +20,18 @@ if TYPE_CHECKING:
 
 SUFFIXES = (".xlsx", ".xlsm", ".ods")
 ZIP = b"PK\x03\x04"
+BROKEN = (
+    zipfile.BadZipFile,
+    zlib.error,
+    struct.error,
+    OSError,
+    EOFError,
+    ValueError,
+    KeyError,
+    NotImplementedError,
+    RuntimeError,
+)
+"""What looking into a broken archive may raise."""
 MOST_CELLS = 5_000_000
 OPEN_DOCUMENT = b"application/vnd.oasis.opendocument.spreadsheet"
 OFFICE, TABLE, TEXT = (f"{{urn:oasis:names:tc:opendocument:xmlns:{part}:1.0}}" for part in ("office", "table", "text"))
@@ -31,7 +45,7 @@ def is_spreadsheet(data: bytes) -> bool:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             return "xl/workbook.xml" in archive.namelist() or _is_open_document(archive)
-    except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError, RuntimeError):
+    except BROKEN:
         return False
 
 

@@ -27,6 +27,10 @@ def load(path: Path) -> bytes:
     except OSError as error:
         why = (error.strerror or "it can't be read").lower()
         raise FormatError(path.name, why, todo="Look at its permissions, or copy it somewhere else first") from error
+    if data and not data.strip(b"\0"):
+        raise FormatError(
+            path.name, "there is nothing in it but zeros", todo="It was not written to its end: copy it again"
+        )
     if _is_blank(data):
         raise FormatError(path.name, "the file is empty")
     return data

@@ -23,7 +23,10 @@ CLOCK = re.compile(
 )
 """A time of day, with its date where it has one: ISO 8601, and what loggers make of it."""
 MILLI = re.compile(r"(?<![a-z])ms(?![a-z])|milli", re.IGNORECASE)
-DAY_S = 86_400.0
+ZONED = re.compile(rb"(?:Z|UTC|[+-]\d\d:?\d\d)\s*$", re.IGNORECASE)
+DAY_S, HOUR_S = 86_400.0, 3600.0
+LONGEST_PAUSE_S, SMALL_HOURS_S = 900.0, 4 * 3600.0
+"""Between two rows at the end of summer time; and until when in the night that is."""
 DIGIT = ord("0")
 BLOCK = 8192
 """Rows that the processor keeps at hand."""
@@ -57,7 +60,25 @@ def of_clocks(cells: Cells, column: str, name: str, line: Callable[[int], int]) 
     if not dated:
         known = np.flatnonzero(np.isfinite(seconds))
         seconds[known] += DAY_S * np.append(0.0, np.cumsum(np.diff(seconds[known]) < -0.5 * DAY_S))[: len(known)]
+    back = _put_back(seconds) if not any(ZONED.search(cell) for cell in cells[:1]) else None
+    if back is not None:
+        seconds[back:] += HOUR_S
+        granted = "; ".join(
+            filter(None, (granted, "the clock was put back an hour in it, as at the end of summer time"))
+        )
     return seconds, granted
+
+
+def _put_back(seconds: Floats) -> int | None:
+    """The row from which on a clock without a zone is an hour back: the only one at which time goes back, by that much less a pause, in
+    the small hours."""
+    known = np.flatnonzero(np.isfinite(seconds))
+    steps = np.diff(seconds[known])
+    at = np.flatnonzero(steps < 0)
+    if len(at) != 1 or not -HOUR_S <= steps[at[0]] < LONGEST_PAUSE_S - HOUR_S:
+        return None
+    row = int(known[at[0] + 1])
+    return row if seconds[row] % DAY_S < SMALL_HOURS_S else None
 
 
 def _alike(cells: Cells) -> tuple[Floats, bool] | None:

@@ -52,6 +52,8 @@ def _told(address: str, timeout_ms: float) -> Iterator[None]:
         raise InstrumentError(
             f"the line to {address} broke ({error.description})", "Plug it in again, then connect"
         ) from error
+    except pyvisa.errors.Error as error:  # a line that was hung up on meanwhile has no session
+        raise InstrumentError(f"the line to {address} is closed", "Connect again") from error
     except ConnectionRefusedError as error:
         raise InstrumentError(
             f"nothing answers at {address}", "Check the address, and that the instrument is on, then connect again"
@@ -80,6 +82,7 @@ class ScpiLink:
                     f"{address} can't be opened ({str(error).splitlines()[0][:80] if str(error) else type(error).__name__})",
                     "Check the address, and that nothing else holds it",
                 ) from error
+            self._timeout_ms: float = timeout_ms
             self._resource.timeout = timeout_ms
             self._resource.chunk_size = 1 << 20
             self._resource.write_termination = "\n"
@@ -98,7 +101,7 @@ class ScpiLink:
         watch.daemon = True
         watch.start()
         try:
-            with _told(self.address, self._resource.timeout):
+            with _told(self.address, self._timeout_ms):
                 yield
         except Exception as error:
             if not late.is_set():
@@ -181,7 +184,8 @@ class ScpiLink:
                 data = self._exactly(int(digits) + 1)
                 return data[:-1]
             finally:
-                self._resource.read_termination = "\n"
+                with contextlib.suppress(Exception):  # it may be hung up by now
+                    self._resource.read_termination = "\n"
 
     def complain(self, doing: str) -> None:
         """Empty the instrument's error queue; raise for what stood in it."""
@@ -203,11 +207,15 @@ class ScpiLink:
     @contextlib.contextmanager
     def patience(self, timeout_ms: int) -> Iterator[None]:
         """Wait for an answer no longer than this."""
-        usual, self._resource.timeout = self._resource.timeout, timeout_ms
+        usual = self._timeout_ms
+        with _told(self.address, timeout_ms):
+            self._resource.timeout = self._timeout_ms = timeout_ms
         try:
             yield
         finally:
-            self._resource.timeout = usual
+            self._timeout_ms = usual
+            with contextlib.suppress(Exception):  # it may be hung up by now
+                self._resource.timeout = usual
 
     def drain(self) -> None:
         """After a fault: whatever is still on its way belongs to a question nobody asks any more. A line that goes on is hung

@@ -5,10 +5,9 @@ from __future__ import annotations
 import csv
 import io
 import json
-import re
 import zipfile
 from collections.abc import Iterable
-from pathlib import Path, PurePath
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -35,6 +34,7 @@ from tallmast.notebook.records import (
 from tallmast.notebook.store import Notebook
 from tallmast.units import show
 
+from .naming import file_name, slug
 from .patterns import pattern_files
 from .sweeps import text_of
 from .write import write_whole
@@ -62,19 +62,6 @@ tape.csv          the tape: every entry with its time
 
 In tape.csv a text that begins with = + - or @ has a ' before it, so that no spreadsheet takes it for a formula.
 """
-
-LONGEST_NAME = 60
-
-
-def slug(text: str) -> str:
-    """A file name out of a title: letters and digits of any script, no longer than any file system takes."""
-    return re.sub(r"[\W_]+", "-", text.lower())[:LONGEST_NAME].strip("-") or "unnamed"
-
-
-def file_name(name: str) -> str:
-    """The name an imported file came under, without what another system can't have in one."""
-    path = PurePath(re.sub(r'[\x00-\x1f\x7f<>:"/\\|?*]+', "-", name).strip(" ."))
-    return f"{path.stem[:LONGEST_NAME].strip(' .') or 'file'}{path.suffix[:12]}"
 
 
 def _cell(value: Any) -> Any:
@@ -129,13 +116,21 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
     names = {a.id: a.name for a in evidence.antennas}
     out: dict[str, bytes] = {"read-me.txt": READ_ME.encode()}
 
-    def put(name: str, text: str) -> str:
-        """Put a text under a name, or the next one free; the name it has."""
+    taken = set(out)
+
+    def free(name: str) -> str:
+        """That name, or the next one free; to most systems upper and lower case are one."""
         stem, dot, ending = name.rpartition(".")
         unique, number = name, 1
-        while unique in out:
+        while unique.casefold() in taken:
             number += 1
             unique = f"{stem}-{number}{dot}{ending}"
+        taken.add(unique.casefold())
+        return unique
+
+    def put(name: str, text: str) -> str:
+        """Put a text under a name; the name it has."""
+        unique = free(name)
         out[unique] = text.encode(errors="replace")
         return unique
 
@@ -198,7 +193,7 @@ def files(climb: Climb, notebook: Notebook) -> dict[str, bytes]:
         if raw is None:
             unread += 1
         else:
-            out[f"imported/{raw.sha256[:8]}-{file_name(raw.name)}"] = raw.data
+            out[free(f"imported/{raw.sha256[:8]}-{file_name(raw.name)}")] = raw.data
     if unread:
         told = f"\n{show.upper_first(show.count(unread, 'imported file'))} can't be read from the notebook any more.\n"
         out["read-me.txt"] += told.encode()

@@ -382,7 +382,8 @@ def count(text: str) -> int:
 
 
 def plain(text: str) -> str:
-    """Any text, trimmed; something must be there. Raises `UnitError`."""
-    if not clean(text):
+    """Any text on one line, trimmed; something must be there. What no letter is, is a blank. Raises `UnitError`."""
+    body = clean(re.sub(r"[\x00-\x1f\x7f]+", " ", text))
+    if not body:
         raise UnitError("something written here", text)
-    return clean(text)
+    return body

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sys
 import threading
 from collections.abc import Callable
@@ -17,6 +18,7 @@ from tallmast.findings.climb import Climb
 from tallmast.notebook.file import NotebookError
 from tallmast.notebook.records import Sweep
 from tallmast.notebook.store import SUFFIX, Notebook
+from tallmast.report.naming import file_name
 from tallmast.units import show
 
 from .settings import data_folder
@@ -129,9 +131,20 @@ class Files(QObject):
         self.open_notebook(path)
 
     def _ask_save(self, title: str, name: str, kinds: str) -> Path | None:
+        """Where to, with the ending of the kind that was chosen where none was typed."""
         folder = self.session.notebook.path.parent if self.session.notebook else data_folder()
-        chosen, _ = QFileDialog.getSaveFileName(self._window, title, str(folder / name), kinds)
-        return Path(chosen) if chosen else None
+        chosen, kind = QFileDialog.getSaveFileName(self._window, title, str(folder / file_name(name)), kinds)
+        if not chosen:
+            return None
+        path = Path(chosen)
+        endings = re.findall(r"\*(\.\w+)", kinds)
+        if path.suffix.lower() in endings:
+            return path
+        path = path.with_name(path.name + re.findall(r"\*(\.\w+)", kind or kinds)[0])
+        if path.exists():  # which the dialog, that knew the name without its ending, did not ask about
+            self.frame.tell_trouble(f"{path.name} is there already. Choose another name; nothing was overwritten.")
+            return None
+        return path
 
     def ask_new(self) -> None:
         data_folder().mkdir(parents=True, exist_ok=True)

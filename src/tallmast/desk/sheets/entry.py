@@ -280,9 +280,11 @@ class EntrySheet(QWidget):
         return {k: p.line.text() if isinstance(p, TextField) else p.value() for k, p in self.fields.items()}
 
     def put(self, texts: Mapping[str, Any]) -> None:
-        """Put back what stood in the fields."""
+        """Put back what stood in the fields that are there still."""
         for key, text in texts.items():
-            part = self.fields[key]
+            part = self.fields.get(key)
+            if part is None:
+                continue
             if isinstance(part, TextField):
                 part.line.setText(text)
             else:
