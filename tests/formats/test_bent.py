@@ -48,6 +48,13 @@ def test_a_file_of_zeros_is_not_called_empty(tmp_path):
         text.load(path)
 
 
+def test_a_header_alone_is_told():
+    for row in mutated.FORMATS.values():
+        if row.roles:
+            with pytest.raises(FormatError):
+                row.read(b"#, Hz , MA R 50, 1-30T", "a.s3p", None)
+
+
 def test_numbers_beyond_any_are_told(tmp_path):
     for line in (b"1e999 0.1 0.2", b"868 1e999 0.2", b"868 0.1 -1e999"):
         data = b"# MHz S RI R 50\n867 0.1 0.1\n" + line + b"\n869 0.1 0.1\n870 0.1 0.1\n"

@@ -70,6 +70,8 @@ def read(data: bytes, name: str, columns: Columns | None = None) -> CutFile:
     angle_name, level_name = taken["angle"], taken["level"]
     scale: Scale | None = taken.get("scale") or None  # type: ignore[assignment]
     angle, value = found.columns[angle_name], found.columns[level_name]
+    if not len(angle):
+        raise FormatError(name, "no row of numbers stands under its header", found.first_line)
     table.finite_or_error(name, found, angle_name, angle, "angle")
     table.finite_or_error(name, found, level_name, value, "level")
     notes: list[str] = []
