@@ -6,7 +6,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog
 
 from tallmast.formats import sweep_table, touchstone
-from tallmast.notebook.records import Cut, Log, Place, Sweep
+from tallmast.notebook.records import Cut, GainTable, Log, Place, Recording, Sweep
 
 from .hands import Hands
 
@@ -308,11 +308,97 @@ def test_leaving_one_files_sheet_lets_the_next_one_come(hands, tmp_path):
     assert newest(hands, Cut).source == "second.csv"
 
 
-def test_with_no_notebook_open_it_is_said(window, qtbot, tmp_path):
-    hands = Hands(qtbot, window)
-    (tmp_path / "x.csv").write_text("a,b\n1,2\n")
-    hands.drop(tmp_path / "x.csv")
-    assert "Open or start a notebook first" in hands.trouble
+@pytest.fixture
+def bare(window, qtbot, tmp_path):
+    """A window with nothing in it: no notebook, no antenna, no run."""
+    return Hands(qtbot, window)
+
+
+CUT = "angle,dB\n" + "\n".join(f"{a},{-abs(a - 180) / 20:.2f}" for a in range(0, 360, 10))
+TRACK = "time,lat,lon,rssi\n" + "\n".join(f"{i},57.9{i:02d},-11.2{i:02d},-{60 + i}" for i in range(30))
+HEARD = "time s,Mbit/s\n" + "\n".join(f"{i},{30 - i % 7}" for i in range(40))
+
+
+def started(bare, monkeypatch, tmp_path):
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "mine.tallmast"), ""))
+
+
+def test_a_file_dropped_on_a_window_without_a_notebook_starts_one_by_name(bare, monkeypatch, tmp_path):
+    (tmp_path / "first.csv").write_text(CUT)
+    offered = []
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (offered.append(a[2]), ("", ""))[1])
+    bare.drop(tmp_path / "first.csv")
+    assert bare.window.session.notebook is None and offered[0].endswith("first.tallmast")
+    started(bare, monkeypatch, tmp_path)
+    bare.drop(tmp_path / "first.csv")
+    bare.sheet_opens()
+    assert bare.window.session.notebook.path == tmp_path / "mine.tallmast"
+    assert bare.window.sheet.form.title == "Bring in first.csv"
+    bare.fill({"new antenna": "Barn Loop"})
+    bare.keep()
+    (antenna,) = bare.window.session.evidence.antennas
+    assert antenna.name == "Barn Loop" and newest(bare, Cut).antenna_id == antenna.id
+    assert bare.window.session.focus_antenna == antenna
+    assert len(bare.window.session.notebook.tape) == 1, "one act: undo takes both"
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "model", "named"),
+    [
+        ("a.s1p", "# MHz S RI R 50\n860 .1 0\n870 .2 0\n880 .1 0\n", Sweep, "new antenna"),
+        ("walk.csv", TRACK, Log, "antenna of the new run"),
+        ("heard.csv", HEARD, Recording, "antenna of the new run"),
+        ("gain.csv", "frequency MHz,gain dBi\n860,2\n870,2.1\n880,2\n", GainTable, "new antenna"),
+    ],
+)
+def test_whatever_comes_first_is_kept_with_a_new_antenna_or_run_in_place(
+    bare, monkeypatch, tmp_path, name, content, model, named
+):
+    started(bare, monkeypatch, tmp_path)
+    (tmp_path / name).write_text(content)
+    bare.drop(tmp_path / name)
+    bare.sheet_opens()
+    assert not bare.window.sheet.keep(), "a new one has a name"
+    assert "Shed Yagi" in bare.window.sheet.trouble.text()
+    bare.fill({named: "Barn Loop"})
+    bare.keep()
+    record, evidence = newest(bare, model), bare.window.session.evidence
+    if named == "new antenna":
+        assert evidence.antenna(record.antenna_id).name == "Barn Loop"
+    else:
+        (run,) = evidence.runs
+        assert record.run_id == run.id and run.number == 1 and run.manner == "walk"
+        assert evidence.antenna(run.antenna_id).name == "Barn Loop"
+    bare.settle()
+
+
+def test_a_photo_that_comes_first_is_of_a_new_antenna(bare, monkeypatch, tmp_path):
+    started(bare, monkeypatch, tmp_path)
+    QImage(8, 8, QImage.Format.Format_RGB32).save(str(tmp_path / "photo.png"))
+    bare.drop(tmp_path / "photo.png")
+    bare.sheet_opens()
+    bare.fill({"new antenna": "Barn Loop"})
+    bare.keep()
+    (antenna,) = bare.window.session.evidence.antennas
+    assert antenna.name == "Barn Loop" and antenna.photo_sha256
+
+
+def test_a_sheet_that_waited_knows_what_came_meanwhile(bare, monkeypatch, tmp_path):
+    """Two cuts dropped together into an empty notebook: the second is of the antenna that the first brought."""
+    started(bare, monkeypatch, tmp_path)
+    for name in ("first.csv", "second.csv"):
+        (tmp_path / name).write_text(CUT)
+    bare.drop(tmp_path / "first.csv", tmp_path / "second.csv")
+    bare.sheet_opens()
+    bare.fill({"new antenna": "Barn Loop"})
+    bare.keep()
+    bare.qtbot.waitUntil(
+        lambda: bare.window.sheet is not None and bare.window.sheet.form.title == "Bring in second.csv", timeout=10_000
+    )
+    (antenna,) = bare.window.session.evidence.antennas
+    assert bare.window.sheet.fields["antenna"].value() == antenna.id
+    bare.keep()
+    assert {cut.antenna_id for cut in bare.window.session.evidence.all(Cut)} == {antenna.id}
 
 
 @pytest.fixture

@@ -1,5 +1,6 @@
 """Entry sheets: what was kept comes back the same, corrections change only what was changed, nonsense is refused."""
 
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel
@@ -384,7 +385,8 @@ NEW_KINDS = [
 @pytest.mark.parametrize("record", NEW_KINDS, ids=lambda r: r.kind)
 def test_records_of_the_bench_are_opened_and_kept_unchanged_and_corrected(hands, record):
     session = hands.window.session
-    session.write(Entry("new", [record]))
+    columns = {"none": {"frequency_hz": np.arange(3.0), "re": np.zeros(3), "im": np.zeros(3)}}
+    session.write(Entry("new", [record], series=columns if hasattr(record, "series_id") else {}))
     head = session.notebook.head
     hands.window.open_record(record)
     assert hands.window.sheet.keep()

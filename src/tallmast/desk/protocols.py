@@ -69,6 +69,9 @@ class Frame(Protocol):
     def open_notebook(self, path: Path) -> bool:
         """Open a notebook; False, with the trouble told, where that can't be."""
 
+    def start_notebook(self, stem: str) -> bool:
+        """Ask for a name, and start a notebook under it, for what is brought in; False where none was given."""
+
     def tell_trouble(self, message: str) -> None: ...
 
     def show_state(self, words: str) -> None:

@@ -20,10 +20,12 @@ from ..sheets.fields import Field, FieldError
 from ..sheets.keeping import history, keep, made, reason_fields, remover
 from ..sheets.record_sheet import choices_of, declared_fields, values_of
 
+OF_A_LOG = "It is the log of run"
+
 
 def run_field(session: Session, chosen: str | None) -> Field:
     """Which run a log is of."""
-    return Field("run", "It is the log of run", choices=choices_of(session, "run"), chosen=chosen)
+    return Field("run", OF_A_LOG, choices=choices_of(session, "run"), chosen=chosen)
 
 
 TOLD = ("heights", "fix_u_m", "behind", "lost")

@@ -14,17 +14,16 @@ from tallmast.units import show
 from tallmast.units.quantity import NUMBER
 
 from ..session import Session
-from ..sheets.fields import Field, FieldError
-from ..sheets.record_sheet import FIRST, RecordSheet, choices_of
+from ..sheets.fields import Field
+from ..sheets.record_sheet import RecordSheet
 
 
 def recording_fields(session: Session) -> list[Field]:
-    """The run, the end, the limit and the marks; limit and marks as the recording before had them."""
-    runs, before = session.evidence.runs, session.evidence.all(Recording)
+    """The end, the limit and the marks; limit and marks as the recording before had them."""
+    before = session.evidence.all(Recording)
     last = before[-1] if before else None
     usable = f"{last.usable:g}" if last is not None and last.usable is not None else ""
     return [
-        Field("run", "It is of run", choices=choices_of(session, "run"), chosen=runs[-1].id if runs else None),
         Field("end", "Who listened", choices=list(LISTENING_ENDS.items()), chosen=last.end if last else "away"),
         Field(
             "usable",
@@ -38,14 +37,11 @@ def recording_fields(session: Session) -> list[Field]:
     ]
 
 
-def recording_settings(session: Session, v: dict[str, Any]) -> dict[str, Any]:
-    run = session.evidence.get(Run, v["run"])
-    if run is None:
-        raise FieldError("run", FIRST["run"])
-    return {"run_id": run.id, "end": v["end"], "usable": v["usable"], "marks": v["marks"] or []}
+def recording_settings(v: dict[str, Any]) -> dict[str, Any]:
+    return {"end": v["end"], "usable": v["usable"], "marks": v["marks"] or []}
 
 
-def recording_entry(session: Session, settings: dict[str, Any], read: RecordingFile, raw: RawFile) -> Entry:
+def recording_entry(run: Run, settings: dict[str, Any], read: RecordingFile, raw: RawFile) -> Entry:
     """A recording under its run."""
     key, columns = new_series({"time_s": read.time_s, **{k: np.ascontiguousarray(v) for k, v in read.values.items()}})
     named = [
@@ -53,11 +49,10 @@ def recording_entry(session: Session, settings: dict[str, Any], read: RecordingF
         for k, _ in KEYS
         if k in read.values
     ]
-    record = Recording(series_id=key, columns=named, source=raw.name, raw_sha256=raw.sha256, **settings)
-    run = session.evidence.get(Run, settings["run_id"])
+    record = Recording(run_id=run.id, series_id=key, columns=named, source=raw.name, raw_sha256=raw.sha256, **settings)
     length = show.count(round(float(read.time_s[-1])), "second")
     notes = f" ({'; '.join(dict.fromkeys(read.notes))})" if read.notes else ""
-    label = f"Run {run.number if run else '?'}: recording {raw.name}, {length}{notes}"
+    label = f"Run {run.number}: recording {raw.name}, {length}{notes}"
     return Entry(label, [record], raw=[raw], series=columns)
 
 

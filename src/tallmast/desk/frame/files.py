@@ -97,8 +97,14 @@ class Files(QObject):
 
         self.session.work(f"Reading what is left of {path.name}", job, done)
 
-    def new_notebook(self, path: Path) -> bool:
-        """Start a notebook and ask its question."""
+    def start_notebook(self, stem: str) -> bool:
+        """Start a notebook for what was dropped before there was one, under a name that is asked for; its question can wait."""
+        data_folder().mkdir(parents=True, exist_ok=True)
+        path = self._ask_save("A new notebook for it", f"{stem}{SUFFIX}", f"Notebooks (*{SUFFIX})")
+        return path is not None and self.new_notebook(path, ask=False)
+
+    def new_notebook(self, path: Path, ask: bool = True) -> bool:
+        """Start a notebook and, unless something else is asked first, ask its question."""
         path = path if path.suffix == SUFFIX else path.with_name(path.name + SUFFIX)
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
@@ -112,8 +118,8 @@ class Files(QObject):
 
         self.session.open(notebook)
         self.frame.climb_to("shelf")
-        # In a turn of its own: opening and the first sheet together would be felt.
-        QTimer.singleShot(40, self, lambda: self.frame.write(form(self.session, Question)))
+        if ask:  # In a turn of its own: opening and the first sheet together would be felt.
+            QTimer.singleShot(40, self, lambda: self.frame.write(form(self.session, Question)))
         return True
 
     def open_demo(self) -> None:

@@ -342,6 +342,10 @@ class Window(QMainWindow):
         """Open a notebook; False, with the trouble told, where that can't be."""
         return self.files.open_notebook(path)
 
+    def start_notebook(self, stem: str) -> bool:
+        """For what is brought in before there is one."""
+        return self.files.start_notebook(stem)
+
     def on(self, rung: str, what: str, *with_: object) -> None:
         """Stand on a rung and have its view do something."""
         self.climb_to(rung)

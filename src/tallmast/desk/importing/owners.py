@@ -17,13 +17,13 @@ from tallmast.formats.meter_table import MeterTable
 from tallmast.formats.recording import RecordingFile
 from tallmast.notebook.entry import Entry, new_series
 from tallmast.notebook.evidence import Series
-from tallmast.notebook.records import Antenna, Cut, Design, DisplayRun, GainTable, Log, Place, Run, Sweep
+from tallmast.notebook.records import Antenna, Cut, Design, DisplayRun, GainTable, Log, Place, Sweep
 from tallmast.units import show
 
 from ..bench.bring_forms import bring_sweep_form
 from ..bench.meter_forms import meter_entry, meter_fields, meter_said
 from ..bench.sheets import sweep_fields, sweep_settings
-from ..field.log_forms import log_entry, receiver_field, run_field, told_fields, told_settings
+from ..field.log_forms import OF_A_LOG, log_entry, receiver_field, told_fields, told_settings
 from ..field.notes_forms import notes_entry, notes_fields, notes_said
 from ..field.recording_forms import recording_entry, recording_fields, recording_settings
 from ..levels.sheets import display_fields, display_settings
@@ -32,10 +32,9 @@ from ..pattern.sheets import cut_fields, cut_settings, design_fields, design_set
 from ..session import Session
 from ..sheets.entry import Form, Later
 from ..sheets.fields import Field, FieldError
-from ..sheets.keeping import antenna_choices
-from ..sheets.record_sheet import FIRST
 from ..sheets.shelving import Shelving, new_words
 from .table_sheet import Memory, Owner, table_form
+from .whose import antenna_fields, antenna_of, run_fields, run_of, with_new
 
 
 def _told(notes: Sequence[str]) -> str:
@@ -72,51 +71,49 @@ def sweeps_entry(sweeps: Sequence[Arrived], antenna: Antenna, port: int, setting
     return Entry(f"{antenna.name}: {what}{_told(notes)}", records, raw=[s.raw for s in sweeps], series=series)
 
 
-def sweeps_sheet(session: Session, sweeps: Sequence[Arrived]) -> tuple[Form, str]:
+def sweeps_sheet(session: Session, sweeps: Sequence[Arrived]) -> Form:
     """Sweeps that came together, of one antenna."""
 
-    def keep(antenna: Antenna, port: int, settings: dict[str, Any]) -> Later:
+    def keep(v: dict[str, Any], port: int, settings: dict[str, Any]) -> Later:
+        antenna, new = antenna_of(session, v)
         try:
             entry = sweeps_entry(sweeps, antenna, port, settings)
         except FormatError as error:
             raise FieldError("port", str(error)) from error
-        return session.later(entry, lambda: session.focus(antenna.id))
+        return session.later(with_new(entry, new), lambda: session.focus(antenna.id))
 
     ports = max(s.read.ports for s in sweeps)
-    return bring_sweep_form(session, [s.path.name for s in sweeps], ports, keep), "bench"
+    whose = antenna_fields(session, "They are of" if len(sweeps) > 1 else "It is of")
+    return bring_sweep_form(session, [s.path.name for s in sweeps], ports, whose, keep)
+
+
+def photo_sheet(session: Session, arrived: Arrived) -> Form:
+    """A photo that came before there was an antenna."""
+
+    def keep(v: dict[str, Any]) -> Later:
+        antenna, new = antenna_of(session, v)
+        shown = antenna.revised(photo_sha256=arrived.raw.sha256)
+        others = [record for record in new if record.id != antenna.id]
+        return session.later(Entry(f"{antenna.name}: photo {arrived.raw.name}", [*others, shown], raw=[arrived.raw]))
+
+    return Form(f"Bring in {arrived.raw.name}", antenna_fields(session), keep, keep_words="Bring in")
 
 
 # Tables, by kind
 
 
-def _antenna_field(session: Session, asked: bool = False) -> Field:
-    """Of which antenna; `asked`: nothing is taken for granted where there are several."""
-    focus, choices = session.focus_antenna, antenna_choices(session)
-    if asked and len(choices) > 1:
-        return Field("antenna", "It is of", choices=[("", "choose one"), *choices], chosen="")
-    return Field("antenna", "It is of", choices=choices, chosen=focus.id if focus else None)
-
-
-def _antenna(session: Session, v: dict[str, Any]) -> Antenna:
-    antenna = session.evidence.antenna(v["antenna"] or "")
-    if antenna is None:
-        there = bool(session.evidence.antennas)
-        raise FieldError("antenna", "Choose the antenna that it is of." if there else FIRST["antenna"])
-    return antenna
-
-
 def _sweep(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[sweep_table.SweepTable], Entry]:
-    antenna, settings = _antenna(session, v), sweep_settings(v, session)
+    (antenna, new), settings = antenna_of(session, v), sweep_settings(v, session)
 
     def entry(read: sweep_table.SweepTable) -> Entry:
         known = {**settings, "phase_known": read.phase_known}
-        return sweeps_entry([replace(arrived, read=read.reflection)], antenna, 1, known)
+        return with_new(sweeps_entry([replace(arrived, read=read.reflection)], antenna, 1, known), new)
 
     return entry
 
 
 def _gains(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[gain_table.GainFile], Entry]:
-    antenna = _antenna(session, v)
+    antenna, new = antenna_of(session, v)
 
     def entry(read: gain_table.GainFile) -> Entry:
         key, columns = new_series({"frequency_hz": read.frequency_hz, "gain_dbi": read.gain_dbi, "u_db": read.u_db})
@@ -124,7 +121,7 @@ def _gains(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[g
         record = GainTable(antenna_id=antenna.id, series_id=key, source=name, raw_sha256=arrived.raw.sha256)
         points = show.count(len(read.gain_dbi), "frequency", "frequencies")
         label = f"{antenna.name}: gain table {name}, {points}{_told(read.notes)}"
-        return Entry(label, [record], raw=[arrived.raw], series=columns)
+        return Entry(label, [*new, record], raw=[arrived.raw], series=columns)
 
     return entry
 
@@ -160,12 +157,12 @@ def _one_cut(
 
 
 def _cut(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[cut.CutFile], Entry]:
-    antenna, settings = _antenna(session, v), cut_settings(v)
+    (antenna, new), settings = antenna_of(session, v), cut_settings(v)
 
     def entry(read: cut.CutFile) -> Entry:
         record, columns = _one_cut(antenna, read, arrived, settings)
         label = f"{antenna.name}: {record.plane} cut {record.source}, {len(read.angle_deg)} angles{_told(read.notes)}"
-        return Entry(label, [record], raw=[arrived.raw], series=columns)
+        return Entry(label, [*new, record], raw=[arrived.raw], series=columns)
 
     return entry
 
@@ -198,7 +195,7 @@ def _cuts_said(session: Session, read: cuts.CutsFile) -> str:
 
 
 def _design(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[design.DesignFile], Entry]:
-    antenna, settings = _antenna(session, v), design_settings(v)
+    (antenna, new), settings = antenna_of(session, v), design_settings(v)
 
     def entry(read: design.DesignFile) -> Entry:
         columns = {"azimuth_deg": read.azimuth_deg, "elevation_deg": read.elevation_deg, "level_db": read.level_db}
@@ -206,14 +203,15 @@ def _design(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[
         name = arrived.path.name
         record = Design(antenna_id=antenna.id, series_id=key, source=name, raw_sha256=arrived.raw.sha256, **settings)
         label = f"{antenna.name}: design {name}, {show.count(len(read.level_db), 'direction')}{_told(read.notes)}"
-        return Entry(label, [record], raw=[arrived.raw], series=series)
+        return Entry(label, [*new, record], raw=[arrived.raw], series=series)
 
     return entry
 
 
 def _recording(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[RecordingFile], Entry]:
-    settings = recording_settings(session, v)
-    return lambda read: recording_entry(session, settings, read, arrived.raw)
+    run, new = run_of(session, v)
+    settings = recording_settings(v)
+    return lambda read: with_new(recording_entry(run, settings, read, arrived.raw), new)
 
 
 def _meter(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[MeterTable], Entry]:
@@ -224,54 +222,46 @@ def _notes(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[N
     return lambda read: notes_entry(session, v, read, arrived.raw)
 
 
-def _run_field(session: Session) -> Field:
-    """The run made last."""
-    runs = session.evidence.runs
-    return run_field(session, runs[-1].id if runs else None)
-
-
 def _log_fields(session: Session) -> list[Field]:
     logs = session.evidence.all(Log)
     return [
-        _run_field(session),
+        *run_fields(session, OF_A_LOG),
         receiver_field(session, logs[-1].receiver if logs else ""),
         *told_fields(session, None),
     ]
 
 
 def _log(session: Session, v: dict[str, Any], arrived: Arrived) -> Callable[[Any], Entry]:
-    run = session.evidence.get(Run, v["run"])
-    if run is None:
-        raise FieldError("run", FIRST["run"])
+    run, new = run_of(session, v)
     told = told_settings(v)
 
     def entry(read: log.LogFile | gpx.GpxFile) -> Entry:
         track = read.track if isinstance(read, gpx.GpxFile) else read
         assert track is not None
-        return log_entry(run, track, arrived.raw, v.get("receiver") or "", told)
+        return with_new(log_entry(run, track, arrived.raw, v.get("receiver") or "", told), new)
 
     return entry
 
 
 OWNERS: dict[str, Owner] = {
     "sweep table": Owner(
-        "bench", lambda session: [_antenna_field(session), *sweep_fields(session)], _sweep, focused=True
+        "bench", lambda session: [*antenna_fields(session), *sweep_fields(session)], _sweep, focused=True
     ),
     "meter table": Owner("bench", meter_fields, _meter, said=meter_said),
     "gain table": Owner(
         "levels",
-        lambda session: [_antenna_field(session)],
+        antenna_fields,
         _gains,
         "Between its frequencies it is read straight in log f; beyond them its uncertainty grows.",
     ),
     "display": Owner(
         "levels", display_fields, _display, "Attenuation and reading, in the order in which they were taken."
     ),
-    "cut": Owner("pattern", lambda session: [_antenna_field(session), *cut_fields(session)], _cut, focused=True),
+    "cut": Owner("pattern", lambda session: [*antenna_fields(session), *cut_fields(session)], _cut, focused=True),
     "cuts": Owner("pattern", cut_fields, _cuts, said=_cuts_said),
     "design": Owner(
         "pattern",
-        lambda session: [_antenna_field(session, asked=True), *design_fields(session)],
+        lambda session: [*antenna_fields(session, asked=True), *design_fields(session)],
         _design,
         "What it was designed to send: its cuts are held against it, and where they stand off is told.",
         focused=True,
@@ -279,21 +269,29 @@ OWNERS: dict[str, Owner] = {
     "log": Owner("field", _log_fields, _log),
     "recording": Owner(
         "field",
-        recording_fields,
+        lambda session: [*run_fields(session, "It is of run"), *recording_fields(session)],
         _recording,
         "Readings in time. Marks part it into stretches, which are compared run by run.",
     ),
     "field notes": Owner("field", notes_fields, _notes, said=notes_said),
-    "gpx": Owner("field", lambda session: [_run_field(session), *told_fields(session, None)], _log),
+    "gpx": Owner("field", lambda session: [*run_fields(session, OF_A_LOG), *told_fields(session, None)], _log),
 }
 """By the kind of a file, whose it is asked to be."""
 
 
-def sheet_of(session: Session, arrived: Arrived, memory: Memory) -> tuple[Form, str]:
-    """The sheet that asks about a file, and the rung it is asked on."""
+def sheet_of(session: Session, arrived: Arrived, memory: Memory) -> Form:
+    """The sheet that asks about a file, as the notebook stands now."""
+    if arrived.kind == "photo":
+        return photo_sheet(session, arrived)
     if arrived.kind == "heights":
-        return heights_form(session, arrived.read), "link"
-    return table_form(session, arrived, OWNERS, memory), OWNERS[arrived.kind].rung
+        return heights_form(session, arrived.read)
+    return table_form(session, arrived, OWNERS, memory)
+
+
+def rung_of(arrived: Arrived) -> str:
+    """The rung that it is asked on."""
+    others = {"photo": "shelf", "heights": "link"}
+    return others.get(arrived.kind) or OWNERS[arrived.kind].rung
 
 
 def waypoints_entry(session: Session, arrived: Arrived) -> Entry | None:

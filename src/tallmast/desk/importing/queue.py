@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import time
 from collections import deque
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -21,7 +23,7 @@ from tallmast.units import show
 from ..bench.sheets import carried_settings
 from ..sheets.entry import Form
 from ..sheets.keeping import photo_entry
-from .owners import sheet_of, sweeps_entry, sweeps_sheet, waypoints_entry
+from .owners import rung_of, sheet_of, sweeps_entry, sweeps_sheet, waypoints_entry
 from .watching import Watched
 
 if TYPE_CHECKING:
@@ -34,7 +36,8 @@ MOMENT_S, PAINTED_MS = 0.15, 20
 class Question(Frozen, eq=True):
     """A sheet that asks where something belongs, and the rung that it is asked on."""
 
-    form: Form
+    make: Callable[[], Form]
+    """Its sheet, as the notebook stands when it is opened: what was put on the shelf meanwhile can be chosen."""
     rung: str
     texts: dict[str, Any] = field(default_factory=dict)
     """What stood in its fields when another sheet took its place."""
@@ -76,9 +79,8 @@ class Bringing(QObject):
                     "bring them in again, into whichever notebook they belong to."
                 )
             return
-        if self.session.notebook is None:
-            self.session.trouble.emit("Open or start a notebook first; then the file can be kept in it.")
-            return
+        if self.session.notebook is None and not self.frame.start_notebook(paths[0].stem):
+            return  # no name for one was given: what was dropped is still where it was
         self._queue += paths
         self._stopped = False
         if self.frame.sheet is not None:
@@ -215,16 +217,20 @@ class Bringing(QObject):
             self._sweeps.append(arrived)
         elif arrived.kind == "photo":
             entry = photo_entry(self.session, arrived.raw)
-            if entry is None:
-                self._troubles.append("Put an antenna on the shelf first; then the photo can go to it.")
-            else:
+            if entry is not None:
                 self.session.write(entry)
+            else:
+                self._waiting.append(self._question(arrived))
         else:
             if arrived.kind == "gpx" and not self._waypoints(arrived):
                 return
             if arrived.whole is not None:
                 self._read_rest(arrived.path.name, arrived.whole)
-            self._waiting.append(Question(*sheet_of(self.session, arrived, self.frame.settings), whole=arrived.whole))
+            self._waiting.append(self._question(arrived))
+
+    def _question(self, arrived: Arrived) -> Question:
+        make = partial(sheet_of, self.session, arrived, self.frame.settings)
+        return Question(make, rung_of(arrived), whole=arrived.whole)
 
     def _read_rest(self, name: str, whole: Whole) -> None:
         """All of a long table, while its sheet is open: which then says what was odd in it, or wrong."""
@@ -261,7 +267,7 @@ class Bringing(QObject):
             self._troubles = []
         if self._sweeps:
             sweeps, self._sweeps = self._sweeps, []
-            self._waiting.append(Question(*sweeps_sheet(self.session, sweeps)))
+            self._waiting.append(Question(partial(sweeps_sheet, self.session, sweeps), "bench"))
 
     def _ask(self, question: Question) -> None:
         if self.frame.shows(question.rung):
@@ -274,7 +280,7 @@ class Bringing(QObject):
 
     def _open(self, question: Question) -> None:
         self._busy = False
-        self.frame.write(question.form)
+        self.frame.write(question.make())
         sheet = self.frame.sheet
         assert sheet is not None
         sheet.put(question.texts)

@@ -97,7 +97,7 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
 
         def keep(read: Any) -> Later:
             made = entry(read)
-            return session.later(made, lambda: _look_at(session, v["antenna"] if owner.focused else "", made))
+            return session.later(made, lambda: _look_at(session, owner.focused, made))
 
         if as_read and chosen == _complete(form, arrived.taken):
             return (
@@ -122,12 +122,12 @@ def table_form(session: Session, arrived: Arrived, owners: Mapping[str, Owner], 
     )
 
 
-def _look_at(session: Session, antenna_id: str, made: Entry) -> None:
-    """Put the antenna in focus that was said, or the first of those that something was brought in of, unless one of them is."""
+def _look_at(session: Session, focused: bool, made: Entry) -> None:
+    """Put the antenna in focus that something was brought in of; of several the first, unless one of them is in focus already."""
     of = [record.antenna_id for record in made.records if hasattr(record, "antenna_id")]
     focus = session.focus_antenna
-    if antenna_id or (of and (focus is None or focus.id not in of)):
-        session.focus(antenna_id or of[0])
+    if of and (focused or focus is None or focus.id not in of):
+        session.focus(of[0])
 
 
 def _optional(form: Format) -> set[str]:
