@@ -3,6 +3,7 @@
 import ast
 import subprocess
 import sys
+import tomllib
 from graphlib import TopologicalSorter
 from pathlib import Path
 
@@ -96,3 +97,13 @@ print("done")
         [sys.executable, "-c", script, str(SRC)], capture_output=True, text=True, timeout=180, check=False
     )
     assert done.stdout.strip() == "done", done.stdout + done.stderr
+
+
+def test_what_is_installed_beside_the_program_is_there():
+    root = Path(__file__).parent.parent
+    project = tomllib.loads((root / "pyproject.toml").read_text())
+    shipped = [root / name for names in project["tool"]["setuptools"]["data-files"].values() for name in names]
+    assert {path.suffix for path in shipped} == {".desktop", ".xml", ".svg"} and all(path.exists() for path in shipped)
+    needed = (root / "requirements.txt").read_text()
+    assert all(f"\n{name}==" in needed for name in ("pyserial", "pyusb", "PyVISA-py")), "instruments are promised"
+    assert "homepage" in next(path for path in shipped if "metainfo" in path.name).read_text()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Container, Iterable, Sequence
 from typing import Any
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import QRect, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -70,14 +70,23 @@ class Flow(QWidget):
 
     def _place(self, width: int, dry: bool) -> int:
         x, y, tallest = 0, 0, 0
+        row: list[tuple[QWidget, QRect]] = []
+
+        def put_row() -> None:
+            """Each in the middle of its row."""
+            for part, place in row if not dry else ():
+                part.setGeometry(place.translated(0, (tallest - place.height()) // 2))
+            row.clear()
+
         for part in self.parts:
             hint = part.sizeHint()
             if x + hint.width() > width and tallest:
+                put_row()
                 x, y, tallest = 0, y + tallest + self._gap, 0
-            if not dry:
-                part.setGeometry(x, y, hint.width(), hint.height())
+            row.append((part, QRect(x, y, hint.width(), hint.height())))
             x += hint.width() + self._gap
             tallest = max(tallest, hint.height())
+        put_row()
         return y + tallest
 
 
@@ -210,15 +219,12 @@ class Tag(QAbstractButton):
         painter.end()
 
 
-class Switch(QWidget):
+class Switch(Flow):
     """One of a few words, chosen by a press; `turned` hears which."""
 
     def __init__(self, title: str, words: Sequence[str], turned: Callable[[str], Any]) -> None:
-        super().__init__()
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(2)
-        row.addWidget(label(title, "soft"))
+        super().__init__(2)
+        self.add(label(title, "soft"))
         self._turned = turned
         self._group = QButtonGroup(self)
         self.words = list(words)
@@ -229,8 +235,7 @@ class Switch(QWidget):
             part.setChecked(i == 0)
             part.clicked.connect(lambda _=False, word=word: turned(word))
             self._group.addButton(part, i)
-            row.addWidget(part)
-        row.addStretch(1)
+            self.add(part)
 
     @property
     def chosen(self) -> Any:

@@ -26,6 +26,8 @@ class PictureView(QWidget):
     """A hand has let go."""
     nudged = Signal(int)
     """Shift with ↑ (1) or ↓ (−1): what was picked is to go a little up or down."""
+    lifted = Signal(int)
+    """The same with Ctrl, for what else can be moved."""
 
     def __init__(self, paper: Paper, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -148,7 +150,10 @@ class PictureView(QWidget):
         step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Down: 1, Qt.Key.Key_Left: -1, Qt.Key.Key_Up: -1}.get(
             Qt.Key(event.key())
         )
-        if step and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+        if step and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+                self.lifted.emit(-step)
+        elif step and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
                 self.nudged.emit(-step)
                 return

@@ -83,6 +83,7 @@ def style_sheet(paper: Paper) -> str:
     QScrollBar::handle {{ background: {c.line}; border-radius: 3px; min-height: 24px; min-width: 24px; margin: 1px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QDialog#help QScrollArea, QDialog#help QWidget#page {{ background: {c.sheet}; }}
     QDialog {{ background: {c.sheet}; border: 1px solid {c.line}; }}
     """
 

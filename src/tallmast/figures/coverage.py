@@ -25,6 +25,8 @@ BOUNDS_DB = (-10.0, 0.0, 10.0, 20.0, 30.0)
 """Between the colours of the ramp."""
 MOST_TRACK = 400
 BESIDE = 190.0
+STEP = 0.02
+"""Of the reach, that the point which is read moves by keys."""
 """Of the picture’s width the map leaves so much to words."""
 
 
@@ -78,6 +80,11 @@ class CoveragePicture(Picture):
         centre = self._map.center()
         self.at = ((x - centre.x()) * metres, (centre.y() - y) * metres)
         return 0.0
+
+    def step(self, east: int, north: int) -> None:
+        """The point that is read a step on, from home where none is read yet."""
+        reach, (x, y) = self.coverage.reach_m, self.at or (0.0, 0.0)
+        self.at = tuple(min(max(v + STEP * d * reach, -reach), reach) for v, d in ((x, east), (y, north)))  # type: ignore[assignment]
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
         s = sheet

@@ -23,6 +23,10 @@ LEAST_M, MOST_M = 0.5, 150.0
 """Heights that an antenna can be dragged to."""
 
 
+HEIGHT_STEP_M, PLACE_STEP = 0.5, 0.02
+"""By keys: an antenna's height, and the place as a share of the way shown."""
+
+
 @dataclass(kw_only=True)
 class ProfilePicture(Picture):
     """Both antennas are dragged up and down, the far place along the ground; the ray is straight, and the earth bulges."""
@@ -53,6 +57,15 @@ class ProfilePicture(Picture):
             ground = float(p.ground_m[0] if self.held == "home" else p.ground_m[-1])
             return min(max(self._y.back(y) - ground, LEAST_M), MOST_M)
         return None
+
+    def stepped(self, what: Held, up: int) -> float:
+        """Where a step by keys would bring what a hand could hold: an antenna's height over its ground, or how far off the place is, m."""
+        p = self.profile
+        if what == "place":
+            far = self._x.high if self._x is not None else p.whole_m
+            return min(max(p.whole_m + up * PLACE_STEP * far, PLACE_STEP * far), far)
+        height = p.home_height_m if what == "home" else p.away_height_m
+        return min(max(height + up * HEIGHT_STEP_M, LEAST_M), MOST_M)
 
     def _at(self, x: float, y: float) -> Held:
         assert self._x is not None and self._y is not None

@@ -43,6 +43,7 @@ class BenchView(RungView):
         self.view.dragged.connect(self._drag)
         self.view.zoomed.connect(self._zoom_at)
         self.view.panned.connect(self._pan)
+        self.view.nudged.connect(self._nudge)
         self.looks = Switch("Show", LOOKS, self._look)
         self.card.box.insertWidget(1, self.looks)
         self.span: tuple[float, float] | None = None
@@ -68,6 +69,15 @@ class BenchView(RungView):
         """Read off at another frequency; the findings follow when the hand rests for a moment."""
         self._wanted_hz = frequency_hz
         self._after.start()
+
+    def _nudge(self, up: int) -> None:
+        """The same by keys, a hundredth of what is shown at a time."""
+        whole, question = self._whole(), self.session.question
+        if whole is None or question is None:
+            return
+        low, high = self.span or whole
+        at = self._wanted_hz or self.session.aims.at_hz or question.centre_hz
+        self._drag(min(max(at + up * (high - low) / 100.0, low), high))
 
     @cached_property
     def live(self) -> AnalyzerPanel:
@@ -271,5 +281,5 @@ class BenchView(RungView):
         if focus is None or (focus.sweep is None and not focus.meters):
             self.readings.hide()
             return
-        hint = "drag along the curve to read elsewhere" if focus.sweep is not None else ""
+        hint = "drag along the curve, or Shift ↑ ↓, to read elsewhere" if focus.sweep is not None else ""
         self.readings.show_table(tables.readings(finding, focus), hint)

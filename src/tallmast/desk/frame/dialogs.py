@@ -85,7 +85,7 @@ class Dialogs:
     def _show(self, dialog: QDialog) -> None:
         """Open it, gone once closed: in the middle, a little high."""
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        own = dialog.objectName() in ("finder", "keycard")
+        own = dialog.objectName() in ("finder", "keycard", "help")
         hint = dialog.sizeHint().expandedTo(dialog.size()) if own else dialog.sizeHint()
         window = self._window.geometry()
         at = window.center()

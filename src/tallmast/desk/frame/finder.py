@@ -99,6 +99,21 @@ class Finder(QDialog):
             self.chosen.emit(thing.payload)
 
 
+WIDE = 620
+"""Points of a page of help."""
+
+
+class Scrolled(QScrollArea):
+    """A page that scrolls where the window is small, by arrows and Page Up and Down."""
+
+    def __init__(self, page: QWidget) -> None:
+        super().__init__()
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setWidgetResizable(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setWidget(page)
+
+
 class KeyCard(QDialog):
     """Every key, in columns by where it works."""
 
@@ -122,9 +137,7 @@ class KeyCard(QDialog):
             grid.setRowStretch(len(keys) + 1, 1)
             columns.addLayout(grid)
         # On a small screen it scrolls.
-        area = QScrollArea()
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidget(page)
+        area = Scrolled(page)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(area)
@@ -139,11 +152,24 @@ class Page(QDialog):
         super().__init__(parent)
         self.setObjectName("help")
         self.setWindowTitle(title)
-        box = QVBoxLayout(self)
+        page = QWidget()
+        page.setObjectName("page")
+        box = QVBoxLayout(page)
         box.setContentsMargins(24, 20, 24, 20)
-        box.addWidget(label(title, "sentence"))
+        box.addWidget(label(title, "sentence", wrap=True))
         for paragraph in paragraphs:
-            part = label(paragraph, wrap=True)
-            part.setMinimumWidth(520)
-            box.addWidget(part)
-        box.addWidget(label("Esc closes this page.", "soft"))
+            box.addWidget(label(paragraph, wrap=True))
+        box.addStretch(1)
+        area = Scrolled(page)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 12)
+        outer.addWidget(area)
+        foot = label("Esc closes this page.", "soft")
+        foot.setContentsMargins(24, 0, 24, 0)
+        outer.addWidget(foot)
+        # As tall as it must be at its width, or as the window has room for; the rest is scrolled to, by keys too.
+        page.ensurePolished()
+        wide = min(WIDE, parent.width() - 16)
+        tall = box.totalHeightForWidth(wide - 20) + foot.sizeHint().height() + 24
+        self.resize(wide, min(tall, parent.height() - 70))
+        area.setFocus()

@@ -40,7 +40,7 @@ HELP: dict[str, RungHelp] = {
             "Name the fixture (F), qualify it (Q), note when it was moved (M). Sweeps on a fixture that has not passed are marked.",
             "Keep the sweep (K); keep one with a hand near (H); measure a cable (Y).",
             "Trim by the advice, half of it first (X in the panel, or S here), and sweep again: it then goes by what your cut did.",
-            "Drag across the curve to read at another frequency; O turns to return loss, impedance, reflection and ladder.",
+            "Drag across the curve, or press Shift ↑ ↓ on it, to read at another frequency; O turns to return loss, impedance, reflection and ladder.",
         ),
         (
             "Give the cable between analyzer and antenna its loss and length: it hides mismatch, and is taken out.",
@@ -106,6 +106,7 @@ HELP: dict[str, RungHelp] = {
             "Note what is sent (P), and what the far end takes (E).",
             "Add the place to be reached (L), and choose it in the question (Q).",
             "Read the range at another power, pad or height (I); look at the ground that it reaches (M), and save that for other programs (F).",
+            "Drag an antenna or the place in the profile; or Shift ↑ ↓ for home’s antenna, Ctrl ↑ ↓ for the far one, Shift ← → for the place. On the map they move the point that is read.",
         ),
         (
             "The fan is the budget in free space with its 90 % interval; the dots are what the field gave.",

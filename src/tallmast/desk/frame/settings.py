@@ -36,9 +36,10 @@ class Settings:
         self._store = QSettings(str(config_folder() / "settings.ini"), QSettings.Format.IniFormat)
 
     @property
-    def appearance(self) -> Appearance:
-        value = str(self._store.value("appearance", "Day"))
-        return value if value in PALETTES else "Day"
+    def appearance(self) -> Appearance | None:
+        """As it was chosen; None where it never was: then as the system has it."""
+        value = str(self._store.value("appearance", ""))
+        return value if value in PALETTES else None
 
     @appearance.setter
     def appearance(self, value: Appearance) -> None:

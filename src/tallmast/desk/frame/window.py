@@ -33,6 +33,7 @@ from . import keys
 from .acts import all_acts
 from .dialogs import Dialogs
 from .files import Files
+from .fitting import Fitting, appearance_of_system, room, size_of_system, tab_in_order
 from .mast import Mast
 from .menus import Menus
 from .settings import Settings
@@ -63,7 +64,7 @@ class Window(QMainWindow):
         super().__init__()
         self.settings = settings or Settings()
         show.use_imperial(self.settings.imperial)
-        self.appearance: Appearance = appearance or self.settings.appearance
+        self.appearance: Appearance = appearance or self.settings.appearance or appearance_of_system()
         self.session = Session(self)
         self.files = Files(self, self)
         self.rung = "shelf"
@@ -72,7 +73,7 @@ class Window(QMainWindow):
         self._idle.timeout.connect(self._ready_one)
         self.setWindowIcon(app_icon())
         self.setAcceptDrops(True)
-        self.setMinimumSize(1024, 700)
+        self.setMinimumSize(640, 400)
         self.session.opened.connect(self._opened)
         self.session.kept.connect(self._kept)
         self.session.found.connect(self._found)
@@ -87,14 +88,15 @@ class Window(QMainWindow):
         if geometry is not None:
             self.restoreGeometry(geometry)
         else:
-            self.resize(1280, 800)
+            self.resize(*room())
 
     # The frame
 
     def _build(self) -> None:
         """Everything visible; done anew when the appearance changes, since sizes change with it."""
         app = QApplication.instance()
-        self.paper = Paper.of(self.appearance)
+        size = size_of_system()
+        self.paper = Paper.of(self.appearance).scaled(size)
         if isinstance(app, QApplication):
             dress(app, self.paper)
         self.stack = QStackedWidget()
@@ -130,7 +132,7 @@ class Window(QMainWindow):
         middle.addWidget(self.side)
         column.addLayout(middle, 1)
         column.addWidget(self.tape)
-        self.setCentralWidget(frame)
+        self.setCentralWidget(Fitting(frame, size))
         self.menus = Menus(self, self.acts, self.act)
         self.menus.show_recent(self.settings.recent, self.open_notebook)
         if self.session.notebook is not None:
@@ -240,6 +242,7 @@ class Window(QMainWindow):
     def _paint_rung(self) -> None:
         if self.session.climb is not None:
             self.views.put_in_front(self.rung, self.session.climb)
+            tab_in_order(self.top, self.mast, self.views[self.rung], self.side, self.tape)
 
     def _repaint(self) -> None:
         self.views.outdate()

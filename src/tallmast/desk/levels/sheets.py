@@ -216,8 +216,9 @@ METER_UNITS = ("dBm", "dB", "dBµV", "µV", "V/m", "mV/m", "dBµV/m", "mW/m²", 
 
 def _unit_words(unit: str) -> str:
     if unit == UNKNOWN:
-        return "not known: both 10·log₁₀ and 20·log₁₀ are told"
-    return f"{unit}: {rule(unit).partition(': ')[2] or 'decibels already'}"
+        return "not known: both rules are told"
+    short = rule(unit).partition(": ")[2].replace("four times the reading", "× 4")
+    return f"{unit}: {short or 'decibels already'}"
 
 
 def _unit_field(session: Session, old: Comparison | None) -> list[tuple[str, Field]]:

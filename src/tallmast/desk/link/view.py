@@ -14,7 +14,7 @@ from tallmast.figures.coverage import CoveragePicture
 from tallmast.figures.how_far import HowFarPicture
 from tallmast.figures.link import FanPicture
 from tallmast.figures.picture import Picture
-from tallmast.figures.profile import ProfilePicture
+from tallmast.figures.profile import Held, ProfilePicture
 from tallmast.figures.two_senders import TwoSendersPicture
 from tallmast.findings.aims import Options
 from tallmast.findings.climb import Climb
@@ -116,6 +116,9 @@ class LinkView(RungView):
         self.mapped.hide()
         self.view.dragged.connect(self._drag)
         self.view.released.connect(self._let_loose)
+        self.view.nudged.connect(lambda up: self._step("home", up))
+        self.view.lifted.connect(lambda up: self._step("away", up))
+        self.view.panned.connect(lambda pixels: self._step("place", -1 if pixels > 0 else 1))
         self.box.addWidget(self.card, 1)
         self.margins = self.table("margins")
         self.causes = self.table("causes")
@@ -130,18 +133,33 @@ class LinkView(RungView):
     # The profile under a hand
 
     def _drag(self, value: float) -> None:
-        picture, climb = self.view.picture, self.shown
+        picture = self.view.picture
         if isinstance(picture, CoveragePicture):
             self.view.repaint_picture()
-            return
-        if not isinstance(picture, ProfilePicture) or climb is None or climb.link.way is None:
+        if isinstance(picture, ProfilePicture):
+            self._move(picture, picture.held, value)
+
+    def _step(self, what: Held, up: int) -> None:
+        """The same by keys: an antenna half a metre, the place a fiftieth of the way; on the map the point that is read."""
+        picture = self.view.picture
+        if isinstance(picture, CoveragePicture):
+            east, north = (up, 0) if what == "place" else (0, up)
+            picture.step(east, north)
+            self.view.repaint_picture()
+            self._let_loose()
+        elif isinstance(picture, ProfilePicture):
+            self._move(picture, what, picture.stepped(what, up))
+
+    def _move(self, picture: ProfilePicture, what: Held, value: float) -> None:
+        climb = self.shown
+        if climb is None or climb.link.way is None:
             return
         profile: Profile = picture.profile
-        if picture.held == "home":
+        if what == "home":
             picture.profile = profile.moved(home_height_m=value)
-        elif picture.held == "away":
+        elif what == "away":
             picture.profile = profile.moved(away_height_m=value)
-        elif picture.held == "place":
+        elif what == "place":
             kept = climb.link.way.profile.moved(profile.home_height_m, profile.away_height_m)
             picture.profile = kept.ended(value)
         self.card.set_title(picture.title)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from typing import Any
 
 from PySide6.QtCore import QSize, QStringListModel, SignalInstance
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from tallmast.frozen import Frozen
@@ -57,6 +59,26 @@ class FieldError(ValueError):
         self.key = key
 
 
+class Line(QLineEdit):
+    """A line whose hint is as many of its examples as there is room for; all of them stand in its tooltip."""
+
+    AROUND = 14
+    """Pixels that a line's edges take of its words."""
+
+    def __init__(self, text: str, hint: str, parent: QWidget) -> None:
+        super().__init__(text, parent)
+        self._hint = hint
+        self.setToolTip(hint)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        ends = [at.start() for at in re.finditer(r"; | · |, ", self._hint)]
+        fitting = (self._hint[:end] for end in reversed([*ends, len(self._hint)]))
+        room = self.width() - self.AROUND
+        metrics = self.fontMetrics()
+        self.setPlaceholderText(next((words for words in fitting if metrics.horizontalAdvance(words) <= room), ""))
+
+
 class TextField(QWidget):
     """A line, and under it how it was read or what was expected."""
 
@@ -67,10 +89,9 @@ class TextField(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(1)
-        title = label(spec.name, parent=self)
-        self.line = QLineEdit(spec.initial, self)
+        title = label(spec.name, wrap=True, parent=self)
+        self.line = Line(spec.initial, spec.hint, self)
         self.line.setObjectName(f"field-{spec.key}")
-        self.line.setPlaceholderText(spec.hint)
         self.line.setAccessibleName(spec.name)
         self.line.setAccessibleDescription(spec.hint)
         title.setBuddy(self.line)
@@ -143,7 +164,7 @@ class ChoiceField(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(1)
-        title = label(spec.name, parent=self)
+        title = label(spec.name, wrap=True, parent=self)
         self.list = Choices(self)
         self.list.setObjectName(f"field-{spec.key}")
         self.list.setAccessibleName(spec.name)

@@ -365,9 +365,10 @@ def find(evidence: Evidence, aims: Aims) -> BenchFinding:
     """The Bench's finding, told of the antenna in focus."""
     question = evidence.question
     if question is None or not evidence.antennas:
+        first = "Ask the question first (Q)" if question is None else "Put an antenna on the Shelf first (A)"
         return BenchFinding(
             "Nothing to measure yet.",
-            "The Bench answers: is it matched, where, and can the reading be believed? Put an antenna on the Shelf first.",
+            f"The Bench answers: is it matched, where, and can the reading be believed? {first}.",
             Standing("nothing", "not measured yet"),
         )
     at_hz = aims.at_hz or question.centre_hz

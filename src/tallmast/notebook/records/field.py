@@ -37,7 +37,7 @@ READ_ON: dict[ReadOn, str] = {
     "readability": "readability, 1 to 5",
     "delay": "a delay in ms",
     "dropouts": "dropouts a minute",
-    "level": "counts of a meter of its own, more is stronger",
+    "level": "counts of its own: more is stronger",
 }
 Over = Literal["", "dry ground", "ordinary ground", "wet ground", "fresh water", "sea", "metal"]
 OVER: dict[Over, str] = {
@@ -64,7 +64,7 @@ RECORDED_AS: dict[RecordedAs, str] = {
     "picture grade": "a picture's grade, 1 to 5",
     "S units": "S units",
     "readability": "readability, 1 to 5",
-    "level": "counts of a meter of its own, more is stronger",
+    "level": "counts of its own: more is stronger",
 }
 
 

@@ -98,10 +98,7 @@ PROBES: dict[Probe, str] = {
     "circular": "a right-hand and a left-hand probe: “right -43; left -58”",
 }
 NotedAs = Literal["front", "far end"]
-NOTED_AS: dict[NotedAs, str] = {
-    "front": "where its front looked",
-    "far end": "where the far end stood, seen from its front",
-}
+NOTED_AS: dict[NotedAs, str] = {"front": "where its front looked", "far end": "the far end, seen from its front"}
 
 
 class Turn(Record, frozen=True, kw_only=True):
@@ -148,7 +145,7 @@ class Turn(Record, frozen=True, kw_only=True):
 
 GainWay = Literal["substitution", "two antennas", "three antennas"]
 GAIN_WAYS: dict[GainWay, str] = {
-    "substitution": "substitution: A against a reference R, in turn",
+    "substitution": "substitution: A against R, in turn",
     "two antennas": "two that are alike, A at both ends",
     "three antennas": "three antennas, each two in turn",
 }
