@@ -1,8 +1,10 @@
-"""kill -9 during writing, 200 times at random moments: every entry that was shown is there, and the file opens."""
+"""kill -9 during writing, 200 times at random moments: every entry that was shown is there, and the file opens. Every fourth time the
+file alone is copied first, while it is open: the copy holds what was shown a second before."""
 
 from __future__ import annotations
 
 import random
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -10,9 +12,14 @@ import time
 from pathlib import Path
 
 TIMES = 200
+COPIED_EVERY = 4
+WITHIN_S = 1.0
+"""So soon after it was shown an entry is in the file itself."""
 
 WRITER = """
 import sys
+import threading
+import time
 from pathlib import Path
 import numpy as np
 from tallmast.notebook.records import Antenna
@@ -20,31 +27,61 @@ from tallmast.notebook.entry import Entry, RawFile, new_series
 from tallmast.notebook.store import Notebook
 notebook = Notebook.open(Path(sys.argv[1]))
 assert not notebook.read_only, notebook.read_only
+def tidy():
+    while True:  # as the window does, a while after an act
+        time.sleep(0.3)
+        if notebook.needs_tidying:
+            notebook.tidy()
+threading.Thread(target=tidy, daemon=True).start()
 while True:
     series_id, series = new_series({"x": np.arange(2000.0)})
     act = notebook.write(Entry("entry", [Antenna(name=str(notebook.head))], raw=[RawFile(str(notebook.head), str(notebook.head).encode() * 900)], series=series))
-    print(act.number, flush=True)
+    print(act.number, time.monotonic(), flush=True)
+    time.sleep(0.01)
 """
 
 
-def run() -> tuple[str, bool]:
+def _in_copy(path: Path, at: float, shown: list[tuple[int, float]]) -> tuple[int, bool]:
+    """(entries that a copy of the file alone lacks, though they were shown a second before it was made; whether it opens)."""
+    from tallmast.notebook.store import Notebook
+
+    try:
+        notebook = Notebook.open(path)
+    except Exception:
+        return 0, False
+    heads = {act.number for act in notebook.tape}
+    notebook.close()
+    return sum(number not in heads for number, then in shown if then < at - WITHIN_S), True
+
+
+def run(times: int = TIMES) -> tuple[str, bool]:
     from tallmast.notebook.store import Notebook
 
     chance = random.Random(8)
-    lost = refused = idle = kept = 0
+    lost = refused = idle = kept = copies = lacking = torn = 0
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "n.tallmast"
-        for number in range(TIMES):
+        for number in range(times):
             if number % 20 == 0:
                 path = Path(folder) / f"n{number}.tallmast"
                 Notebook.create(path).close()
             child = subprocess.Popen([sys.executable, "-c", WRITER, str(path)], stdout=subprocess.PIPE, text=True)
             assert child.stdout is not None
             first = child.stdout.readline()  # it is writing now
-            time.sleep(chance.uniform(0.0, 0.15))
+            copied = number % COPIED_EVERY == 0
+            time.sleep(chance.uniform(1.2, 1.8) if copied else chance.uniform(0.0, 0.15))
+            at, copy = time.monotonic(), Path(folder) / f"copy{number}.tallmast"
+            if copied:
+                shutil.copyfile(path, copy)
             child.kill()
-            shown = [int(line) for line in [first, *child.stdout.read().splitlines()] if line.strip().isdigit()]
+            lines = [line.split() for line in [first, *child.stdout.read().splitlines()]]
+            told = [(int(line[0]), float(line[1])) for line in lines if len(line) == 2]
+            shown = [n for n, _ in told]
             child.wait()
+            if copied:
+                missing, opens = _in_copy(copy, at, told)
+                copies, lacking, torn = copies + 1, lacking + missing, torn + (not opens)
+                copy.unlink()
             idle += not shown  # a writer that never wrote proves nothing
             kept += len(shown)
             try:
@@ -57,5 +94,8 @@ def run() -> tuple[str, bool]:
             lost += sum(a.name == "" for a in notebook.evidence().antennas)
             refused += bool(notebook.read_only)
             notebook.close()
-    line = f"{TIMES} kills among {kept} shown entries: {lost} lost, {refused} times not opened, {idle} writers that wrote nothing (limit 0, 0 and 0)"
-    return line, lost == refused == idle == 0
+    line = (
+        f"{times} kills among {kept} shown entries: {lost} lost, {refused} times not opened, {idle} writers that wrote nothing; "
+        f"{copies} copies made while it was open: {lacking} entries lacking, {torn} not opened (limit 0 each)"
+    )
+    return line, lost == refused == idle == lacking == torn == 0

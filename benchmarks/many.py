@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import RUNGS, Climb
 from tallmast.notebook.evidence import Evidence
-from tallmast.notebook.records import Place, Reading, Record
+from tallmast.notebook.records import Reading, Record
 
 from .demo import opened
 
