@@ -1,5 +1,6 @@
 """Kept, and not kept: files that go away, are bent, are half written, or have several names."""
 
+import errno
 import json
 import os
 import shutil
@@ -450,6 +451,27 @@ def test_a_log_of_writes_left_in_a_read_only_folder_is_read(tmp_path):
 
 
 class TestFullDisk:
+    def test_no_room_to_look_at_one_that_was_left_in_the_middle_is_told(self, tmp_path, monkeypatch):
+        path = tmp_path / "n.tallmast"
+        made = Notebook.create(path)
+        made.write(Entry("Added", [Antenna(name="One")]))
+        left = tmp_path / "left.tallmast"
+        for ending in ("", "-wal"):
+            shutil.copyfile(f"{path}{ending}", f"{left}{ending}")
+        made.close()
+
+        def full(*_):
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+        with monkeypatch.context() as bent:
+            bent.setattr(file.shutil, "copyfile", full)
+            with pytest.raises(NotebookError, match=r"can't be opened now: the disk is full.*not touched") as told:
+                Notebook.open(left)
+        assert not told.value.can_rescue
+        again = Notebook.open(left)
+        assert names(again) == ["One"] and not again.read_only
+        again.close()
+
     def test_opening_says_what_it_is(self, tmp_path, monkeypatch):
         path = tmp_path / "n.tallmast"
         Notebook.create(path).close()

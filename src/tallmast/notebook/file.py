@@ -204,8 +204,12 @@ def _keep(before: Path, path: Path, found: int) -> Path:
 
 def damaged(path: Path, error: BaseException) -> NotebookError:
     code = getattr(error, "sqlite_errorcode", None)
-    full = code == sqlite3.SQLITE_FULL or (disk_is_full(path) and isinstance(error, sqlite3.OperationalError | OSError))
-    if full or (
+    not_now = (
+        isinstance(error, OSError)
+        or code == sqlite3.SQLITE_FULL
+        or (disk_is_full(path) and isinstance(error, sqlite3.OperationalError))
+    )
+    if not_now or (
         code is not None and code & 0xFF in (sqlite3.SQLITE_IOERR, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_BUSY)
     ):
         return NotebookError(f"{path.name} can't be opened now: {plainly(error, path)} It was not touched.")

@@ -124,7 +124,7 @@ class Notebook:
             if db is not None:
                 db.close()
             lock.release()
-            if isinstance(error, UNREADABLE):
+            if isinstance(error, (*UNREADABLE, OSError)):
                 raise damaged(path, error) from error
             raise
 
@@ -147,7 +147,7 @@ class Notebook:
                 schema.upgrade(copy)
                 source = copy
             return cls(source, path, None, why)
-        except UNREADABLE as error:
+        except (*UNREADABLE, OSError) as error:
             raise damaged(path, error) from error
 
     @property

@@ -72,9 +72,10 @@ def between_passes(
 
 def wandered_rad2(stretch: NDArray[np.int64], leg: NDArray[np.int64], phase_rad: Floats) -> float:
     """Mean square by which a phase [n] differs from pass to pass of a stretch; of one pass alone: over all of its way."""
-    there, group = np.unique(np.stack((stretch, leg)), axis=1, return_inverse=True)
-    mean = np.bincount(group.ravel(), phase_rad) / np.bincount(group.ravel())
-    place = np.unique(there[0], return_inverse=True)[1].ravel()
+    legs = int(leg.max() - leg.min()) + 1  # both in one number: pairs of numbers are sorted thirty times as slowly
+    there, group = np.unique(stretch * legs + (leg - leg.min()), return_inverse=True)
+    mean = np.bincount(group, phase_rad) / np.bincount(group)
+    place = np.unique(there // legs, return_inverse=True)[1]
     passes = np.bincount(place)
     off = mean - (np.bincount(place, mean) / passes)[place]
     met = passes > 1
