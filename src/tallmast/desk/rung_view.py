@@ -21,6 +21,7 @@ from .next_steps import offered
 from .parts import Card, Flow, Folded, Tag, button, label
 from .picture_view import PictureView
 from .sheets.key_panel import KeyPanel
+from .tab_order import tab_in_order
 
 if TYPE_CHECKING:
     from .frame.act import Act
@@ -109,6 +110,7 @@ class RungView(QScrollArea):
         """Open a panel of keys: all of it in sight, where the window is tall enough."""
         panel.open()
         self.lay_out()
+        tab_in_order(self.page)  # so that what takes the keyboard when it closes lies beside it
         self.verticalScrollBar().setValue(0)
         QTimer.singleShot(0, panel, lambda: self.ensureWidgetVisible(panel, 0, 8))  # once it has found its height
 

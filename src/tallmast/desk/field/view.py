@@ -87,7 +87,8 @@ class FieldView(RungView):
 
     def stop_live(self) -> None:
         self.live.hide()
-        self.runs.ledger.setFocus()
+        # To what was just noted, where that is seen; the table of runs lies far below it.
+        (self.calls if self.calls.isVisible() else self.runs.ledger).setFocus()
 
     def pick(self, payload: Any) -> None:
         if isinstance(payload, PlaceFix):

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
-
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontDatabase, QFontInfo, QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import QApplication, QFrame, QScrollArea, QWidget
@@ -38,27 +36,6 @@ def room() -> tuple[int, int]:
         return 1280, 800
     screen = QGuiApplication.primaryScreen().availableGeometry()
     return min(1280, screen.width()), min(800, screen.height())
-
-
-SAME_ROW_PX = 16
-
-
-def tab_in_order(*parts: QWidget) -> None:
-    """Tab goes through some parts of the window one after the other, each from the top down and from left to right as it is seen."""
-    stops = [stop for part in parts for stop in _stops(part)]
-    for before, after in pairwise(stops):
-        QWidget.setTabOrder(before, after)
-
-
-def _stops(part: QWidget) -> list[QWidget]:
-    def seen_at(stop: QWidget) -> tuple[int, int]:
-        middle = stop.mapTo(part, stop.rect().center())
-        return round(middle.y() / SAME_ROW_PX), middle.x()
-
-    inside = [
-        w for w in part.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisibleTo(part)
-    ]
-    return sorted(inside, key=seen_at)
 
 
 class Fitting(QScrollArea):

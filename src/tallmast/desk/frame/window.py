@@ -28,12 +28,13 @@ from tallmast.notebook.records import Antenna, Record
 from tallmast.units import show
 
 from ..session import DRAFTED, Session
+from ..tab_order import tab_in_order
 from ..theme import app_icon, dress
 from . import keys
 from .acts import all_acts
 from .dialogs import Dialogs
 from .files import Files
-from .fitting import Fitting, appearance_of_system, room, size_of_system, tab_in_order
+from .fitting import Fitting, appearance_of_system, room, size_of_system
 from .mast import Mast
 from .menus import Menus
 from .settings import Settings
