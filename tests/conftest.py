@@ -45,7 +45,7 @@ def window(qtbot) -> Iterator:
     made.show()
     yield made
     made.close()
-    made.session._files.waitForDone()  # what is painted aside must not be seen by the next test
+    made.session.finish_files()  # what is painted aside must not be seen by the next test
 
 
 @pytest.fixture(scope="session")

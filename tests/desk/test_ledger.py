@@ -15,6 +15,9 @@ def test_a_table_longer_than_a_page_says_what_it_leaves_to_the_bundle(qtbot):
     card.show_table(Table("long", "Readings", ("N",), rows))
     assert card.ledger.rowCount() == MOST_ROWS
     assert f"the first {MOST_ROWS} of 1 000, the bundle has all" in card.heading.text()
+    whose = tuple(Row((Cell(str(i)),), antenna_id="ab"[i % 2]) for i in range(1000))
+    card.show_table(Table("long", "Readings", ("N",), whose), hidden={"a"})
+    assert card.ledger.rowCount() == MOST_ROWS and "first" not in card.heading.text()
     card.show_table(Table("long", "Readings", ("N",), rows[:3]))
     assert card.ledger.rowCount() == 3 and "first" not in card.heading.text()
 

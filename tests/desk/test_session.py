@@ -84,6 +84,22 @@ def test_closing_and_opening_wait_for_no_finding_and_the_next_ones_come_meanwhil
     assert {a.name for climb in shown for a in climb.evidence.antennas} == {"Quick"}
 
 
+def test_what_was_asked_to_be_written_is_written_though_the_window_closes(session, tmp_path):
+    begun, go_on = threading.Event(), threading.Event()
+
+    def write():
+        begun.set()
+        go_on.wait(20)
+        (tmp_path / "bundle.zip").write_bytes(b"whole")
+
+    session.work("Writing", write, lambda result, error: None)
+    assert begun.wait(20)
+    session.close()
+    threading.Timer(0.1, go_on.set).start()
+    session.finish_files()
+    assert (tmp_path / "bundle.zip").read_bytes() == b"whole"
+
+
 def test_a_finding_that_breaks_is_told_and_the_notebook_goes_on(session, qtbot, monkeypatch):
     session.settle()
     said: list[str] = []

@@ -12,6 +12,7 @@ import sys
 import tempfile
 import time
 import zipfile
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
@@ -191,44 +192,50 @@ def read_native(path: Path) -> None:
         assert len(str(error)) < 600, str(error)
 
 
-def main_native(count: int, seed: int = 1) -> int:
-    """The same of rasters and spreadsheets, through the process apart."""
-    random_ = random.Random(seed)
+def _tried(what: str, count: int, one: Callable[[], None], slowest_s: float, clock: Callable[[], float]) -> int:
+    """So many of a kind, each of which may take so long by a clock; 1 where one raised or took longer."""
     uncaught = slow = 0
+    for i in range(count):
+        began = clock()
+        try:
+            one()
+        except Exception as error:
+            uncaught += 1
+            print(f"{i}: {type(error).__name__}: {str(error)[:600]}", flush=True)
+        slow += clock() - began > slowest_s
+    print(f"{count} mutated {what}: {uncaught} uncaught, {slow} over {slowest_s:g} s")
+    return 1 if uncaught or slow else 0
+
+
+def main_native(count: int, seed: int = 1) -> int:
+    """Rasters and spreadsheets, through the process apart."""
+    random_ = random.Random(seed)
     with tempfile.TemporaryDirectory() as folder:
         seeds = natives(Path(folder))
-        for i in range(count):
+
+        def one() -> None:
             name = random_.choice(list(seeds))
             inside = seeds[name].startswith(b"PK") and random_.random() < 0.7
-            data = (bend_inside if inside else bend)(random_, seeds[name])
             path = Path(folder) / f"bent{Path(name).suffix}"
-            path.write_bytes(data)
-            began = time.monotonic()
-            try:
-                read_native(path)
-            except Exception as error:
-                uncaught += 1
-                print(f"{i} {name}: {type(error).__name__}: {str(error)[:200]}", flush=True)
-            slow += time.monotonic() - began > SLOWEST_NATIVE_S
-    print(f"{count} mutated rasters and spreadsheets: {uncaught} uncaught, {slow} over {SLOWEST_NATIVE_S:g} s")
-    return 1 if uncaught or slow else 0
+            path.write_bytes((bend_inside if inside else bend)(random_, seeds[name]))
+            read_native(path)
+
+        return _tried("rasters and spreadsheets", count, one, SLOWEST_NATIVE_S, time.monotonic)
 
 
 def main(count: int, seed: int = 1) -> int:
+    """Files of text."""
     random_ = random.Random(seed)
-    uncaught = slow = 0
-    for i in range(count):
+
+    def one() -> None:
         name = random_.choice(list(SEEDS))
         data = bend(random_, SEEDS[name])
-        began = time.process_time()  # its own work: a machine may pause
         try:
             read_all(data, name)
         except Exception as error:
-            uncaught += 1
-            print(f"{i} {name}: {type(error).__name__}: {str(error)[:200]}\n{data[:300]!r}", flush=True)
-        slow += time.process_time() - began > SLOWEST_S
-    print(f"{count} mutated files: {uncaught} uncaught, {slow} over {SLOWEST_S:g} s")
-    return 1 if uncaught or slow else 0
+            raise AssertionError(f"{name}: {type(error).__name__} ({error}) of {data[:300]!r}") from error
+
+    return _tried("files", count, one, SLOWEST_S, time.process_time)  # its own work: a machine may pause
 
 
 if __name__ == "__main__":

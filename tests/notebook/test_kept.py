@@ -327,7 +327,7 @@ class TestAnEntryThatCannotBeRead:
 
     def test_one_byte_that_is_no_letter_costs_that_letter(self, notebook):
         again = self.written(notebook, "UPDATE act SET label = CAST(x'41ff42' AS TEXT) WHERE number = 2")
-        assert again.tape[1].label == "A\ufffdB" and again.set_aside == ["a letter"]
+        assert again.tape[1].label == "A\ufffdB" and again.set_aside == ["a byte that is no letter"]
         again.close()
 
 

@@ -90,6 +90,7 @@ def run(notebook: Path | None, demo: bool, shots: Path | None, report: Path | No
         window.show()
         _close_on_signals(window)
         code = app.exec()
+    window.session.finish_files()
     if window.session.at_work:
         # A finding can't be broken off, and all that is kept is in the file: the process ends with its window.
         sys.stdout.flush()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import Any
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QSizePolicy, QTableWidget, QTableWidgetItem, QWidget
@@ -61,7 +62,7 @@ class Ledger(QTableWidget):
 
     def show_table(self, table: Table, hidden: Collection[str] = ()) -> None:
         """Show a table; rows of hidden antennas are left out. Enter or a double click opens a row's record."""
-        rows = [row for row in table.rows if row.antenna_id not in hidden][:MOST_ROWS]
+        rows = [row for row in table.rows if row.antenna_id not in hidden]
         self._rows = [row.record for row in rows]
         self._payloads = [[cell.payload for cell in row.cells] for row in rows]
         looks = [[_look(cell) for cell in row.cells] for row in rows]
@@ -168,7 +169,8 @@ class TableCard(Card):
         """A table, with what can be done with it."""
         self.setVisible(bool(table.rows))
         if table.rows:
-            every = len(table.rows)
-            cut = f"the first {MOST_ROWS} of {show.grouped(every)}, the bundle has all" if every > MOST_ROWS else ""
+            rows = tuple(row for row in table.rows if row.antenna_id not in hidden)
+            every = show.grouped(len(rows))
+            cut = f"the first {MOST_ROWS} of {every}, the bundle has all" if len(rows) > MOST_ROWS else ""
             self.set_title(" · ".join(part for part in (table.title, cut, hint) if part))
-            self.ledger.show_table(table, hidden)
+            self.ledger.show_table(replace(table, rows=rows[:MOST_ROWS]))

@@ -128,8 +128,12 @@ class Session(QObject):
 
     @property
     def at_work(self) -> bool:
-        """Whether a worker is still busy with what nobody wants any more, or with what was asked for last."""
-        return any(pool.activeThreadCount() for pool in (*self._left, self._pool, self._files))
+        """Whether findings are still worked out, wanted or not."""
+        return any(pool.activeThreadCount() for pool in (*self._left, self._pool))
+
+    def finish_files(self) -> None:
+        """Wait for what somebody asked to be written or kept: a window that closes leaves no half of it."""
+        self._files.waitForDone()
 
     def _look_again(self) -> None:
         if self.notebook is not None and self.notebook.refresh():

@@ -60,7 +60,8 @@ def of_clocks(cells: Cells, column: str, name: str, line: Callable[[int], int]) 
     if not dated:
         known = np.flatnonzero(np.isfinite(seconds))
         seconds[known] += DAY_S * np.append(0.0, np.cumsum(np.diff(seconds[known]) < -0.5 * DAY_S))[: len(known)]
-    back = _put_back(seconds) if not any(ZONED.search(cell) for cell in cells[:1]) else None
+    first = next((cell for cell in cells.tolist() if cell.strip()), b"")
+    back = _put_back(seconds) if ZONED.search(first) is None else None
     if back is not None:
         seconds[back:] += HOUR_S
         granted = "; ".join(

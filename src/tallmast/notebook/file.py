@@ -42,7 +42,7 @@ class NotebookError(Exception):
         self.can_rescue = can_rescue
 
 
-class Text:
+class LenientText:
     """Reads the texts of a notebook; a byte that is no letter costs that letter, and is counted."""
 
     bent = 0
@@ -68,7 +68,7 @@ def nameless() -> sqlite3.Connection:
 
 def _by_hand(uri: str, timeout: float = 2.0) -> sqlite3.Connection:
     db = sqlite3.connect(uri, uri=True, isolation_level=None, timeout=timeout, check_same_thread=False)
-    db.text_factory = Text()
+    db.text_factory = LenientText()
     return db
 
 

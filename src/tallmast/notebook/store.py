@@ -14,8 +14,8 @@ from .entry import Act, Entry, RawFile, act_of, pack_series, unpack_series
 from .evidence import Evidence, Series
 from .file import (
     UNREADABLE,
+    LenientText,
     NotebookError,
-    Text,
     bring_up_to_date,
     check,
     connect,
@@ -217,7 +217,7 @@ class Notebook:
     def _load(self) -> None:
         self._records, self._series, self._acts, self._evidence = {}, {}, {}, None
         self._undoable, self._redoable, self.set_aside = [], [], []
-        text = self._db.text_factory = Text()
+        text = self._db.text_factory = LenientText()
         for row in self._db.execute(ACTS):
             act, whole = act_of(row)
             if not whole:
@@ -235,7 +235,9 @@ class Notebook:
         for record_id, (kind, body) in latest.items():
             self._take(record_id, kind, body)
         if text.bent:
-            self.set_aside.append("a letter" if text.bent == 1 else f"letters in {text.bent} places")
+            self.set_aside.append(
+                "a byte that is no letter" if text.bent == 1 else f"bytes that are no letters, in {text.bent} places"
+            )
 
     def _take(self, record_id: str, kind: str, body: str | None) -> None:
         """A record as its newest revision says, or what is set aside of it."""

@@ -38,7 +38,7 @@ def room() -> tuple[int, int]:
     return min(1280, screen.width()), min(800, screen.height())
 
 
-class Fitting(QScrollArea):
+class FrameArea(QScrollArea):
     """Holds the frame: as large as the window, and where that is too small it scrolls to whatever has the keyboard."""
 
     def __init__(self, frame: QWidget, size: float) -> None:

@@ -34,7 +34,7 @@ from . import keys
 from .acts import all_acts
 from .dialogs import Dialogs
 from .files import Files
-from .fitting import Fitting, appearance_of_system, room, size_of_system
+from .fitting import FrameArea, appearance_of_system, room, size_of_system
 from .mast import Mast
 from .menus import Menus
 from .settings import Settings
@@ -133,7 +133,7 @@ class Window(QMainWindow):
         middle.addWidget(self.side)
         column.addLayout(middle, 1)
         column.addWidget(self.tape)
-        self.setCentralWidget(Fitting(frame, size))
+        self.setCentralWidget(FrameArea(frame, size))
         self.menus = Menus(self, self.acts, self.act)
         self.menus.show_recent(self.settings.recent, self.open_notebook)
         if self.session.notebook is not None:

@@ -59,7 +59,7 @@ class FieldError(ValueError):
         self.key = key
 
 
-class Line(QLineEdit):
+class HintedLine(QLineEdit):
     """A line whose hint is as many of its examples as there is room for; all of them stand in its tooltip."""
 
     AROUND = 14
@@ -90,7 +90,7 @@ class TextField(QWidget):
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(1)
         title = label(spec.name, wrap=True, parent=self)
-        self.line = Line(spec.initial, spec.hint, self)
+        self.line = HintedLine(spec.initial, spec.hint, self)
         self.line.setObjectName(f"field-{spec.key}")
         self.line.setAccessibleName(spec.name)
         self.line.setAccessibleDescription(spec.hint)
