@@ -162,7 +162,7 @@ class Page(QDialog):
         box.addStretch(1)
         area = Scrolled(page)
         outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 12)
+        outer.setContentsMargins(1, 1, 1, 12)  # the edge of the page stays
         outer.addWidget(area)
         foot = label("Esc closes this page.", "soft")
         foot.setContentsMargins(24, 0, 24, 0)
