@@ -18,6 +18,16 @@ settings.register_profile("here", deadline=None)
 settings.load_profile("here")
 
 
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--new-words", action="store_true", help="write tests/golden anew, to be read as a diff")
+
+
+@pytest.fixture
+def new_words(request: pytest.FixtureRequest) -> bool:
+    """Whether the files of what is said are to be written instead of held."""
+    return bool(request.config.getoption("--new-words"))
+
+
 @pytest.fixture(autouse=True)
 def _own_places(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     home = tmp_path_factory.mktemp("home")
@@ -40,12 +50,13 @@ def window(qtbot) -> Iterator:
     """The real window, shown offscreen, with no notebook open."""
     from tallmast.desk.frame.window import Window
 
+    # Not handed to qtbot, which closes its windows before the fixtures that rest on this one have had their last look.
     made = Window()
-    qtbot.addWidget(made)
     made.show()
     yield made
     made.close()
     made.session.finish_files()  # what is painted aside must not be seen by the next test
+    made.deleteLater()
 
 
 @pytest.fixture(scope="session")

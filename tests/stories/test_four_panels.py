@@ -30,8 +30,9 @@ def fly(hands):
         for panel in (*order, *order[::-1]):
             step = int(np.floor(np.log(broke_at(random, panel, when)) / np.log(STEP)))
             good, lost = (f"{STEP**k:.0f} m" for k in (step, step + 1))
-            for name in {good, lost} - there:
-                hands.write("l", {"name": name, "position": name}, "place")
+            for name in (good, lost):
+                if name not in there:
+                    hands.write("l", {"name": name, "position": name}, "place")
             there |= {good, lost}
             day.run(hands, {good: "h", lost: "n"}, antenna=panel, day=when, power="1 mW")
 
