@@ -79,6 +79,12 @@ def _checked(scale: str, value: float, text: str) -> Shown:
     return Shown(scale, value)
 
 
+def minutes_of(text: str) -> float:
+    """In how many minutes events were counted that were typed as `3 in 40 s`; one, where nobody said."""
+    found = re.search(rf"in\s*({NUMBER})\s*(s|min)", clean(text).lower())
+    return number(found[1]) / (1.0 if found[2] == "min" else 60.0) if found else 1.0
+
+
 def shown(text: str, bare: str = "") -> Shown:
     """A display's reading; `bare`: the scale that a number without a unit is on. Raises `UnitError`."""
     body = clean(text).lower()

@@ -1,0 +1,128 @@
+"""Mistakes of the trade as other models of the same notes, each with its odds against that nothing is wrong.
+
+A pad that was left out of a run, or put in twice, moves that run by just its value, at every place and in every kind of reading;
+so each is a day of its own, and its evidence says how much likelier the notes are under it. What the design can't part (in A B B A a
+pad left out of the second is one put in twice in the fourth) comes out alike and is named together.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from typing import Literal
+
+import numpy as np
+from msgspec.structs import replace
+
+from tallmast.frozen import Frozen
+from tallmast.physics.design import Change
+from tallmast.physics.nested_laplace import Marginal, mixed
+
+from .day import Day, day_of
+from .noted import Note, RunOfDay
+
+Kind = Literal["pad left out", "pad in twice", "power of another run"]
+SURE = 30.0
+"""A mistake is named when the notes are so many times as likely under it; and with it all that are no less likely than that by the same."""
+CHANCE = 0.02
+"""Of each, before anything was noted."""
+LEAST_DB = 3.0
+"""What moves a run by less can't be told from a run that happened so."""
+MOST_TRIED = 40
+NEGLIGIBLE = 0.002
+
+
+class Mistake(Frozen, eq=True):
+    """What may have gone wrong in one run."""
+
+    kind: Kind
+    run: int
+    """Its place among the runs."""
+    by_db: float
+    """What it added to the level of that run against what was noted."""
+
+
+class Suspected(Frozen):
+    """A mistake, the odds of it against that nothing is wrong, and the day as it would be then."""
+
+    mistake: Mistake
+    odds: float
+    day: Day
+
+
+class Judged(Frozen):
+    """A day with all that may have gone wrong in it."""
+
+    day: Day
+    """As it was noted."""
+    suspected: tuple[Suspected, ...]
+    """Those likely enough to be named, the likeliest first."""
+    possible: tuple[Suspected, ...]
+    """All that were weighed: with two runs a pad left out of one may well be all that the one has over the other, and nothing tells."""
+
+    def _parts(self) -> tuple[list[Day], list[float]]:
+        days = [self.day, *(s.day for s in self.possible)]
+        weights = np.array([1.0 - CHANCE * len(self.possible), *(CHANCE * s.odds for s in self.possible)])
+        weights /= weights.sum()
+        kept = [(d, w) for d, w in zip(days, weights.tolist(), strict=True) if w > NEGLIGIBLE]
+        return [d for d, _ in kept], [w for _, w in kept]
+
+    def change(self, changes: Sequence[Change], here: bool = False) -> Marginal:
+        """What some changes do, dB, until somebody settles what went wrong: each of it with its chance."""
+        days, weights = self._parts()
+        return mixed([d.here(changes) if here else d.change(changes) for d in days], weights)
+
+
+def candidates(runs: Sequence[RunOfDay], pads: Iterable[float], runs_said: Iterable[int]) -> list[Mistake]:
+    """Every pad that a run is noted with may have been left out, or in twice; every other may have been in; its power may have been
+    that of another run."""
+    known = sorted({round(p, 1) for p in pads if p >= LEAST_DB})
+    powers = {round(r.power_db, 1) for r in runs}
+    out: list[Mistake] = []
+    for i in runs_said:
+        run = runs[i]
+        if run.pads_db >= LEAST_DB:
+            out += [Mistake("pad left out", i, run.pads_db), Mistake("pad in twice", i, -run.pads_db)]
+            out += [Mistake("pad left out", i, p) for p in known if p < run.pads_db - 0.5]
+        out += [Mistake("pad in twice", i, -p) for p in known if abs(p - run.pads_db) > 0.5]
+        out += [
+            Mistake("power of another run", i, p - run.power_db) for p in powers if abs(p - run.power_db) >= LEAST_DB
+        ]
+    return list({(m.run, m.by_db): m for m in reversed(out)}.values())[::-1][: MOST_TRIED * 4]
+
+
+def judge(runs: Sequence[RunOfDay], said: Sequence[Note], day: Day, pads: Iterable[float]) -> Judged:
+    """The day with what may have gone wrong in it, if anything is likely enough to be named. Tried first by how far each run stands off
+    from where the others would have it; those that would explain it are weighed as days of their own."""
+    tried = candidates(runs, pads, sorted({n.run for n in said}))
+    rough = [(m, _rough(day, m)) for m in tried]
+    likely = sorted((pair for pair in rough if pair[1] > 0.0), key=lambda pair: -pair[1])[:MOST_TRIED]
+    found = []
+    for mistake, _ in likely:
+        other = day_of(_with(runs, mistake), said, day.posterior.mode)
+        assert other is not None
+        odds = math.exp(min(other.posterior.log_evidence - day.posterior.log_evidence, 300.0))
+        found.append(Suspected(mistake, odds, other))
+    found.sort(key=lambda s: -s.odds)
+    named = tuple(s for s in found if s.odds >= found[0].odds / SURE) if found and found[0].odds >= SURE else ()
+    return Judged(day, named, tuple(found))
+
+
+def _rough(day: Day, mistake: Mistake) -> float:
+    """Whether the run's own latent leans to where the mistake would have put it, at all: in its standard deviations."""
+    latent = day.model.notes.latents.get(("run", mistake.run))
+    if latent is None:
+        return 0.0
+    modes = day.posterior.points.modes
+    return float(day.posterior.points.weight @ modes.x[:, latent]) * mistake.by_db
+
+
+def _with(runs: Sequence[RunOfDay], mistake: Mistake) -> list[RunOfDay]:
+    """The runs as they would have been."""
+    out = list(runs)
+    run = out[mistake.run]
+    if mistake.kind == "power of another run":
+        out[mistake.run] = replace(run, power_db=run.power_db + mistake.by_db)
+    else:
+        out[mistake.run] = replace(run, pad_db=run.pad_db + mistake.by_db)
+    return out

@@ -1,0 +1,205 @@
+"""Every note of a day in one list, whatever it was written in."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Literal
+
+import numpy as np
+from msgspec.structs import replace
+
+from tallmast.frozen import Frozen
+from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import ListeningEnd, Reading
+from tallmast.units.shown import minutes_of
+from tallmast.units.spoken import strength_db
+
+from ...levels.display import DisplayFinding
+from ..fixes import PlaceFix
+from ..group import steps_db
+from ..matching import MANNER, setting_of
+from ..recorded import DROPOUTS, HOW_IT_DIES, Noted
+from ..runs import FactorKind, RunRow, Tried
+from ..samples import HOME_END, STRETCHES, RunSamples
+
+Bound = Literal["", "at least", "at most"]
+HEARD = "heard"
+S9_UNITS = 9.0
+S_UNIT_AS_TYPED_DB = 6.0
+
+
+class Spot(Frozen, eq=True):
+    """Where something was noted: a place, a stretch of recordings, a cell of a log."""
+
+    key: str
+    distance_m: float = math.nan
+    bearing_deg: float = math.nan
+
+
+class Note(Frozen, eq=True):
+    """One thing noted."""
+
+    run: int
+    """Its number in the day's list of runs."""
+    spot: Spot
+    kind: str
+    """A row of `KINDS`."""
+    value: float
+    end: ListeningEnd = "away"
+    u: float = 0.0
+    """Standard uncertainty of the value by what it was read on, in its unit."""
+    read_on: str = ""
+    """Whose display it was, where that matters."""
+    zero_db: float | None = None
+    """Standard uncertainty of the zero of that display, shared by all of its levels; None: it has none of its own."""
+    attempt: int = 0
+    minutes: float = 1.0
+    """In which events were counted."""
+    bound: Bound = ""
+
+
+class RunOfDay(Frozen):
+    """A run as it was set up."""
+
+    number: int
+    levels: Mapping[str, str]
+    """By factor; the antenna in its state, the manner and whatever differed among them."""
+    kinds: Mapping[str, FactorKind]
+    power_db: float = 0.0
+    """What home sent above the baseline."""
+    pad_db: float = 0.0
+    """What less pads let through than the baseline's, both ways."""
+    pads_db: float = 0.0
+    """What pads were noted in it, in all."""
+    lost_at_end: bool = False
+    """Whether it ended because nothing was heard any more."""
+
+    @property
+    def manner(self) -> str:
+        return self.levels.get(MANNER, "")
+
+
+def runs_of_day(rows: Sequence[RunRow], tried: Mapping[str, Tried]) -> list[RunOfDay]:
+    """In their order, each with known steps against the baseline of its manner."""
+    base = {row.run.number: row for row in rows}
+    out = []
+    for row in rows:
+        power, pads = steps_db([row], base[row.baseline])
+        levels = setting_of(row, base[row.baseline], tried[row.run.id])
+        lost = row.run.ended == "the signal was lost"
+        out.append(
+            RunOfDay(
+                row.run.number,
+                levels,
+                {**row.kinds, MANNER: "block"},
+                power_db=float(power[0]),
+                pad_db=float(pads[0]),
+                pads_db=row.run.pad_db,
+                lost_at_end=lost,
+            )
+        )
+    return out
+
+
+def notes_of_day(
+    evidence: Evidence,
+    rows: Sequence[RunRow],
+    fixes: Mapping[str, PlaceFix],
+    samples: Mapping[str, RunSamples],
+    displays: Mapping[str, DisplayFinding],
+    in_time: Noted,
+) -> list[Note]:
+    """All of it but what came over the sky. `in_time`: what recordings and logs say on scales of their own, by stretch."""
+    out: list[Note] = []
+    for i, row in enumerate(rows):
+        manner = row.run.manner
+        attempts: dict[tuple[str, str, str], int] = {}
+        for reading in evidence.readings(row.run.id):
+            fix = fixes.get(reading.place_id)
+            if fix is not None and fix.by_sky:
+                continue
+            spot = Spot(f"{manner} {reading.place_id}")
+            if fix is not None:
+                bearing = fix.bearing_deg if fix.bearing_deg is not None else math.nan
+                spot = Spot(spot.key, fix.distance.value, bearing)
+            for note in _typed(reading, i, spot, displays):
+                # The first level and the first grade of a place are of one moment, whether typed together or one after the other.
+                key = reading.place_id, reading.end, note.kind
+                attempts[key] = attempts.get(key, -1) + 1
+                out.append(replace(note, attempt=attempts[key]))
+        if row.run.id in samples:
+            out += _logged(samples[row.run.id], i, manner)
+        out += _in_time(in_time, row.run.id, i)
+    return out
+
+
+def _typed(reading: Reading, run: int, spot: Spot, displays: Mapping[str, DisplayFinding]) -> Iterable[Note]:
+    """A reading may say several things: `59` is a readability and a strength."""
+
+    def note(kind: str, value: float, **more: object) -> Note:
+        return Note(run, spot, kind, value, reading.end, **more)  # type: ignore[arg-type]
+
+    if not reading.heard:
+        yield note(HEARD, 0.0)
+        return
+    said_more = False
+    over_s9 = strength_db(reading.as_typed) if reading.shown is None else None
+    if reading.shown is not None and reading.receiver in displays:
+        curve = displays[reading.receiver].curve
+        told = curve.read(reading.shown)
+        zero = curve.zero_u_db if curve.unit == "dBm" else math.inf
+        bound: Bound = {"told": "", "saturated": "at least"}.get(told.state, "at most")  # type: ignore[assignment]
+        level = told.level.value if not bound else told.level.interval[bound == "at most"]
+        yield note("level", level, u=told.own_u_db, read_on=reading.receiver, zero_db=zero, bound=bound)
+        said_more = True
+    elif over_s9 is not None:
+        yield note("S units", S9_UNITS + over_s9 / S_UNIT_AS_TYPED_DB)
+        said_more = True
+    elif reading.level_dbm is not None:
+        yield note("level", reading.level_dbm)
+        said_more = True
+    elif reading.shown is not None and reading.scale:
+        minutes = minutes_of(reading.as_typed) if reading.scale == DROPOUTS else 1.0
+        yield note(reading.scale if reading.scale != "level" else "counts", reading.shown, minutes=minutes)
+        said_more = True
+    if reading.readability is not None:
+        yield note("readability", float(reading.readability))
+        said_more = True
+    if not said_more:
+        yield note(HEARD, 1.0)
+
+
+def _logged(samples: RunSamples, run: int, manner: str) -> Iterable[Note]:
+    """Cells of logs and stretches of recordings in dBm. What half was heard of is at the threshold, what less was is below it."""
+    sums = samples.sums
+    along = np.flatnonzero(sums.numbers >= 0)
+    zero = samples.shared_u_db if samples.shared_u_db else None
+    for c in along.tolist():
+        number, count, heard = int(sums.numbers[c]), float(sums.count[c]), float(sums.heard[c])
+        stretch = number >= STRETCHES
+        end: ListeningEnd = "home" if stretch and number >= STRETCHES + HOME_END else "away"
+        place = (number - HOME_END if end == "home" else number) if stretch else number
+        far = math.nan if stretch else 10.0 ** (float(sums.log_distance[c]) / count)
+        spot = Spot(f"{'stretch' if stretch else manner} cell {place}", far)
+        if heard < HALF * count:
+            yield Note(run, spot, HEARD, 0.0, end)
+        else:
+            u = math.sqrt(float(sums.u2_db2[c])) / heard
+            level = float(sums.level_dbm[c]) / heard
+            yield Note(run, spot, "cell", level, end, u=u, zero_db=zero, read_on="log" if zero is not None else "")
+
+
+HALF = 0.6
+"""Share of a cell's samples that must be heard for their mean to be its level: what got through flatters it."""
+
+
+def _in_time(in_time: Noted, run_id: str, run: int) -> Iterable[Note]:
+    for scale, runs in in_time.items():
+        if scale in HOW_IT_DIES:
+            continue  # of the same recording as its mean, and not of the level
+        for (stretch, at), values in runs.get(run_id, {}).items():
+            end: ListeningEnd = "home" if at.startswith("home") else "away"
+            for attempt, value in enumerate(values):
+                kind = "counts" if scale == "level" else scale
+                yield Note(run, Spot(f"{stretch} {at}"), kind, value, end, read_on="recording", attempt=attempt)
