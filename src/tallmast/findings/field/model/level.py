@@ -22,9 +22,9 @@ from ..runs import ANTENNA, FAR_ANTENNA
 from . import priors
 from .noted import HEARD, Note, RunOfDay, Spot
 
-ACROSS = ("mode", "channel", "day", "path", "rate")
-"""Factors that antennas may do otherwise under, besides poses and the other end's antenna."""
-STEPS = ("power", "pad")
+ALIKE_UNDER = ("power", "pad", "rate", "place", "path", "height", "battery", "weather", "day", "listener", MANNER)
+"""Factors under which one antenna has over another what it has; otherwise it may be under a mode, a band, a pose, another antenna at the
+other end, or what somebody thought worth a name of its own."""
 ONE_WAY_DEG = 40.0
 """Bearings that are no farther apart lie on one way."""
 
@@ -54,11 +54,9 @@ class LevelModel:
 
     @staticmethod
     def _is_crossed(runs: Sequence[RunOfDay], pair: tuple[str, str]) -> bool:
-        """Whether what one factor does can differ by the other: one is an antenna or is compared as one, and two levels of each were
-        run with one level of the other."""
-        names = {ANTENNA, FAR_ANTENNA}
-        steady = ("battery", "weather", "listener", MANNER, *STEPS)
-        if not (set(pair) & names and not set(pair) & set(steady)):
+        """Whether what one factor does can differ by the other, one of them an antenna: two levels of each were run with one level of the
+        other."""
+        if not set(pair) & {ANTENNA, FAR_ANTENNA} or set(pair) & set(ALIKE_UNDER):
             return False
         cells = {tuple(run.levels.get(f, "") for f in pair) for run in runs}
         by_first = {a: {b for x, b in cells if x == a} for a, _ in cells}

@@ -181,7 +181,8 @@ def _logged(samples: RunSamples, run: int, manner: str) -> Iterable[Note]:
         end: ListeningEnd = "home" if stretch and number >= STRETCHES + HOME_END else "away"
         place = (number - HOME_END if end == "home" else number) if stretch else number
         far = math.nan if stretch else 10.0 ** (float(sums.log_distance[c]) / count)
-        spot = Spot(f"{'stretch' if stretch else manner} cell {place}", far)
+        bearing = math.nan if stretch else (number % SECTORS + 0.5) * 360.0 / SECTORS
+        spot = Spot(f"{'stretch' if stretch else manner} cell {place}", far, bearing)
         if heard < HALF * count:
             yield Note(run, spot, HEARD, 0.0, end)
         else:
@@ -190,6 +191,8 @@ def _logged(samples: RunSamples, run: int, manner: str) -> Iterable[Note]:
             yield Note(run, spot, "cell", level, end, u=u, zero_db=zero, read_on="log" if zero is not None else "")
 
 
+SECTORS = 24
+"""Of the cells of logs, about home, as `gather` numbers them."""
 HALF = 0.6
 """Share of a cell's samples that must be heard for their mean to be its level: what got through flatters it."""
 
