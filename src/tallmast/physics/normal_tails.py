@@ -72,12 +72,6 @@ def log_cdf(z: ArrayLike) -> Floats:
         return np.asarray(np.where(z < 0.0, np.log(scaled) - square, np.log1p(-scaled * np.exp(-square))))
 
 
-def cdf(z: ArrayLike) -> Floats:
-    """Φ(z), element by element."""
-    with np.errstate(under="ignore"):
-        return np.asarray(np.exp(log_cdf(z)))
-
-
 def log_between(low: ArrayLike, high: ArrayLike) -> Floats:
     """ln(Φ(high) − Φ(low)) for low < high, element by element, exact in either tail."""
     low, high = np.asarray(low, dtype=float), np.asarray(high, dtype=float)

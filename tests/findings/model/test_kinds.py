@@ -87,3 +87,11 @@ def test_a_step_that_is_known_is_no_factor():
 
 def test_nothing_noted_is_no_day():
     assert day_of([], []) is None
+
+
+def test_nothing_that_came_back_beside_grades_is_the_longest_delay():
+    """A delay without end is no step of any scale, and binds as the worst there is."""
+    runs, said = noted("readability")
+    spot = Spot("beside")
+    said += [Note(i, spot, "delay", 30.0 if run.levels["antenna"] == "A" else np.inf) for i, run in enumerate(runs)]
+    assert day_of(runs, said).here(CHANGE).chance_above(0.0) > 0.95

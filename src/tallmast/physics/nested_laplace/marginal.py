@@ -70,10 +70,6 @@ class Marginal(Frozen):
         even = np.linspace(wide[0], wide[-1], 2 * FINE)
         return Marginal.of(even, np.interp(even, wide, out))
 
-    def turned(self) -> Marginal:
-        """Of minus the number."""
-        return Marginal(-self.at[::-1], self.density[::-1])
-
 
 def mixed(parts: Sequence[Marginal], weights: Sequence[float]) -> Marginal:
     """A number that is distributed as one of them, each with its chance."""

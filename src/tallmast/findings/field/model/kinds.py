@@ -77,7 +77,9 @@ class Telling:
 
     @cached_property
     def _tops(self) -> dict[Key, int]:
-        return {key: max(math.ceil(max(n.value for n in mine)), 5) for key, mine in self.on_scale.items()}
+        """The highest step of each scale that goes in steps."""
+        stepped = {key: mine for key, mine in self.on_scale.items() if key[0] in STEPPED}
+        return {key: max(math.ceil(max(n.value for n in mine)), 5) for key, mine in stepped.items()}
 
     def middle(self, key: Key) -> Linear:
         """Where a scale lies: anywhere."""
@@ -294,6 +296,7 @@ class Telling:
         return self.model.runs[note.run].levels.get("listener", "")
 
 
+STEPPED = ("readability", "picture grade", "bars")
 LOST_BELOW_ONE = ("readability", "picture grade")
 """Grades of which the lowest step is that anything is there at all."""
 IMPLIES_HEARD = ("bit rate", "packet rate", "bars", "counts", "usable")

@@ -179,7 +179,7 @@ class LevelModel:
             ended = self.runs[key[0]].lost_at_end and heard and not lost
             good = max(heard, default=None)
             out[key] = good, min(lost, default=good * (1.0 + ALMOST) if ended and good else None)
-        return out if len(out) > 0 else {}
+        return out
 
     @cached_property
     def on_ways(self) -> frozenset[str]:

@@ -24,12 +24,13 @@ from .noted import Note, RunOfDay
 Kind = Literal["pad left out", "pad in twice", "power of another run"]
 SURE = 30.0
 """A mistake is named when the notes are so many times as likely under it; and with it all that are no less likely than that by the same."""
-CHANCE = 0.02
-"""Of each, before anything was noted."""
+CHANCE, IN_ALL = 0.02, 0.16
+"""Of each, before anything was noted, and at most of all together, however many could have been made."""
 LEAST_DB = 3.0
 """What moves a run by less can't be told from a run that happened so."""
 MOST_TRIED = 40
 NEGLIGIBLE = 0.002
+"""A day of so little weight in the mixture is left out of it."""
 
 
 class Mistake(Frozen, eq=True):
@@ -62,7 +63,8 @@ class Judged(Frozen):
 
     def _parts(self) -> tuple[list[Day], list[float]]:
         days = [self.day, *(s.day for s in self.possible)]
-        weights = np.array([1.0 - CHANCE * len(self.possible), *(CHANCE * s.odds for s in self.possible)])
+        each = min(CHANCE, IN_ALL / max(len(self.possible), 1))
+        weights = np.array([1.0 - each * len(self.possible), *(each * s.odds for s in self.possible)])
         weights /= weights.sum()
         kept = [(d, w) for d, w in zip(days, weights.tolist(), strict=True) if w > NEGLIGIBLE]
         return [d for d, _ in kept], [w for _, w in kept]
@@ -109,7 +111,7 @@ def judge(runs: Sequence[RunOfDay], said: Sequence[Note], day: Day, pads: Iterab
 
 
 def _rough(day: Day, mistake: Mistake) -> float:
-    """Whether the run's own latent leans to where the mistake would have put it, at all: in its standard deviations."""
+    """How far the run's own latent leans to where the mistake would have put it, times how far that is, dB²: below nought it does not."""
     latent = day.model.notes.latents.get(("run", mistake.run))
     if latent is None:
         return 0.0

@@ -171,7 +171,7 @@ def _typed(reading: Reading, run: int, spot: Spot, displays: Mapping[str, Displa
 
 
 def _logged(samples: RunSamples, run: int, manner: str) -> Iterable[Note]:
-    """Cells of logs and stretches of recordings in dBm. What half was heard of is at the threshold, what less was is below it."""
+    """Cells of logs and stretches of recordings in dBm: the mean of what was heard, or that it was not, where too little was."""
     sums = samples.sums
     along = np.flatnonzero(sums.numbers >= 0)
     zero = samples.shared_u_db if samples.shared_u_db else None
