@@ -63,13 +63,48 @@ def erfcx(t: ArrayLike) -> Floats:
     return out
 
 
-def log_cdf(z: ArrayLike) -> Floats:
+def _log_cdf(z: Floats) -> Floats:
     """ln Φ(z), element by element, to 10⁻¹¹ however far out."""
-    z = np.asarray(z, dtype=float)
     t = np.abs(z) * math.sqrt(0.5)
     scaled, square = 0.5 * erfcx(t), t * t
     with np.errstate(under="ignore"):
         return np.asarray(np.where(z < 0.0, np.log(scaled) - square, np.log1p(-scaled * np.exp(-square))))
+
+
+_FROM, _TO, _A_UNIT = -40.0, 9.0, 64
+"""The table of ln Φ: below it is worked out, above it is nought to 10⁻¹⁸."""
+
+
+def _table() -> Floats:
+    """Cubics from node to node through ln Φ and its slope, the ratio of Mills (Hermite; de Boor, A Practical Guide to Splines, ch.
+    IV): good to 10⁻⁹. [4, nodes]"""
+    z = np.linspace(_FROM, _TO, round((_TO - _FROM) * _A_UNIT) + 1)
+    value = _log_cdf(z)
+    slope = np.exp(-0.5 * z * z - 0.5 * math.log(2.0 * math.pi) - value) / _A_UNIT
+    rise = np.diff(value)
+    cubic = slope[:-1] + slope[1:] - 2.0 * rise
+    return np.pad(np.stack([value[:-1], slope[:-1], rise - slope[:-1] - cubic, cubic]), ((0, 0), (0, 1)))
+
+
+_CUBICS = _table()
+
+
+def log_cdf(z: ArrayLike) -> Floats:
+    """ln Φ(z), element by element, to 10⁻⁹ however far out; by a table, which takes a third of the time of the closed form."""
+    z = np.asarray(z, dtype=float)
+    at = np.clip(z, _FROM, _TO)
+    at -= _FROM
+    at *= _A_UNIT
+    cell = at.astype(np.intp)
+    at -= cell
+    out = _CUBICS[3].take(cell)
+    for coefficients in _CUBICS[2::-1]:
+        out *= at
+        out += coefficients.take(cell)
+    if z.size and z.min() < _FROM:
+        beyond = z < _FROM
+        out[beyond] = _log_cdf(z[beyond])
+    return out
 
 
 def log_between(low: ArrayLike, high: ArrayLike) -> Floats:

@@ -16,7 +16,7 @@ from .marginal import FINE, Marginal
 from .newton import Conditional, Ints
 from .notes import Notes
 
-SCANNED = 10
+SCANNED = 4
 """Points of the hyperparameters, the heaviest, at which a marginal is scanned; lighter ones borrow the shape that these have."""
 OUTWARD = (0.8, 1.6, 2.4, 3.3, 4.4, 5.8, 7.5)
 """Where it is scanned, in standard deviations of the Gaussian approximation to either side of its mean."""
@@ -29,7 +29,7 @@ SMOOTHED = 0.9
 """Width, in standard deviations, over which what the draws say is smoothed."""
 LEAST_EXCESS = -20.0
 """A logarithm so far below the bell’s is as good as none."""
-RIDGE = 1.0
+RIDGE = 0.3
 """Of the plane by which light points borrow, in units of one scanned point at a standard deviation of each hyperparameter’s prior."""
 MANY = 80
 """Latents from which on half the points do: what so many notes leave open of the hyperparameters is little."""
