@@ -104,7 +104,7 @@ def log_cdf(z: ArrayLike) -> Floats:
     if z.size and z.min() < _FROM:
         beyond = z < _FROM
         out[beyond] = _log_cdf(z[beyond])
-    return out
+    return np.asarray(out)
 
 
 def log_between(low: ArrayLike, high: ArrayLike) -> Floats:

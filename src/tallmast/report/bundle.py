@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from tallmast.findings.climb import RUNGS, Climb
-from tallmast.findings.field.group import sides
+from tallmast.findings.field.settings import sides
 from tallmast.findings.figure import Figure
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import (

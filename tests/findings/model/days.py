@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from tallmast.findings.field.group import level_of_tried
-from tallmast.findings.field.model.day import Day, day_of_field
+from tallmast.findings.field.model.day import Day
+from tallmast.findings.field.model.mistakes import Judged
+from tallmast.findings.field.model.weighed import Weighed, gathered, judged_of, weigh
+from tallmast.findings.field.settings import level_of_tried
 from tallmast.physics.design import Change
 
 from ..build import Book
@@ -57,11 +59,22 @@ class Written:
             self.book.reading(self.runs[number - 1], f"s{k}", end=end, **said)
 
     @property
-    def day(self) -> Day:
+    def judged(self) -> Judged:
         climb = self.book.climb()
-        day = day_of_field(climb.evidence, climb.field, climb.displays)
-        assert day is not None
-        return day
+        judged = judged_of(gathered(climb.evidence, climb.field, climb.displays))
+        assert judged is not None
+        return judged
+
+    @property
+    def weighed(self) -> Weighed:
+        climb = self.book.climb()
+        weighed = weigh(gathered(climb.evidence, climb.field, climb.displays))
+        assert weighed is not None
+        return weighed
+
+    @property
+    def day(self) -> Day:
+        return self.judged.day
 
     def change(self, to: str = "A", since: str = "B") -> list[Change]:
         to_level, since_level = (level_of_tried((a.id, a.state.id)) for a in (self.antennas[to], self.antennas[since]))

@@ -3,7 +3,6 @@
 import numpy as np
 import pytest
 
-from tallmast.findings.field.model.mistakes import judge
 from tallmast.findings.field.model.noted import Spot
 
 from .days import Written
@@ -114,19 +113,16 @@ def test_what_faces_and_what_is_turned_away():
 def test_a_forgotten_pad_names_the_two_that_cannot_be_parted():
     level = [[-60, -70, -65, -80, -75], [-66, -74, -72, -85, -81], [-65, -75, -71, -86, -82], [-50, -60, -54, -70, -66]]
     day = Written("ABBA", level, pad_db=10.0)
-    known = day.day
-    judged = judge(known.model.runs, known.model.said, known, [10.0])
+    judged = day.judged
     assert {(s.mistake.kind, s.mistake.run) for s in judged.suspected} == {("pad left out", 3), ("pad in twice", 0)}
-    clean = Written("ABBA", [*level[:3], [v - 10 for v in level[3]]], pad_db=10.0).day
-    assert not judge(clean.model.runs, clean.model.said, clean, [10.0]).suspected
+    clean = Written("ABBA", [*level[:3], [v - 10 for v in level[3]]], pad_db=10.0)
+    assert not clean.judged.suspected
 
 
 def test_a_forgotten_pad_crowns_nobody():
     """One run each, and A is ahead by just the pad."""
     day = Written("AB", [[-60, -70, -65, -80], [-70, -80, -76, -89]], pad_db=10.0)
-    known = day.day
-    judged = judge(known.model.runs, known.model.said, known, [10.0])
-    assert judged.change(day.change(), here=True).chance_above(0.0) < 0.97
+    assert day.judged.change(day.change(), here=True).chance_above(0.0) < 0.97
 
 
 def test_four_kinds_at_once_are_narrower_than_the_best_alone():

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from tallmast.findings.field.group import level_of_tried
-from tallmast.findings.field.model.day import Day, day_of_field
-from tallmast.findings.field.model.mistakes import Judged, judge
+from tallmast.findings.field.model.day import Day
+from tallmast.findings.field.model.mistakes import Judged
 from tallmast.findings.field.model.noted import Spot
+from tallmast.findings.field.model.weighed import gathered, judged_of
+from tallmast.findings.field.settings import level_of_tried
 from tallmast.findings.figure import Figure
 from tallmast.notebook.records import Antenna
 from tallmast.physics.design import Change
@@ -75,10 +76,7 @@ def book_of(order: str, places: int, runs: list[dict] | None = None, names: str 
 
 
 def weighed(book: Book) -> Day:
-    climb = book.climb()
-    day = day_of_field(climb.evidence, climb.field, climb.displays)
-    assert day is not None
-    return day
+    return judged(book).day
 
 
 def change(book: Book, to: str = "A", since: str = "B") -> list[Change]:
@@ -287,8 +285,9 @@ class Way:
         return float(self.km[lost[0]]) if len(lost) else float(self.km[-1])
 
 
-def reaches(rng, least: bool) -> tuple[Book, dict[str, float]] | None:
-    """Four antennas, twice each, walked until each broke; `least`: the field ends where half of them still worked."""
+def reaches(rng, least: bool) -> tuple[Book, dict[str, float], dict[str, float]] | None:
+    """Four antennas, twice each, walked until each broke; what each has, and where it breaks with no luck, km. `least`: the field ends
+    where half of them still worked."""
     way, gains = Way(rng), {k: ahead(rng) for k in "ABCD"}
     more = 10.0 * way.n * np.log10(rng.uniform(2.0, 6.0))
     scatter = 10.0 * way.n * np.log10(1.0 + np.exp(rng.uniform(np.log(0.01), np.log(0.1))))
@@ -309,14 +308,23 @@ def reaches(rng, least: bool) -> tuple[Book, dict[str, float]] | None:
             book.reading(run, book.place(f"l{i}", 1e3 * gone).id, heard=False)
     if least and (lost["A"] == 2) == (lost["B"] == 2):
         return None
-    return book, gains
+    return book, gains, {k: way.breaks(more + gain) for k, gain in gains.items()}
 
 
 def _reached(rng, least: bool) -> list[Answer]:
     while (made := reaches(rng, least)) is None:
         pass
-    book, gains = made
+    book, gains, _ = made
     return [(stated(weighed(book).here(change(book))), gains["A"] - gains["B"])]
+
+
+@quantity("model", "ln of how many times as far, two walks each")
+def times_as_far(rng) -> list[Answer]:
+    while (made := reaches(rng, least=False)) is None:
+        pass
+    book, _, breaks = made
+    told = weighed(book).farther(change(book), "walk")
+    return [(stated(told) if told is not None else None, float(np.log(breaks["A"] / breaks["B"])))]
 
 
 @quantity("model", "A over B by four antennas' reaches, two walks each")
@@ -410,9 +418,9 @@ def _padded(rng, forgotten: bool) -> tuple[Grid, Book, int]:
 
 def judged(book: Book) -> Judged:
     climb = book.climb()
-    day = weighed(book)
-    pads = [run.pad_db for run in climb.evidence.runs]
-    return judge(day.model.runs, day.model.said, day, pads)
+    found = judged_of(gathered(climb.evidence, climb.field, climb.displays))
+    assert found is not None
+    return found
 
 
 @quantity("model", "A over B where a pad of 10 dB was left out of one run of A B B A")

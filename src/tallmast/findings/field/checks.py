@@ -17,9 +17,9 @@ from . import outliers, steps
 from .contrasts import DECIBELS
 from .decision import decision_of
 from .finding import FieldFinding
-from .group import sides
 from .runs import Tried, tried
 from .samples import at_ceiling, by_s_units
+from .settings import sides
 from .words import parting_words
 
 if TYPE_CHECKING:

@@ -8,9 +8,9 @@ from tallmast.units import show
 from ..figure import Figure
 from .contrasts import DECIBELS, REACH, Contrast
 from .finding import FieldFinding
-from .group import sides, tried_of
 from .recorded import WHOLE
 from .runs import ANTENNA
+from .settings import sides, tried_of
 from .words import ALIKE_DB, most_told
 
 MOST_LINES = 9

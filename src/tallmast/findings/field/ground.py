@@ -10,9 +10,10 @@ from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 
 from ..figure import Figure
-from .group import Group, steps_db
+from .group import Group
 from .runs import RunRow, Tried
 from .samples import RunSamples
+from .settings import steps_db
 
 HEARD_SHARE = 0.6
 """Of a cell's samples; where less came through, the mean of it would flatter."""

@@ -10,16 +10,16 @@ import numpy as np
 from msgspec.structs import replace
 
 from tallmast.frozen import Frozen
-from tallmast.physics.decibels import Floats, power_db
-from tallmast.physics.design import Change
+from tallmast.physics.decibels import Floats
 
 from ..figure import Figure
 from . import outliers
 from .contrasts import Compared, Contrast, with_legs
 from .outliers import Outlier
 from .path import PathFit, fit
-from .runs import ANTENNA, FAR_ANTENNA, OWN, FactorKind, RunRow, Tried
+from .runs import ANTENNA, FactorKind, RunRow, Tried
 from .samples import HOME_END, Cells, RunSamples, by_cell
+from .settings import level_of_tried, sides, steps_db, tried_of
 from .spread import Drift, RunSpread
 from .steps import Step, steps_of
 from .tracks import LEGS
@@ -97,43 +97,6 @@ class Group(Frozen):
         """A over B by what stands for each of them, dB."""
         a, b = self.tried(antenna_a), self.tried(antenna_b)
         return self.differences.get((a, b)) if a and b else None
-
-
-def level_of_tried(tried: Tried) -> str:
-    """What was tried, as a level of the factor antenna."""
-    return " ".join(tried)
-
-
-def tried_of(level: str) -> Tried:
-    antenna_id, _, state_id = level.partition(" ")
-    return antenna_id, state_id
-
-
-def level_words(change: Change, level: str, names: Mapping[Tried, str]) -> str:
-    """A level as it is spoken of."""
-    if change.factor == ANTENNA:
-        return names.get(tried_of(level), "an antenna taken out")
-    if change.factor == FAR_ANTENNA:
-        return f"{level or 'the antenna as ever'} at the far end"
-    factor = change.factor.removeprefix(OWN)
-    return f"{factor} {level}" if level else f"no {factor} noted"
-
-
-def sides(changes: Iterable[Change], names: Mapping[Tried, str]) -> tuple[str, str]:
-    """What was changed to, and from, each in one breath."""
-    to, since = zip(*((level_words(c, c.to, names), level_words(c, c.since, names)) for c in changes), strict=True)
-    return " with ".join((to[0], *to[1:])), " with ".join((since[0], *since[1:]))
-
-
-def steps_db(rows: Iterable[RunRow], base: RunRow) -> tuple[Floats, Floats]:
-    """What power, and what pads, add to the level of each run against the baseline's, dB. Both [run]"""
-    at, power, pads = base.run.power_w, [], []
-    by_power, by_pads = (base.kinds.get(name) == "known step" for name in ("power", "pad"))
-    for r in rows:
-        # A power that nobody noted is taken to be the baseline's: nothing says that it was another.
-        power.append(float(power_db(r.run.power_w / at)) if r.run.power_w and at and by_power else 0.0)
-        pads.append(base.run.pad_db - r.run.pad_db if by_pads else 0.0)
-    return np.array(power, dtype=float), np.array(pads, dtype=float)
 
 
 def _setting(row: RunRow, base: RunRow, tried: Tried) -> dict[str, str]:

@@ -8,10 +8,7 @@ from typing import Generic, TypeVar
 from tallmast.frozen import Frozen
 from tallmast.physics.design import Change, pairs_of
 
-from .group import level_of_tried
-from .runs import ANTENNA, RunRow, Tried
-
-MANNER = "manner"
+from .runs import ANTENNA
 
 
 class Set(Frozen):
@@ -22,12 +19,6 @@ class Set(Frozen):
 
 
 S = TypeVar("S", bound=Set)
-
-
-def setting_of(row: RunRow, base: RunRow, tried: Tried) -> dict[str, str]:
-    """All its levels: on a scale of its own nothing is known of what a step of power does."""
-    levels = (base if row.verdict == "taken in" else row).factors
-    return {**{name: levels[name] for name in row.kinds}, ANTENNA: level_of_tried(tried), MANNER: row.run.manner}
 
 
 def changes_of(runs: Sequence[Set]) -> list[Change]:

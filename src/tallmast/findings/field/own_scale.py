@@ -19,10 +19,10 @@ from tallmast.units.shown import SCALES
 
 from ..figure import Figure, Working
 from .contrasts import Contrast
-from .group import level_words, sides
-from .matching import Block, Set, changes_of, matched, setting_of
+from .matching import Block, Set, changes_of, matched
 from .recorded import STRETCH, Noted
 from .runs import RunRow, Tried
+from .settings import level_words, setting_of, sides
 from .spread import LEAST_OWN, squares_of_runs
 from .tracks import GROUND, STEPS
 

@@ -16,10 +16,10 @@ from ..figure import Figure, Working
 from .contrasts import REACH, Contrast
 from .finding import Reach
 from .fixes import PlaceFix
-from .group import sides
-from .matching import Set, changes_of, matched, setting_of
+from .matching import Set, changes_of, matched
 from .runs import RunRow, Tried
 from .samples import RunSamples
+from .settings import setting_of, sides
 
 EXPONENTS = ((2.0, "in free space"), (4.0, "near the ground"))
 

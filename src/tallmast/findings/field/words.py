@@ -10,10 +10,10 @@ from tallmast.units.shown import SCALES
 
 from ..figure import Figure
 from .contrasts import DECIBELS, REACH, Contrast
-from .group import level_words, sides
 from .own_scale import FEW_SPOTS, HEARD
 from .recorded import HOW_IT_DIES, WHOLE
 from .runs import ANTENNA, Tried
+from .settings import level_words, sides
 
 ALIKE_DB = 3.0
 """Half the power: two things that are surely closer than this are called alike."""

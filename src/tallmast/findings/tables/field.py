@@ -11,8 +11,8 @@ from tallmast.units.shown import SCALES
 from ..field import FieldFinding
 from ..field.contrasts import DECIBELS, REACH, Contrast
 from ..field.finding import Reach
-from ..field.group import sides
 from ..field.runs import ANTENNA, RunRow
+from ..field.settings import sides
 from ..field.trace import LEVEL, Stretch, Trace
 from ..figure import Mark
 from ..table import TONES, Cell, Row, Table, soft

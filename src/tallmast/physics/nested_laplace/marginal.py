@@ -58,7 +58,7 @@ class Marginal(Frozen):
 
     def blurred(self, sd: float) -> Marginal:
         """Of the number and an independent normal one of mean nought together."""
-        step = min(float(self.at[1] - self.at[0]), sd / 4.0)
+        step = max(min(float(self.at[1] - self.at[0]), sd / 4.0), sd / FINE)
         at = np.arange(self.at[0], self.at[-1] + step, step)
         if len(at) > MOST:
             at = np.linspace(self.at[0], self.at[-1], MOST)

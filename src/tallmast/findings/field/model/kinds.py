@@ -51,7 +51,7 @@ class Telling:
 
     def level(self, note: Note) -> Linear:
         """With the fade of the moment, where several notes share one."""
-        out = self.model.level(note.run, note.end, note.spot)
+        out = self.model.level(note.run, note.end, note.spot, note.leg)
         moment = note.run, note.spot.key, note.attempt
         if moment in self._shared:
             block = self.model._block(note.spot)

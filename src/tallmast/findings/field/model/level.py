@@ -17,8 +17,8 @@ import numpy as np
 from tallmast.physics.design import Change, order_of
 from tallmast.physics.nested_laplace import Linear, Notes, total
 
-from ..matching import MANNER
 from ..runs import ANTENNA, FAR_ANTENNA
+from ..settings import MANNER
 from . import priors
 from .noted import HEARD, Note, RunOfDay, Spot
 
@@ -91,7 +91,7 @@ class LevelModel:
     def path(self, run: RunOfDay, spot: Spot) -> Linear:
         """What lies between home and a spot."""
         if spot.key in self.on_ways:
-            return self.law(run, spot.distance_m) + self.along(run, spot.distance_m)
+            return self.law(run, spot.distance_m) + self.along(run, spot.distance_m, spot.key)
         if spot.distance_m > 0.0:
             scale = self.notes.scale("shadow", priors.SHADOW.median, priors.SHADOW.log_sd)
             own = self.notes.latent(("place", spot.key), sd_by=scale, block=spot.key)
@@ -129,11 +129,17 @@ class LevelModel:
             return Linear()
         return self.notes.latent(("common", end), priors.TYPICAL_DBM, priors.ANYTHING_DB)
 
-    def level(self, run: int, end: str, spot: Spot) -> Linear:
-        """ℓ, but for the moment's fade."""
+    def level(self, run: int, end: str, spot: Spot, leg: str = "") -> Linear:
+        """ℓ, but for the moment's fade; `leg` of a run that turned."""
         of = self.runs[run]
         meets = total(self._meets(f, of.levels.get(f, ""), spot) for f in self.compared)
+        if leg:
+            meets = meets + total(self._on_leg(f, of.levels.get(f, ""), leg) for f in self.compared)
         return self.common(end) + self.steps(run, end) + self.run_of(run) + self.path(of, spot) + meets
+
+    def _on_leg(self, factor: str, level: str, leg: str) -> Linear:
+        """What an antenna has on the way out or back beside what it has on both: it looks the other way there."""
+        return self.notes.latent(("leg", factor, level, leg), 0.0, priors.LEG_DB)
 
     def usual(self, run: int, end: str, spot: Spot) -> Linear:
         """The level at a spot as runs set like one of them have it in the middle, with none's own luck and no drift; at a spot where
@@ -209,8 +215,9 @@ class LevelModel:
             out[manner] = far, np.linalg.cholesky(_alike(far, far) + 1e-9 * np.eye(len(far)))
         return out
 
-    def along(self, run: RunOfDay, distance_m: float) -> Linear:
-        """The shadow at a distance along the way: that of a knot, or as the knots beside it have it, with what they leave open."""
+    def along(self, run: RunOfDay, distance_m: float, spot: str | None = None) -> Linear:
+        """The shadow at a distance along the way: that of a knot, or as the knots beside it have it, with what they leave open; `spot`: at
+        which that is, where it is one that notes know alone."""
         far, white = self._ways[run.manner]
         at = math.log(distance_m)
         scale = self.notes.scale("along", priors.ALONG.median, priors.ALONG.log_sd)
@@ -223,7 +230,8 @@ class LevelModel:
             known = np.linalg.solve(_alike(far, far) + 1e-9 * np.eye(len(far)), between)
             weights = known @ white
             left = math.sqrt(max(1.0 - float(known @ between), 0.0))
-            own = self.notes.latent(("shadow at", run.manner, round(at, 6)), 0.0, left, sd_by=scale)
+            key = ("shadow at", run.manner, spot or round(at, 6))
+            own = self.notes.latent(key, 0.0, left, sd_by=scale, block=spot)
         parts = (
             self.notes.latent(("shadow", run.manner, j), sd_by=scale).times(float(w))
             for j, w in enumerate(weights)
@@ -235,15 +243,34 @@ class LevelModel:
 
     def change(self, changes: Iterable[Change], where: Mapping[str, str] | None = None) -> Linear:
         """What some changes do to the level, over places like these: effects, and what they do together with whatever else was run, each
-        of its levels alike; or `where` it stood at one of them."""
+        of its levels alike; or `where` it stood at one of them; on both legs alike."""
+        changes = list(changes)
+        legs = [self._of_leg(changes, leg) for leg in self.legs]
+        return self._effects(changes, where or {}) + (total(legs).times(1.0 / len(legs)) if legs else Linear())
+
+    def _effects(self, changes: Iterable[Change], where: Mapping[str, str]) -> Linear:
         out = Linear()
         for change in changes:
             out = out + self.effect(change.factor, change.to) - self.effect(change.factor, change.since)
             for pair in self.crossed:
                 if change.factor in pair:
-                    out = out + self._averaged(pair, change.factor, change.to, where or {})
-                    out = out - self._averaged(pair, change.factor, change.since, where or {})
+                    out = out + self._averaged(pair, change.factor, change.to, where)
+                    out = out - self._averaged(pair, change.factor, change.since, where)
         return out
+
+    @cached_property
+    def legs(self) -> tuple[str, ...]:
+        """Out and back, where runs turned."""
+        return tuple(dict.fromkeys(note.leg for note in self.said if note.leg))
+
+    def on_leg(self, changes: Iterable[Change], leg: str) -> Linear:
+        """What some changes do on one of the legs."""
+        changes = list(changes)
+        return self._effects(changes, {}) + self._of_leg(changes, leg)
+
+    def _of_leg(self, changes: Iterable[Change], leg: str) -> Linear:
+        mine = [c for c in changes if c.factor in self.compared]
+        return total(self._on_leg(c.factor, c.to, leg) - self._on_leg(c.factor, c.since, leg) for c in mine)
 
     def _averaged(self, pair: tuple[str, str], factor: str, level: str, where: Mapping[str, str]) -> Linear:
         first = pair[0] == factor

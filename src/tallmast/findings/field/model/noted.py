@@ -12,16 +12,17 @@ from msgspec.structs import replace
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import ListeningEnd, Reading
+from tallmast.physics.statistics import median
 from tallmast.units.shown import minutes_of
 from tallmast.units.spoken import strength_db
 
 from ...levels.display import DisplayFinding
 from ..fixes import PlaceFix
-from ..group import steps_db
-from ..matching import MANNER, setting_of
-from ..recorded import DROPOUTS, HOW_IT_DIES, Noted
+from ..recorded import DROPOUTS, HOW_IT_DIES, USABLE, Noted
 from ..runs import FactorKind, RunRow, Tried
-from ..samples import HOME_END, STRETCHES, RunSamples
+from ..samples import HOME_END, STRETCHES, CellSums, RunSamples
+from ..settings import MANNER, setting_of, steps_db
+from ..tracks import LEGS
 
 Bound = Literal["", "at least", "at most"]
 HEARD = "heard"
@@ -57,9 +58,11 @@ class Note(Frozen, eq=True):
     minutes: float = 1.0
     """In which events were counted."""
     bound: Bound = ""
+    leg: str = ""
+    """On the way out or back, where the run turned."""
 
 
-class RunOfDay(Frozen):
+class RunOfDay(Frozen, eq=True):
     """A run as it was set up."""
 
     number: int
@@ -130,8 +133,13 @@ def notes_of_day(
                 out.append(replace(note, attempt=attempts[key]))
         if row.run.id in samples:
             out += _logged(samples[row.run.id], i, manner)
-        out += _in_time(in_time, row.run.id, i)
+        out += _in_time(in_time, row.run.id, i, dying=False)
     return out
+
+
+def dying_of_day(rows: Sequence[RunRow], in_time: Noted) -> list[Note]:
+    """What recordings say of how a link is lost, by stretch: another thing than its level."""
+    return [note for i, row in enumerate(rows) for note in _in_time(in_time, row.run.id, i, dying=True)]
 
 
 def _typed(reading: Reading, run: int, spot: Spot, displays: Mapping[str, DisplayFinding]) -> Iterable[Note]:
@@ -171,8 +179,16 @@ def _typed(reading: Reading, run: int, spot: Spot, displays: Mapping[str, Displa
 
 
 def _logged(samples: RunSamples, run: int, manner: str) -> Iterable[Note]:
-    """Cells of logs and stretches of recordings in dBm: the mean of what was heard, or that it was not, where too little was."""
-    sums = samples.sums
+    """Cells of logs and stretches of recordings in dBm: the mean of what was heard, or that it was not, where too little was. Where a run
+    turned, its way out and its way back are noted apart."""
+    turned = samples.leg.max(initial=0.0) == max(LEGS)
+    parts = [(samples.on_leg(leg), name) for leg, name in LEGS.items()] if turned else [(samples, "")]
+    for part, leg in parts:
+        if len(part.level_dbm):
+            yield from _cells(part, part.sums, run, manner, leg)
+
+
+def _cells(samples: RunSamples, sums: CellSums, run: int, manner: str, leg: str) -> Iterable[Note]:
     along = np.flatnonzero(sums.numbers >= 0)
     zero = samples.shared_u_db if samples.shared_u_db else None
     for c in along.tolist():
@@ -184,11 +200,16 @@ def _logged(samples: RunSamples, run: int, manner: str) -> Iterable[Note]:
         bearing = math.nan if stretch else (number % SECTORS + 0.5) * 360.0 / SECTORS
         spot = Spot(f"{'stretch' if stretch else manner} cell {place}", far, bearing)
         if heard < HALF * count:
-            yield Note(run, spot, HEARD, 0.0, end)
+            yield Note(run, spot, HEARD, 0.0, end, leg=leg)
+            continue
+        u = math.sqrt(float(sums.u2_db2[c])) / heard
+        if heard < count:  # the mean of what got through stands too high: what was lost is weaker than all the rest
+            here = samples.cell == number
+            level = median(np.where(samples.heard[here], samples.level_dbm[here], -1e3))
         else:
-            u = math.sqrt(float(sums.u2_db2[c])) / heard
             level = float(sums.level_dbm[c]) / heard
-            yield Note(run, spot, "cell", level, end, u=u, zero_db=zero, read_on="log" if zero is not None else "")
+        read_on = "log" if zero is not None else ""
+        yield Note(run, spot, "cell", level, end, u=u, zero_db=zero, read_on=read_on, leg=leg)
 
 
 SECTORS = 24
@@ -197,10 +218,10 @@ HALF = 0.6
 """Share of a cell's samples that must be heard for their mean to be its level: what got through flatters it."""
 
 
-def _in_time(in_time: Noted, run_id: str, run: int) -> Iterable[Note]:
+def _in_time(in_time: Noted, run_id: str, run: int, dying: bool) -> Iterable[Note]:
     for scale, runs in in_time.items():
-        if scale in HOW_IT_DIES:
-            continue  # of the same recording as its mean, and not of the level
+        if dying != (scale in HOW_IT_DIES) or (dying and scale not in (DROPOUTS, USABLE)):
+            continue
         for (stretch, at), values in runs.get(run_id, {}).items():
             end: ListeningEnd = "home" if at.startswith("home") else "away"
             for attempt, value in enumerate(values):

@@ -31,6 +31,8 @@ EFFECTS_DB = {
 place to send from is not."""
 INTERACTION_DB = 4.0
 """Of what is compared with a mode, a pose, a band, the other end's antenna: aligned or crossed is more than this, most are less."""
+LEG_DB = 2.0
+"""Of an antenna on the way out, and back, about both: it looks the other way, and is carried otherwise."""
 DRIFT_DB = 2.0
 """From the first run to the last."""
 STEP_DB = 0.3
@@ -49,7 +51,7 @@ ALONG = Learned(4.0, 0.2)
 for reaches, and “at least” needs less still."""
 ALIKE_LN = 0.35
 """How far two points of a way may be apart, in ln d, for their shadows to have a correlation of 1/e."""
-KNOTS = 24
+KNOTS = 16
 """Points of a way at which its shadow is told, at most; between two of them it is in between."""
 LEAST_ON_WAY = 3
 MOMENT = Learned(1.0, 0.7)
