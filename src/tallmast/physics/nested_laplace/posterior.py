@@ -30,7 +30,7 @@ SMOOTHED = 0.9
 """Width, in standard deviations, over which what the draws say is smoothed."""
 LEAST_EXCESS = -20.0
 """A logarithm so far below the bell’s is as good as none."""
-RIDGE = 0.3
+RIDGE = 1.0
 """Of the plane by which light points borrow, in units of one scanned point at a standard deviation of each hyperparameter’s prior."""
 MANY, VERY_MANY = 80, 200
 FEW, FEWER = POINTS // 2, POINTS // 4
