@@ -14,6 +14,7 @@ from tallmast.findings.field.model.working import READINGS, assumption_lines, sh
 from tallmast.findings.field.settings import sides
 
 from ..test_legs import flown
+from ..test_recorded import flown as recorded  # noqa: F401
 from .days import Written
 
 LEVELS = [[-66, -74, -72, -85, -81], [-60, -70, -65, -80, -75], [-61, -69, -66, -80, -76], [-65, -75, -71, -86, -82]]
@@ -215,3 +216,23 @@ def test_what_is_the_same_is_not_weighed_again():
     first = weigh(of_day)
     assert first is not None
     assert weigh(of_day, first.judged).judged is first.judged
+
+
+def test_levels_of_recordings_are_cells_of_their_stretches_at_either_end(recorded):  # noqa: F811
+    """A third of what is heard has the antenna in it: left, out and back; the right branch and the home end have not."""
+    climb = recorded.climb()
+    weighed = weigh(gathered(climb.evidence, climb.field, climb.displays))
+    said = weighed.judged.day.model.said
+    assert {(note.kind, note.end) for note in said} == {("cell", "away"), ("cell", "home")}
+    assert len({note.spot.key for note in said}) == 6
+    (contrast,) = weighed.contrasts
+    low, high = contrast.figure.interval
+    assert low < 4.0 / 3.0 < high
+    assert {c.scale for c in weighed.dying} <= {"usable", "dropouts", "warning", "fade depth"} and weighed.dying
+
+
+def test_several_things_at_the_same_spots_are_named_even_where_nothing_can_be_told():
+    """Another listener for each antenna: each grades on a scale of his own."""
+    day = Written("AB", [[4, 3, 2, 1], [5, 4, 4, 3]], "readability", listener=["the hut", "the recorder"])
+    (contrast,) = day.weighed.contrasts
+    assert {c.factor for c in contrast.changes} == {"antenna", "listener"} and contrast.open

@@ -24,6 +24,8 @@ SHOWN = {
     "delay": lambda level: round(40.0 * np.exp(-(level + 82.0) / 5.0), 1),
     "dropouts": lambda level: float(round(6.0 * np.exp(-0.2 * (level + 82.0)))),
     "counts": lambda level: float(round(2.0 * (level + 120.0))),
+    "warning": lambda level: round(0.3 * (level + 120.0), 1),
+    "fade depth": lambda level: round(30.0 - 0.5 * (level + 100.0), 1),
     "heard": lambda level: float(level > -83.0),
 }
 

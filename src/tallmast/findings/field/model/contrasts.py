@@ -152,18 +152,22 @@ class Comparing(Frozen):
             for since, to in pairs_of(design.levels_of(factor), factor == ANTENNA):
                 change = Change(factor, to, since)
                 told = design.told_with(change)
-                if told is None:
-                    continue
+                if told is None or (factor != ANTENNA and MANNER in {c.factor for c in told}):
+                    continue  # another manner is another path: nothing is told of a height that was flown, not walked
                 wanted.append(((change, *told), bool(told) and design.parted_by(change, told) is not None))
         # What was changed together is told of the first of it.
         once = {frozenset(Change(c.factor, *sorted((c.to, c.since))) for c in w[0]): w for w in reversed(wanted)}
         every = list(once.values())[::-1]
         forms = [model.change(changes) for changes, _ in every]
         rough = self.day.posterior.marginals(forms, scanned=False)
-        kept = [i for i, told in enumerate(rough) if self._narrowed(every[i][0], told)]
+        kept = [i for i, told in enumerate(rough) if self._narrowed(every[i][0], told) or self._confounded(every[i][0])]
         near = [i for i in kept if abs(rough[i].mean) < FAR_OUT * rough[i].sd][: MOST_FORMS * 4]
         scanned = dict(zip(near, self.day.posterior.marginals([forms[i] for i in near]), strict=True)) if near else {}
         return tuple(self._contrast(*every[i], scanned.get(i, rough[i])) for i in kept)
+
+    def _confounded(self, changes: Sequence[Change]) -> bool:
+        """Whether several things changed at the same spots: said, even where nothing can be told of them."""
+        return len(changes) > 1 and bool(self._shared_spots(changes))
 
     def _narrowed(self, changes: Sequence[Change], told: Marginal) -> bool:
         """Whether the notes say anything of some changes: by how far their prior stands open."""
@@ -378,9 +382,15 @@ class Comparing(Frozen):
             *(f"{len(self.judged.possible)} mistakes weighed with it" for _ in (1,) if self.judged.suspected),
             *assumption_lines(day, form),
         ]
+        shares, whole = shares_of(day, form), figure.u
+        at = math.sqrt(math.fsum(u**2 for _, u in shares))
+        if whole > at:
+            shares.append(("how much runs, places and scales stray, itself not known", math.sqrt(whole**2 - at**2)))
+        else:
+            shares = [(words, u * whole / at) for words, u in shares]
         working = Working(
             tuple(lines),
-            tuple((words, show.decibel(u, 2)) for words, u in shares_of(day, form) if u >= 0.005),
+            tuple((words, show.decibel(u, 2)) for words, u in shares if u >= 0.005),
             "one model of all notes of the day; nested Laplace (Rue, Martino and Chopin 2009)",
             "In decibels whatever it was read on; what shifts a whole run (connectors, hands, battery) is in it.",
         )
@@ -440,7 +450,12 @@ def _by_parts(day: Comparing, contrasts: Sequence[Contrast], parts: Mapping[str,
             # What the hyperparameters leave open is open for a part as it is for all of it.
             sd = at * max(contrasts[i].figure.u / max(whole[i][1], 1e-9), 1.0)
             half = normal * sd
-            out[i].append((name, Figure(name, mean, sd, "dB", low=mean - half, high=mean + half)))
+            working = Working(
+                (f"{show.count(len(said), 'note')} of {name}", f"difference {show.decibel(mean)}"),
+                (("these notes alone", show.decibel(sd, 2)),),
+                "the day’s one model, at its likeliest spreads",
+            )
+            out[i].append((name, Figure(name, mean, sd, "dB", working, low=mean - half, high=mean + half)))
     return [tuple(mine) if len(mine) > 1 else () for mine in out]
 
 

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
 
 import numpy as np
+from msgspec.structs import replace
 
 from tallmast.physics.nested_laplace import NONE, Linear, Notes
 
@@ -315,6 +316,8 @@ KINDS: Mapping[str, Callable[[Telling, Note], None]] = {
     "delay": Telling.delay,
     "dropouts": Telling.dropouts,
     "counts": Telling.counts,
+    "warning": Telling.counts,
+    "fade depth": lambda t, n: t.counts(replace(n, value=-n.value)),
     HEARD: Telling.heard,
 }
 """Each kind of reading, and how it is told."""

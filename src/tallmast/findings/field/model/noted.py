@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from msgspec.structs import replace
@@ -16,13 +16,15 @@ from tallmast.physics.statistics import median
 from tallmast.units.shown import minutes_of
 from tallmast.units.spoken import strength_db
 
-from ...levels.display import DisplayFinding
 from ..fixes import PlaceFix
-from ..recorded import DROPOUTS, HOW_IT_DIES, USABLE, Noted
+from ..recorded import DROPOUTS, HOW_IT_DIES, Noted
 from ..runs import FactorKind, RunRow, Tried
 from ..samples import HOME_END, STRETCHES, CellSums, RunSamples
 from ..settings import MANNER, setting_of, steps_db
 from ..tracks import LEGS
+
+if TYPE_CHECKING:
+    from ...levels.display import DisplayFinding
 
 Bound = Literal["", "at least", "at most"]
 HEARD = "heard"
@@ -137,9 +139,13 @@ def notes_of_day(
     return out
 
 
-def dying_of_day(rows: Sequence[RunRow], in_time: Noted) -> list[Note]:
-    """What recordings say of how a link is lost, by stretch: another thing than its level."""
-    return [note for i, row in enumerate(rows) for note in _in_time(in_time, row.run.id, i, dying=True)]
+def dying_of_day(rows: Sequence[RunRow], in_time: Noted) -> dict[str, list[Note]]:
+    """What recordings say of how a link is lost, by stretch, scale by scale: other things than its level."""
+    out: dict[str, list[Note]] = {}
+    for i, row in enumerate(rows):
+        for note in _in_time(in_time, row.run.id, i, dying=True):
+            out.setdefault(note.kind, []).append(note)
+    return out
 
 
 def _typed(reading: Reading, run: int, spot: Spot, displays: Mapping[str, DisplayFinding]) -> Iterable[Note]:
@@ -189,16 +195,19 @@ def _logged(samples: RunSamples, run: int, manner: str) -> Iterable[Note]:
 
 
 def _cells(samples: RunSamples, sums: CellSums, run: int, manner: str, leg: str) -> Iterable[Note]:
-    along = np.flatnonzero(sums.numbers >= 0)
+    # What was typed at a place is noted reading by reading; cells of a track count up from nought, stretches down beyond the places.
+    place = -1 - sums.numbers
+    at_home = place >= HOME_END
+    stretches = place - np.where(at_home, HOME_END, 0)
+    along = np.flatnonzero((sums.numbers >= 0) | (stretches >= STRETCHES))
     zero = samples.shared_u_db if samples.shared_u_db else None
     for c in along.tolist():
         number, count, heard = int(sums.numbers[c]), float(sums.count[c]), float(sums.heard[c])
-        stretch = number >= STRETCHES
-        end: ListeningEnd = "home" if stretch and number >= STRETCHES + HOME_END else "away"
-        place = (number - HOME_END if end == "home" else number) if stretch else number
+        stretch = number < 0
+        end: ListeningEnd = "home" if stretch and at_home[c] else "away"
         far = math.nan if stretch else 10.0 ** (float(sums.log_distance[c]) / count)
         bearing = math.nan if stretch else (number % SECTORS + 0.5) * 360.0 / SECTORS
-        spot = Spot(f"{'stretch' if stretch else manner} cell {place}", far, bearing)
+        spot = Spot(f"stretch {stretches[c] - STRETCHES}" if stretch else f"{manner} cell {number}", far, bearing)
         if heard < HALF * count:
             yield Note(run, spot, HEARD, 0.0, end, leg=leg)
             continue
@@ -220,7 +229,7 @@ HALF = 0.6
 
 def _in_time(in_time: Noted, run_id: str, run: int, dying: bool) -> Iterable[Note]:
     for scale, runs in in_time.items():
-        if dying != (scale in HOW_IT_DIES) or (dying and scale not in (DROPOUTS, USABLE)):
+        if dying != (scale in HOW_IT_DIES):
             continue
         for (stretch, at), values in runs.get(run_id, {}).items():
             end: ListeningEnd = "home" if at.startswith("home") else "away"

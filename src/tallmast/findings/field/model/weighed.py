@@ -82,9 +82,12 @@ def weigh(of: Gathered, before: Judged | None = None) -> Weighed | None:
     plain = comparing.contrasts()
     parts = zip(plain, by_kind(comparing, plain), by_manner(comparing, plain), strict=True)
     contrasts = tuple(replace(c, by_kind=kinds, by_manner=manners) for c, kinds, manners in parts)
-    dying = day_of(judged.day.model.runs, dying_of_day(of.rows, of.in_time))
-    alone = replace(comparing, judged=Judged(dying, [], (), ())).contrasts() if dying is not None else ()
-    return Weighed(judged, contrasts, alone)
+    dying: list[Contrast] = []
+    for said in dying_of_day(of.rows, of.in_time).values():
+        day = day_of(judged.day.model.runs, said)
+        if day is not None:
+            dying += replace(comparing, judged=Judged(day, [], (), ())).contrasts()
+    return Weighed(judged, contrasts, tuple(dying))
 
 
 def settled_by(judged: Judged, contrast: Contrast) -> Step | None:
