@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from tallmast.findings.field.model.day import Day
 from tallmast.findings.field.model.mistakes import Judged
-from tallmast.findings.field.model.weighed import Weighed, gathered, judged_of, weigh
+from tallmast.findings.field.model.weighed import Gathered, Weighed, gathered, judged_of, weigh
 from tallmast.findings.field.settings import level_of_tried
 from tallmast.physics.design import Change
 
@@ -59,16 +59,19 @@ class Written:
             self.book.reading(self.runs[number - 1], f"s{k}", end=end, **said)
 
     @property
-    def judged(self) -> Judged:
+    def _gathered(self) -> Gathered:
         climb = self.book.climb()
-        judged = judged_of(gathered(climb.evidence, climb.field, climb.displays))
+        return gathered(climb.evidence, climb.field, climb.displays)
+
+    @property
+    def judged(self) -> Judged:
+        judged = judged_of(self._gathered)
         assert judged is not None
         return judged
 
     @property
     def weighed(self) -> Weighed:
-        climb = self.book.climb()
-        weighed = weigh(gathered(climb.evidence, climb.field, climb.displays))
+        weighed = weigh(self._gathered)
         assert weighed is not None
         return weighed
 

@@ -6,12 +6,13 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from tallmast.findings.field.model.contrasts import DECIBELS, REACH
+from tallmast.findings.field.contrasts import DECIBELS, REACH
 from tallmast.findings.field.model.planner import ROUNDS, at_once
 from tallmast.findings.field.model.suspicions import suspicions
 from tallmast.findings.field.model.weighed import gathered, settled_by, weigh
 from tallmast.findings.field.model.working import READINGS, assumption_lines, shares_of
 from tallmast.findings.field.settings import sides
+from tallmast.notebook.records import Mark, RecordedColumn, Recording
 
 from ..test_legs import flown
 from ..test_recorded import flown as recorded  # noqa: F401
@@ -52,7 +53,7 @@ def test_a_rate_says_by_how_much_in_its_own_unit():
     ((_, contrast),) = of(Written("BA", [[12.0, 11.0, 14.0], [20.0, 19.0, 18.0]], "bit rate")).items()
     (seen,) = contrast.seen
     assert seen.words == "better at 3 of 3 spots, by 6.7 Mbit/s in the mean"
-    assert seen.turned().words == "better at 0 of 3 spots, by 6.7 Mbit/s in the mean"
+    assert (seen.better, seen.worse, seen.alike) == (3, 0, 0)
 
 
 def test_one_spot_speaks_of_that_spot():
@@ -97,6 +98,21 @@ def test_what_was_never_lost_is_at_least_so_far():
     ((both, contrast),) = of(day).items()
     assert both == ("A", "B")
     assert contrast.farther.bound == "at least"
+
+
+def test_where_the_nearer_was_never_lost_nothing_is_told_of_how_far():
+    """A broke at 1.5 km and B was walked no farther than 1 km: that B reaches less is not known."""
+    far = [800.0, 1000.0, 1500.0, 1600.0]
+    day = Written("ABBA", [["h", "h", "h", "n"], ["h", "h", None, None]] * 2, far=far, manner="walk")
+    assert all(c.farther is None or c.farther.bound for c in day.weighed.contrasts)
+
+
+def test_one_spot_is_not_settled_by_other_places():
+    weighed = Written("AB", [[4], [3]], "readability").weighed
+    (contrast,) = weighed.contrasts
+    assert contrast.alone and not contrast.settled
+    step = settled_by(weighed.judged, contrast)
+    assert step is None or not step.places
 
 
 def test_what_acts_by_pose_is_told_pose_by_pose():
@@ -229,6 +245,20 @@ def test_levels_of_recordings_are_cells_of_their_stretches_at_either_end(recorde
     low, high = contrast.figure.interval
     assert low < 4.0 / 3.0 < high
     assert {c.scale for c in weighed.dying} <= {"usable", "dropouts", "warning", "fade depth"} and weighed.dying
+
+
+def test_what_a_run_that_turned_recorded_beside_its_log_is_noted_too():
+    book = flown(3.0, 3.0)
+    for run in book.evidence.runs:
+        key = f"rec{run.number}"
+        time = np.arange(0.0, 60.0, 0.5)
+        book.series[key] = {"time_s": time, "first": np.full(len(time), -70.0 - run.number)}
+        columns = [RecordedColumn(key="first", name="level", read_on="level in dBm")]
+        book.add(Recording(run_id=run.id, series_id=key, columns=columns, marks=[Mark(at_s=0.0, name="gate")]))
+    climb = book.climb()
+    said = weigh(gathered(climb.evidence, climb.field, climb.displays)).judged.day.model.said
+    assert {note.leg for note in said} == {"", "out", "back"}
+    assert {note.spot.key for note in said if not note.leg} == {"stretch 0"}
 
 
 def test_several_things_at_the_same_spots_are_named_even_where_nothing_can_be_told():

@@ -11,26 +11,19 @@ from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.physics.design import Change, Design, pairs_of
 from tallmast.physics.nested_laplace import Linear, Marginal
-from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
-from tallmast.units.shown import SCALES
 
 from ...figure import Figure, Working
+from ..contrasts import DECIBELS, REACH
 from ..runs import ANTENNA, Tried
 from ..settings import MANNER, short_words, sides
+from ..words import ALIKE_DB
 from .day import Day
-from .kinds import STEPPED
 from .mistakes import Judged
-from .noted import HEARD, Note
-from .planner import at_once
+from .noted import HEARD
+from .seen import LEVELS, SCALE_OF, Seen, notes_of, seen_of
 from .working import assumption_lines, shares_of
 
-DECIBELS, REACH = "dB", "reach"
-"""What a contrast is told in, beside the scales of `units.shown`."""
-LEVELS = ("level", "cell", "S units")
-"""Kinds of notes that are decibels."""
-ALIKE_DB = 3.0
-"""Half the power: two things that are surely closer than this are called alike."""
 UNTOLD = 0.97
 """A contrast that is still so much as wide as before anything was noted says nothing."""
 DIFFERS, LEGS_DIFFER = 0.95, 0.99
@@ -40,32 +33,6 @@ MOST_FORMS = 4
 """Blocks and their differences, up to which their marginals are scanned."""
 FAR_OUT = 4.0
 """Standard deviations from nought from which on a marginal need not be scanned to know its sign."""
-
-
-class Seen(Frozen):
-    """What was read on one scale, where both were: at how many spots the one was better, the other, neither; the mean of their
-    differences, where a difference means something."""
-
-    scale: str
-    better: int
-    worse: int
-    alike: int
-    mean: float | None
-
-    @property
-    def spots(self) -> int:
-        return self.better + self.worse + self.alike
-
-    @property
-    def words(self) -> str:
-        """`better at 6 of 6 spots, by 10 Mbit/s in the mean`."""
-        told = f"better at {self.better} of {self.spots} spot{'' if self.spots == 1 else 's'}"
-        if self.mean is None:
-            return told
-        return f"{told}, by {show.fixed(abs(self.mean), 1)} {SCALES[self.scale].unit} in the mean"
-
-    def turned(self) -> Seen:
-        return Seen(self.scale, self.worse, self.better, self.alike, None if self.mean is None else -self.mean)
 
 
 class Contrast(Frozen):
@@ -181,7 +148,7 @@ class Comparing(Frozen):
     def _contrast(self, changes: tuple[Change, ...], parted: bool, over: Marginal) -> Contrast:
         """`over`: what it does over places like those visited, as the day was noted."""
         model = self.day.model
-        both = self._both(changes[0])
+        both = notes_of(self.day, changes[0])
         places = list(dict.fromkeys(note.spot.key for note, _ in both))
         spots = self._shared_spots(changes)
         alone = self._title(spots[0]) if len(spots) == 1 and len(places) == 1 else ""
@@ -207,7 +174,7 @@ class Comparing(Frozen):
             scale,
             farther,
             chance_farther,
-            tuple(self._seen(changes)),
+            tuple(seen_of(self.day, changes)),
             (),
             (),
             blocks,
@@ -222,17 +189,8 @@ class Comparing(Frozen):
     def _level(self, run: int, factor: str) -> str:
         return self.day.model.runs[run].levels.get(factor, "")
 
-    def _both(self, change: Change) -> list[tuple[Note, bool]]:
-        """The notes of either level, and whether of the first."""
-        out = []
-        for note in self.day.model.said:
-            level = self._level(note.run, change.factor)
-            if level in (change.to, change.since):
-                out.append((note, level == change.to))
-        return out
-
     def _shared_spots(self, changes: Sequence[Change]) -> list[str]:
-        both = self._both(changes[0])
+        both = notes_of(self.day, changes[0])
         mine = dict.fromkeys(note.spot.key for note, to in both if to)
         theirs = {note.spot.key for note, to in both if not to}
         return [key for key in mine if key in theirs]
@@ -243,7 +201,7 @@ class Comparing(Frozen):
     def _scale(self, changes: Sequence[Change]) -> str:
         """Decibels where levels were read, or a known step of power or pads says what a step of the scale is worth; how far, where
         things broke along a way; else the scale that most was read on."""
-        both = self._both(changes[0])
+        both = notes_of(self.day, changes[0])
         count: dict[str, list[int]] = {}
         for note, to in both:
             count.setdefault(note.kind, [0, 0])[to] += 1
@@ -259,37 +217,7 @@ class Comparing(Frozen):
         if not own and all(broke):
             return REACH
         first = max(own, key=lambda kind: own[kind], default=HEARD)
-        return {"counts": "level"}.get(first, first)
-
-    def _seen(self, changes: Sequence[Change]) -> list[Seen]:
-        """On each scale, runs that are the same in all else, spot by spot."""
-        changed = {c.factor for c in changes}
-        there: dict[str, dict[tuple[object, ...], tuple[list[float], list[float]]]] = {}
-        runs = self.day.model.runs
-        graded = {note.run for note in self.day.model.said if note.kind in STEPPED}
-        for note, to in self._both(changes[0]):
-            levels = runs[note.run].levels
-            if any(levels.get(c.factor, "") not in (c.to, c.since) for c in changes):
-                continue
-            kind = note.kind
-            if kind == HEARD and note.run in graded:
-                kind = next(n.kind for n in self.day.model.said if n.run == note.run and n.kind in STEPPED)
-            scale = {"counts": "level"}.get(kind, kind)
-            if scale not in SCALES or kind in LEVELS or (note.run, note.end) in self.day.model.broke:
-                continue
-            rest = tuple(sorted((f, level) for f, level in levels.items() if f not in changed))
-            key = (rest, runs[note.run].pad_db + runs[note.run].power_db, note.spot.key, note.end)
-            there.setdefault(scale, {}).setdefault(key, ([], []))[not to].append(note.value)
-        out = []
-        for scale, spots in there.items():
-            pairs = [(float(np.mean(a)), float(np.mean(b))) for a, b in spots.values() if a and b]
-            if not pairs:
-                continue
-            sign = 1.0 if SCALES[scale].more_is_better else -1.0
-            each = [sign * (a - b) for a, b in pairs]
-            by = float(np.mean(each)) if SCALES[scale].countable and np.isfinite(each).all() else None
-            out.append(Seen(scale, sum(e > 0 for e in each), sum(e < 0 for e in each), sum(e == 0 for e in each), by))
-        return sorted(out, key=lambda seen: -seen.spots)
+        return SCALE_OF.get(first, first)
 
     def _blocks(self, changes: Sequence[Change]) -> tuple[tuple[tuple[str, Figure], ...], bool]:
         """What it does within each level of what it may act together with, else on each leg; and whether those differ."""
@@ -324,21 +252,23 @@ class Comparing(Frozen):
         return blocks, any(max(chance, 1.0 - chance) > sure for chance in apart)
 
     def _farther(self, changes: Sequence[Change]) -> tuple[Figure | None, float]:
-        """How many times as far, on the way on which most broke, and the chance that it is farther at all."""
-        model = self.day.model
-        level = {changes[0].to: 0, changes[0].since: 1}
-        mine = [(run, ends) for (run, _), ends in model.broke.items() if self._level(run, changes[0].factor) in level]
+        """How many times as far, on the way on which most broke, and the chance that it is farther at all; nothing where all that is
+        known is that it may be less."""
+        model, first = self.day.model, changes[0]
+        broke = [(run, ends) for (run, _), ends in model.broke.items()]
+        mine = [one for one in broke if self._level(one[0], first.factor) in (first.to, first.since)]
         manners = [model.runs[run].manner for run, _ in mine]
-        if not manners:
-            return None, 0.5
-        manner = max(dict.fromkeys(manners), key=manners.count)
+        manner = max(dict.fromkeys(manners), key=manners.count, default="")
+        mine = [one for one in mine if model.runs[one[0]].manner == manner]
         told = self.day.farther(changes, manner)
-        if told is None:
+        ahead, behind = (
+            [ends for run, ends in mine if self._level(run, first.factor) == level] for level in (first.to, first.since)
+        )
+        at_most = any(good is None for good, _ in ahead) or any(lost is None for _, lost in behind)
+        if told is None or at_most:
             return None, 0.5
+        at_least = any(lost is None for _, lost in ahead) or any(good is None for good, _ in behind)
         low, middle, high = np.exp(told.quantile([0.05, 0.5, 0.95])).tolist()
-        ahead = [lost for run, (_, lost) in mine if self._level(run, changes[0].factor) == changes[0].to]
-        behind = [lost for run, (_, lost) in mine if self._level(run, changes[0].factor) == changes[0].since]
-        never = all(lost is None for lost in ahead) and any(lost is not None for lost in behind)
         names = sides(changes, self.names)
         lines = tuple(
             f"run {model.runs[run].number}: good to {show.distance(good) if good else 'nowhere noted'}, "
@@ -347,15 +277,22 @@ class Comparing(Frozen):
         )
         working = Working(
             lines,
-            (),
+            (("run to run, and between good and lost", f"{told.sd:.2f} in ln d"),),
             "ratio of the middles between last good and first lost; run to run and path exponent by the day’s one model",
             "On the way that was gone; a repeat with each makes it narrower.",
         )
         figure = Figure(
-            f"{names[0]} against {names[1]}, how far", middle, middle * told.sd, "times as far", working,
-            low=low, high=high, digits=2 if high < 1.3 else 1,
-        )  # fmt: skip
-        return _bounded(figure) if never else figure, float(told.chance_above(0.0))
+            f"{names[0]} against {names[1]}, how far",
+            middle,
+            middle * told.sd,
+            "times as far",
+            working,
+            low=low,
+            high=high,
+            bound="at least" if at_least else "",
+            digits=2 if high < 1.3 else 1,
+        )
+        return figure, float(told.chance_above(0.0))
 
     # --- in words
 
@@ -375,11 +312,11 @@ class Comparing(Frozen):
         ]
         lines += [
             f"{show.count(len(self._shared_spots(changes)), 'place')} at which both were noted",
-            *(f"{seen.scale}: {seen.words}" for seen in self._seen(changes)),
+            *(f"{seen.scale}: {seen.words}" for seen in seen_of(self.day, changes)),
             f"at the places visited {plain_figure('', here).text}",
             f"chance of better {show.percent(float(told.chance_above(0.0)))}; "
             f"at one other place {show.percent(float(day.elsewhere(told).chance_above(0.0)))}",
-            *(f"{len(self.judged.possible)} mistakes weighed with it" for _ in (1,) if self.judged.suspected),
+            *([f"{show.count(len(self.judged.possible), 'mistake')} weighed with it"] if self.judged.suspected else []),
             *assumption_lines(day, form),
         ]
         shares, whole = shares_of(day, form), figure.u
@@ -405,60 +342,6 @@ def plain_figure(name: str, told: Marginal) -> Figure:
     return Figure(name, middle, told.sd, "dB", low=low, high=high)
 
 
-Parts = Sequence[tuple[tuple[str, Figure], ...]]
-
-
-def by_kind(day: Comparing, contrasts: Sequence[Contrast]) -> Parts:
-    """What each kind of notes says of each contrast alone; none where there is but one."""
-    groups: dict[str, set[str]] = {}
-    for note in day.day.model.said:
-        name = "levels" if note.kind in LEVELS else "grades" if note.kind in STEPPED else note.kind
-        groups.setdefault(name, set()).add(note.kind)
-    if HEARD in groups and len(groups) > 1:
-        heard = groups.pop(HEARD)
-        groups["grades" if "grades" in groups else next(iter(groups))] |= heard
-    parts = {name: [n for n in day.day.model.said if n.kind in kinds] for name, kinds in groups.items()}
-    return _by_parts(day, contrasts, parts)
-
-
-def by_manner(day: Comparing, contrasts: Sequence[Contrast]) -> Parts:
-    """What each manner of runs says of each alone: by boat, in flight; none where there is but one."""
-    runs = day.day.model.runs
-    parts: dict[str, list[Note]] = {}
-    for note in day.day.model.said:
-        parts.setdefault(runs[note.run].manner, []).append(note)
-    return _by_parts(day, contrasts, parts)
-
-
-def _by_parts(day: Comparing, contrasts: Sequence[Contrast], parts: Mapping[str, Sequence[Note]]) -> Parts:
-    out: list[list[tuple[str, Figure]]] = [[] for _ in contrasts]
-    if len(parts) < 2:
-        return [()] * len(contrasts)
-    runs, normal = day.day.model.runs, coverage_factor(math.inf)
-    whole = at_once(day.day, runs, day.day.model.said, [(c.changes, bool(c.alone)) for c in contrasts])
-    for name, said in parts.items():
-        there = {note.run for note in said}
-        told = [
-            i
-            for i, c in enumerate(contrasts)
-            if {c.change.to, c.change.since} <= {runs[run].levels.get(c.change.factor, "") for run in there}
-        ]
-        if not told:
-            continue
-        wanted = [(contrasts[i].changes, bool(contrasts[i].alone)) for i in told]
-        for i, (mean, at) in zip(told, at_once(day.day, runs, said, wanted), strict=True):
-            # What the hyperparameters leave open is open for a part as it is for all of it.
-            sd = at * max(contrasts[i].figure.u / max(whole[i][1], 1e-9), 1.0)
-            half = normal * sd
-            working = Working(
-                (f"{show.count(len(said), 'note')} of {name}", f"difference {show.decibel(mean)}"),
-                (("these notes alone", show.decibel(sd, 2)),),
-                "the day’s one model, at its likeliest spreads",
-            )
-            out[i].append((name, Figure(name, mean, sd, "dB", working, low=mean - half, high=mean + half)))
-    return [tuple(mine) if len(mine) > 1 else () for mine in out]
-
-
 def _back(changes: Sequence[Change]) -> tuple[Change, ...]:
     """Taken back."""
     return tuple(Change(c.factor, c.since, c.to) for c in changes)
@@ -467,10 +350,3 @@ def _back(changes: Sequence[Change]) -> tuple[Change, ...]:
 def _turned(told: Marginal) -> Marginal:
     at: Floats = -told.at[::-1]
     return Marginal(at, told.density[::-1])
-
-
-def _bounded(figure: Figure) -> Figure:
-    return Figure(
-        figure.name, figure.value, figure.u, figure.unit, figure.working,
-        low=figure.low, high=figure.high, bound="at least", digits=figure.digits,
-    )  # fmt: skip

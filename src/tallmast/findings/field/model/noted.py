@@ -186,9 +186,10 @@ def _typed(reading: Reading, run: int, spot: Spot, displays: Mapping[str, Displa
 
 def _logged(samples: RunSamples, run: int, manner: str) -> Iterable[Note]:
     """Cells of logs and stretches of recordings in dBm: the mean of what was heard, or that it was not, where too little was. Where a run
-    turned, its way out and its way back are noted apart."""
+    turned, its way out and its way back are noted apart, and what else it recorded beside them."""
     turned = samples.leg.max(initial=0.0) == max(LEGS)
-    parts = [(samples.on_leg(leg), name) for leg, name in LEGS.items()] if turned else [(samples, "")]
+    legs = {0: "", **LEGS}
+    parts = [(samples.on_leg(leg), name) for leg, name in legs.items()] if turned else [(samples, "")]
     for part, leg in parts:
         if len(part.level_dbm):
             yield from _cells(part, part.sums, run, manner, leg)

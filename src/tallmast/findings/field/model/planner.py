@@ -38,6 +38,8 @@ def settling(day: Day, changes: Sequence[Change], value: float, half: float, ali
         return None
     found = []
     for step in _steps(day, changes):
+        if step.places and here:
+            continue  # other places tell nothing more of this one
         runs, said = _after(day, changes, step)
         sd = _sd(runs, said, day, changes, here)
         after = half * sd / before if sd is not None else math.inf

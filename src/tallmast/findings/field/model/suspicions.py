@@ -17,9 +17,8 @@ def suspicions(judged: Judged) -> list[Check]:
         return []
     runs = judged.day.model.runs
     named = list(dict.fromkeys(_words(one.mistake, runs) for one in judged.suspected))
-    odds = sum(one.odds for one in judged.suspected)
     why = (
-        f"With that the notes are {_times(odds)} as likely as without. Until it is settled the answer counts both. "
+        f"With that the notes are {_times(judged.suspected[0].odds)} as likely as without. Until it is settled the answer counts both. "
         "Look at what lay in the chain, and correct the run if so: nothing is corrected silently."
     )
     return [Check("fails", f"{show.join(named, 'or')}?", None, why)]
@@ -38,4 +37,4 @@ def _words(mistake: Mistake, runs: Sequence[RunOfDay]) -> str:
         return f"{db} pad {put_in} run {number}"
     if mistake.kind == "connector loose":
         return f"connector loose in run {number}"
-    return f"power of another run in run {number}"
+    return f"run {number} sent at another run’s power"

@@ -17,10 +17,12 @@ from ..recorded import Noted, merged, noted_of
 from ..runs import RunRow, Tried, tried
 from ..samples import RunSamples
 from ..tracks import noted_on_the_way
-from .contrasts import ALIKE_DB, Comparing, Contrast, by_kind, by_manner
+from ..words import ALIKE_DB
+from .contrasts import Comparing, Contrast
 from .day import day_of
 from .mistakes import Judged, judge
 from .noted import dying_of_day, notes_of_day, runs_of_day
+from .parts import by_kind, by_manner
 from .planner import Step, settling
 
 if TYPE_CHECKING:

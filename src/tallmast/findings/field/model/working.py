@@ -82,10 +82,9 @@ def assumption_lines(day: Day, form: Linear) -> list[str]:
     values = points.modes.x @ row
     best: tuple[float, str] = (LEAST_MOVED, "")
     for key, column in hypers.items():
-        name = ASSUMED.get(str(key[0]) if isinstance(key, tuple) else str(key))
-        if name is None or column >= known:
+        words = ASSUMED.get(str(key[0]) if isinstance(key, tuple) else str(key))
+        if words is None or column >= known:
             continue
-        words = name
         phi = points.modes.phi[:, column]
         middle = float(points.weight @ phi)
         variance = float(points.weight @ (phi - middle) ** 2)
