@@ -31,7 +31,7 @@ def hits() -> Counter[str]:
         climb = Climb(evidence, Aims(YAGI))
         group = climb.field.main
         gain = {name: antenna.gain_dbi for name, antenna in truth.antennas.items()}
-        ask("gain difference", group.difference(YAGI, GULL), gain["Shed Yagi"] - gain["Gull Collinear"])
+        ask("gain difference", climb.field.difference(YAGI, GULL), gain["Shed Yagi"] - gain["Gull Collinear"])
         ask("exponent", group.fit.exponent, truth.exponent_over(group.fit.place_m))
         for margin in climb.link.margins:
             if margin.antenna.id in (YAGI, GULL):

@@ -6,7 +6,7 @@ import numpy as np
 
 from tallmast.findings.aims import Aims
 from tallmast.findings.climb import Climb
-from tallmast.findings.field.contrasts import Contrast
+from tallmast.findings.field.model.contrasts import Contrast
 from tallmast.findings.field.settings import sides
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import (

@@ -3,8 +3,6 @@
 import numpy as np
 import pytest
 
-from tallmast.findings.field.words import merged_blocks
-from tallmast.findings.figure import Figure, Working
 from tallmast.notebook.records import Branch, Pad, Piece, Placed, Radio
 
 from .build import Book
@@ -105,17 +103,6 @@ def test_a_home_that_only_listens_has_no_budget_and_says_what_is_wanted(walked):
     book.far(power_w=0.1)
     climb = book.climb(a)
     assert "power and pads" in climb.link.detail and climb.levels.out is None
-
-
-def test_blocks_that_say_the_same_are_said_once_by_what_they_share():
-    def told(value: float) -> Figure:
-        return Figure("chance", value, 5.0, "%", Working((), (), "", ""), low=value - 9.0, high=min(value + 9.0, 100.0))
-
-    facing = [("25 mW, facing", told(98.0)), ("200 mW, facing", told(70.0))]
-    turned = [("25 mW, round", told(5.0)), ("200 mW, round", told(30.0))]
-    assert [(label, f.value) for label, f in merged_blocks(facing + turned)] == [("facing", 70.0), ("round", 30.0)]
-    mixed = [("25 mW, facing", told(98.0)), ("200 mW, facing", told(50.0)), ("25 mW, round", told(97.0))]
-    assert [label for label, _ in merged_blocks(mixed)] == ["25 mW", "200 mW, facing"]
 
 
 def test_the_far_end_sends_what_its_radio_does_where_nothing_else_is_noted(walked):

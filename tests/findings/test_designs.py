@@ -48,7 +48,7 @@ def test_power_and_pads_are_taken_out_and_checked():
     day = Day()
     for antenna, power, pad in (("A", 0.01, 0), ("B", 0.01, 0), ("B", 0.01, 10), ("A", 0.001, 0), ("B", 0.001, 0)):
         day.run(antenna, -10.0 if (power, pad) != (0.01, 0) else 0.0, power_w=power, pad_db=pad)
-    figure = day.field().main.difference("a", "b")
+    figure = day.field().difference("a", "b")
     low, high = figure.interval
     assert low < 4.0 < high and high - low < 4
     assert any(text.startswith("power and pads: −10 dB did −") for text in day.checks())
@@ -66,14 +66,14 @@ def test_the_pad_that_was_left_out_is_asked_for():
     day.book.add(Piece(name="pad", type="pad", loss_db=10.0))
     for number, antenna in enumerate("ABBAAB", 1):
         day.run(antenna, 10.0 if number == 3 else 0.0, pad_db=10.0)
-    assert "was the 10 dB pad left out in run 3?" in day.checks()
+    assert "10 dB pad left out of run 3?" in day.checks()
 
 
 def test_a_connector_that_was_loose_is_asked_for():
     day = Day()
     for number, antenna in enumerate("ABBAAB", 1):
         day.run(antenna, -19.0 if number == 4 else 0.0)
-    assert "was a connector loose in run 4?" in day.checks()
+    assert "connector loose in run 4?" in day.checks()
 
 
 @pytest.mark.parametrize("seed", range(8))
@@ -101,9 +101,12 @@ def test_the_order_is_in_the_uncertainty_where_it_never_was_swapped():
     for day, order in ((never, "AABB"), (swapped, "ABBA")):
         for antenna in order:
             day.run(antenna)
-    drift = "drift by the order"
-    assert [n for n, _ in never.field().main.difference("a", "b").working.parts if n.startswith(drift)]
-    assert not [n for n, _ in swapped.field().main.difference("a", "b").working.parts if n.startswith(drift)]
+
+    def drift_db(day: Day) -> float:
+        parts = dict(day.field().difference("a", "b").working.parts)
+        return float(parts.get("drift by the order", "0 dB").removesuffix(" dB"))
+
+    assert drift_db(never) > 0.2 > drift_db(swapped)
 
 
 def test_a_session_that_drifts_is_told_and_taken_out():
@@ -111,8 +114,8 @@ def test_a_session_that_drifts_is_told_and_taken_out():
     for number, antenna in enumerate("ABBAABBA"):
         day.run(antenna, -4.0 * number / 7)
     assert [text for text in day.checks() if text.startswith("the session drifted by −")]
-    low, high = day.field().main.difference("a", "b").interval
-    assert low < 4.0 < high and high - low < 2
+    low, high = day.field().difference("a", "b").interval
+    assert low < 4.0 < high and high - low < 4
 
 
 def test_blocks_are_pooled_where_they_agree_and_named_where_they_do_not():
@@ -121,9 +124,10 @@ def test_blocks_are_pooled_where_they_agree_and_named_where_they_do_not():
         for antenna, mode in (("A", "FM"), ("B", "FM"), ("B", "data"), ("A", "data"), ("A", "FM"), ("B", "data")):
             day.run(antenna, more if (antenna, mode) == ("A", "data") else 0.0, mode=mode)
     found = told(agree.field().contrasts, agree.field().names)["A", "B"]
-    assert {block for block, _ in found.blocks} == {"FM", "data"} and found.agree == "holds"
-    assert not [text for text in agree.checks() if "disagree" in text]
-    assert "A over B: blocks disagree" in apart.checks() or "B over A: blocks disagree" in apart.checks()
+    assert {block for block, _ in found.blocks} == {"FM", "data"} and not found.differ
+    assert agree.field().sentence.startswith("A is better than B by ")
+    assert one(apart.field(), "antenna").differ
+    assert apart.field().sentence.startswith(("FM: A by ", "Data: B by "))
 
 
 def test_another_day_for_each_antenna_is_told_as_one():
@@ -133,8 +137,8 @@ def test_another_day_for_each_antenna_is_told_as_one():
         day.run(antenna, -6.0 if when == "Sunday" else 0.0, day=when)
     field = day.field()
     assert ("A", "B") not in told(field.contrasts, field.names)
-    assert any("antenna and day told as one" in text for text in day.checks())
-    assert field.main.difference("a", "b") is None, "no gain follows from it"
+    assert any("antenna and day changed together" in text for text in day.checks())
+    assert field.difference("a", "b") is None, "no gain follows from it"
 
 
 def test_a_far_antenna_and_a_thing_by_its_own_name_are_factors():
@@ -151,7 +155,7 @@ def test_a_far_antenna_and_a_thing_by_its_own_name_are_factors():
     field = day.field()
     assert one(field, "far antenna").figure.value == pytest.approx(3.0, abs=1.0)
     assert one(field, "hand").figure.value == pytest.approx(1.0, abs=1.0)
-    assert "Patch at the far end brings" in field.sentence
+    assert field.sentence.startswith("Patch at the far end is better than the antenna as ever at the far end by ")
 
 
 def test_alike_says_within_what():
@@ -179,8 +183,8 @@ def test_levels_of_a_display_with_an_unknown_zero_tell_differences_and_no_level(
         for i in range(4):
             book.reading(run, f"p{i}", receiver="set", shown=14.0 - i - 2 * (antenna is b))
     climb = book.climb(a)
-    assert climb.field.main.difference("a", "b").value == pytest.approx(6.0, abs=0.5)
-    assert climb.field.sentence.startswith("A beats B by 6")
+    assert climb.field.difference("a", "b").value == pytest.approx(6.0, abs=0.5)
+    assert climb.field.sentence.startswith("A is better than B by ")
     book.levels()
     book.far()
     assert all(m.basis != "measured" for m in book.climb(a).link.margins), "an unknown zero is no level"
@@ -194,8 +198,8 @@ def test_an_antenna_that_only_ran_in_the_rain_is_told_by_the_others_that_ran_in_
     for antenna, weather in (("A", "dry"), ("B", "dry"), ("A", "rain"), ("B", "rain"), ("C", "rain"), ("A", "dry")):
         day.run(antenna, -3.0 if weather == "rain" else 0.0, weather=weather)
     field = day.book.climb(day.antennas["C"]).field
-    assert field.sentence.startswith("C ") and field.main.difference("c", "b") is not None
-    assert field.main.difference("c", "b").value == pytest.approx(6.0, abs=1.5)
+    assert field.sentence.startswith("C ") and field.difference("c", "b") is not None
+    assert field.difference("c", "b").value == pytest.approx(6.0, abs=1.5)
     assert day.book.climb(day.antennas["C"]).verdict.sentence
 
 
@@ -222,7 +226,8 @@ def test_what_somebody_sets_is_a_factor_however_often_it_was_another():
     field = day.field()
     assert ("A", "B") not in told(field.contrasts, field.names) and ("B", "A") not in told(field.contrasts, field.names)
     assert any(
-        "antenna and height told as one" in text or "height and antenna told as one" in text for text in day.checks()
+        "antenna and height changed together" in text or "height and antenna changed together" in text
+        for text in day.checks()
     )
 
 

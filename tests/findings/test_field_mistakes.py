@@ -66,7 +66,7 @@ def test_a_contact_over_the_sky_is_kept_apart(lane):
     field = book.climb().field
     assert [t for t in words(book) if t.startswith("Over the sea, 14") and t.endswith("over the sky, kept apart")]
     assert all(r.furthest.value < 2000 for r in field.reaches)
-    assert all(c.cells <= 4 for c in field.own)
+    assert all(c.places <= 4 for c in field.contrasts)
 
 
 def test_a_far_place_that_nobody_heard_raises_nothing(lane):
@@ -116,7 +116,7 @@ def test_another_listener_is_told_with_what_changed(lane):
         run = book.run(antenna, number, listener=who)
         for spot, grade in zip(SPOTS, grades, strict=True):
             book.reading(run, spot, readability=grade)
-    assert [t for t in words(book) if t.endswith("antenna and listener told as one")]
+    assert [t for t in words(book) if t.endswith("antenna and listener changed together")]
     assert "antenna and listener changed together" in book.climb().field.sentence
 
 
@@ -136,7 +136,7 @@ def test_what_home_heard_is_compared_too_and_its_own_power_is_not_in_it(lane):
         for spot, level in zip(SPOTS, levels, strict=True):
             book.reading(run, spot, end="home", level_dbm=float(level))
     field = book.climb().field
-    assert field.main.difference("a", "b").value == pytest.approx(4.0, abs=0.3)
+    assert field.difference("a", "b").value == pytest.approx(4.0, abs=0.3)
     assert field.main.walked("a") is None, "home's levels make no margin of the far end"
 
 
@@ -156,10 +156,12 @@ def levels_of_two(lane, flight_db: float) -> Book:
 
 def test_boat_and_flight_that_say_opposite_things_are_named_and_both_stand_in_the_table(lane):
     book = levels_of_two(lane, -4.0)
-    assert "A over B: boat and flight disagree" in words(book)
+    assert "B over A: boat and flight disagree" in words(book)
     table = contrasts_table(book.climb().field)
-    told = {row.cells[table.heads.index("Told by")].text: row.cells[0].text for row in table.rows}
-    assert told == {"level, same places, boat": "A against B", "level, same places, flight": "B against A"}
+    (row,) = table.rows
+    parts = row.cells[table.heads.index("By part")].text
+    boat, flight = (part.split(": ")[1] for part in parts.split("; "))
+    assert boat.startswith("−") and not flight.startswith("−"), "B over A: one by boat, the other in flight"
 
 
 def test_boat_and_flight_that_agree_raise_nothing(lane):

@@ -30,15 +30,16 @@ def called(a=A, b=B, s9=None, pad_db=0.0) -> Book:
 
 def told(book: Book):
     field = book.climb().field
-    return field, field.main.difference("a", "b")
+    return field, field.difference("a", "b")
 
 
 @pytest.mark.parametrize("s9", [None, -73.0])
 def test_three_units_are_eighteen_decibels_as_far_as_a_unit_is_six(s9):
     field, difference = told(called(s9=s9))
-    assert difference.value == pytest.approx(18.0)
-    assert dict(difference.working.parts)[PART] == f"{S_UNIT_U * 18.0:.2f} dB"
-    assert difference.u >= S_UNIT_U * 18.0
+    low, high = difference.interval
+    assert low < 18.0 < high
+    assert difference.value == pytest.approx(18.0, abs=2.5)
+    assert difference.u >= 0.8 * S_UNIT_U * 18.0
     assert field.main.fit.exponent.u > S_UNIT_U * field.main.fit.exponent.value
     assert any("The S meter was never stepped" in change for change in called(s9=s9).climb().verdict.changes)
     (check,) = [c for c in field.checks if c.text.startswith(PART)]
@@ -48,7 +49,7 @@ def test_three_units_are_eighteen_decibels_as_far_as_a_unit_is_six(s9):
 def test_over_s9_the_marks_are_decibels():
     over = ("S9+40", "S9+30", "S9+20", "S9+20", "S9+10", "S9+10")
     field, difference = told(called(over, ("S9+30", "S9+20", "S9+10", "S9+10", "S9+5", "S9+5")))
-    assert PART not in dict(difference.working.parts)
+    assert difference.u < 2.0
     assert not [c for c in field.checks if c.text.startswith(PART)]
 
 
@@ -57,7 +58,7 @@ def test_levels_in_dbm_are_as_sure_as_they_were():
     for record in [r for r in book.records.values() if isinstance(r, Reading)]:
         book.add(record.revised(as_typed=f"{record.level_dbm:g} dBm"))
     field, difference = told(book)
-    assert PART not in dict(difference.working.parts) and field.main.shared_u_db == 0.0
+    assert difference.u < 2.0 and field.main.shared_u_db == 0.0
     assert not any("S meter" in change for change in book.climb().verdict.changes)
     assert not [c for c in field.checks if c.text.startswith(PART)]
 
@@ -65,8 +66,8 @@ def test_levels_in_dbm_are_as_sure_as_they_were():
 def test_a_pad_is_taken_out_in_decibels_and_its_units_are_those_of_what_was_read():
     """B stood six decibels lower by its pad: of the 18 that were read, 12 are B's."""
     _, difference = told(called(s9=-73.0, pad_db=6.0))
-    assert difference.value == pytest.approx(12.0)
-    assert dict(difference.working.parts)[PART] == f"{S_UNIT_U * 18.0:.2f} dB"
+    low, high = difference.interval
+    assert low < 12.0 < high and difference.u >= 0.8 * S_UNIT_U * 18.0
 
 
 def test_a_level_by_s_units_leaves_its_s9_open_too():

@@ -72,8 +72,8 @@ def test_counts_that_nobody_stepped_are_named_and_compared_as_better_or_worse():
     field = flown(Book()).climb().field
     assert [c for c in field.checks if c.text == "the logs of runs 1, 2, 3 and 4 are no dBm"]
     assert not field.samples and not field.walks, "no level, and no way without readings"
-    (better,) = [c for c in field.own if c.change.factor == "antenna" and not c.alike]
-    assert better.scale == "level" and better.cells <= 12, "neighbours on a track are no further spots"
+    (better,) = [c for c in field.contrasts if c.change.factor == "antenna" and not c.open]
+    assert better.scale == "level" and better.places <= 12, "neighbours on a track are no further spots"
 
 
 def test_saturated_tells_nothing_and_below_the_threshold_is_not_heard():
@@ -94,7 +94,7 @@ def test_nothing_received_is_a_bit_rate_of_nothing():
     for number, antenna in enumerate((a, b, b, a), 1):
         shown = np.where((np.arange(len(D)) % 2 == 0) & (antenna is a), np.nan, 20.0)
         track(book, book.run(antenna, number), None, read_on="bit rate", shown=shown)
-    (better,) = [c for c in book.climb().field.own if c.change.factor == "antenna" and not c.alike]
+    (better,) = [c for c in book.climb().field.contrasts if c.change.factor == "antenna" and not c.open]
     names = {book.records[i].name: i for i in book.records if getattr(book.records[i], "kind", "") == "antenna"}
     assert better.change.to.startswith(names["B"])
 
@@ -118,15 +118,13 @@ def test_how_far_another_manner_went_changes_nothing_here():
     for number, antenna in enumerate((a, b, b, a), 1):
         level = -50 - 25 * np.log10(D / 100) + (3.0 if antenna is b else 0.0) + noise.normal(0, 1, len(D))
         book.log(book.run(antenna, number, manner="boat"), D, level)
-    before = book.climb().field.main
+    before = book.climb().field.samples[0].sums.numbers
     far = np.linspace(200.0, 6000.0, 80)
     book.log(book.run(a, 5, manner="flight"), far, -60 - 20 * np.log10(far / 100))
-    after = next(g for g in book.climb().field.groups if g.manner == "boat")
-    (was,), (now) = (
-        [c for c in before.contrasts if c.figure.value > 0],
-        [c for c in after.contrasts if c.figure.value > 0],
-    )
-    assert [(c.figure.value, c.figure.u, c.cells) for c in now] == [(was.figure.value, was.figure.u, was.cells)]
+    after = book.climb().field
+    assert after.samples[0].sums.numbers.tolist() == before.tolist()
+    (told,) = after.contrasts
+    assert told.figure.value == pytest.approx(3.0, abs=0.8) and told.change.to.startswith(b.id)
 
 
 def test_a_display_of_very_many_readings_is_told_in_steps_of_its_range():

@@ -61,23 +61,23 @@ def called(shelf):
     return shelf
 
 
-def test_which_is_heard_better_in_which_mode_by_the_chance_at_the_same_spot(called, tmp_path):
+def test_which_is_heard_better_in_which_mode_and_at_how_many_spots(called, tmp_path):
     called.press("5")
     called.settle()
     assert day.alarms(called) == []
     field = called.window.session.climb.field
     first = called.sentence
-    assert first.startswith("Long is heard better than ") and "at the same spot" in first
-    pairs = told(field.own, field.names)
+    assert first.startswith("Long is heard better than ") and " of 12 spots; " in first
+    pairs = told(field.contrasts, field.names)
     assert ("Long", "Stub") in pairs and ("Stub", "Long") not in pairs
-    (mode,) = told(field.own, field.names, "mode").values()
-    assert mode.change.to == "data" and mode.figure.interval[0] > 50
+    (mode,) = told(field.contrasts, field.names, "mode").values()
+    assert mode.change.to == "data" and mode.chance > 0.95
     called.press("7")
     called.settle()
     assert called.sentence == first, "Field and Verdict say the same"
     write(called.window.session.climb, tmp_path / "report.html")
     text = (tmp_path / "report.html").read_text()
-    assert "Long against Stub" in text and "readability, chance of better" in text
+    assert "Long against Stub" in text and "readability: better at " in text
 
 
 def test_nothing_that_was_called_is_lost(called):
@@ -106,7 +106,7 @@ def test_a_grid_of_three_places_two_whips_and_two_modes_takes_sixty_keys(hands):
     strokes += fill(hands, Lane())
     assert strokes <= 60
     field = hands.window.session.climb.field
-    assert field.sentence.startswith("Long is heard better than Stub at the same spot")
+    assert field.sentence.startswith("Long is heard better than Stub at 6 of 6 spots")
 
 
 def test_an_order_that_was_never_swapped_is_named(shelf):

@@ -26,9 +26,10 @@ def test_s_units_are_six_decibels_each_wherever_their_zero_lies(called, tmp_path
     """Dipole over Halo: S9, S9 against S7, S8 at the ferry, S5, S6 against S3, S4 at the chapel: 1.5 and 2 units."""
     assert day.alarms(called) == []
     difference = called.window.session.climb.field.headline
-    assert difference.unit == "dB" and 8.0 < difference.value < 13.0
-    assert day.verdict(called).startswith("Dipole beats Halo by ")
-    assert "Dipole beats Halo by " in day.report(called, tmp_path)
+    low, high = difference.interval
+    assert difference.unit == "dB" and difference.value > 3.0 and low < 9.0 < high, "at the quarry they were alike"
+    assert day.verdict(called).startswith("Dipole looks better than Halo by ")
+    assert "Dipole looks better than Halo by " in day.report(called, tmp_path)
 
 
 def test_no_level_is_made_up_of_them(called):

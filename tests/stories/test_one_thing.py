@@ -25,22 +25,21 @@ def flown(hands):
 
 def test_each_step_is_told_against_the_one_before(flown):
     field = flown.window.session.climb.field
-    assert ("Better", "Stock") in told(field.own, field.names)
-    (battery,) = told(field.own, field.names, "battery").values()
+    assert ("Better", "Stock") in told(field.contrasts, field.names)
+    (battery,) = told(field.contrasts, field.names, "battery").values()
     assert battery.change.to == "above", "below it blocks on the way back"
     sentence = day.verdict(flown)
-    assert sentence.startswith("Better shows more bars than Stock at the same spot")
+    assert sentence.startswith("Better is better than Stock by "), "in decibels: a known step says what a bar is worth"
     assert "battery" in flown.window.views["verdict"].detail.text()
 
 
-def test_two_changes_at_once_are_told_as_one_with_the_run_that_would_part_them(flown, tmp_path):
-    """Caught: two changes at once."""
+def test_a_known_step_of_power_is_taken_out_of_what_changed_with_it(flown, tmp_path):
+    """Caught: two changes at once. A quarter of the power shows as many bars: the slower rate made up for 6 dB, and power is known."""
     field = flown.window.session.climb.field
-    both = next(c for c in field.own if {x.factor for x in c.changes} == {"power", "rate"})
-    assert both.alike, "less power did no harm"
-    assert any(t.endswith("power and rate told as one") for t in day.checks(flown))
-    why = next(c.why for c in field.checks if c.text.endswith("power and rate told as one"))
-    # Which of the two is named first goes by which came out ahead; either run would do.
-    assert "would part them" in why
-    assert any(run in why for run in ("power 25 mW and rate 250 Hz", "power 100 mW and rate 50 Hz"))
-    assert "told as one: power and rate" in day.report(flown, tmp_path)
+    (rate,) = told(field.contrasts, field.names, "rate").values()
+    assert (rate.change.to, len(rate.changes)) == ("50 Hz", 1)
+    low, high = rate.figure.interval
+    assert rate.chance > 0.8 and low < 6.0 < high
+    assert not told(field.contrasts, field.names, "power"), "a known step is no question"
+    assert "run 3: three things changed" in day.checks(flown), "and all the same it is said"
+    assert "rate 50 Hz against rate 250 Hz" in day.report(flown, tmp_path)

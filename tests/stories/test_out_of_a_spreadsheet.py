@@ -53,9 +53,9 @@ def test_from_the_spreadsheet_to_the_verdict(brought, tmp_path):
     assert "18 reports in it" in note and "put there: Rope Dipole and Squat Halo" in note
     assert "New places: Ford, Mill, Gate, Chapel and Quarry" in note
     brought.keep()
-    assert day.verdict(brought).startswith("Rope Dipole beats Squat Halo by ")
+    assert day.verdict(brought).startswith("Rope Dipole is better than Squat Halo by ")
     assert day.alarms(brought) == []
-    assert "Rope Dipole beats Squat Halo by " in day.report(brought, tmp_path)
+    assert "Rope Dipole is better than Squat Halo by " in day.report(brought, tmp_path)
 
 
 def test_there_and_back_are_two_passes_and_attempts_are_kept(brought):
@@ -177,7 +177,7 @@ def test_the_spreadsheet_itself_is_dropped_and_each_sheet_is_asked_about(hands, 
     hands.keep()
     evidence = hands.window.session.evidence
     assert len(evidence.all(Reading)) == 19 and [d.source for d in evidence.all(DisplayRun)] == ["marsh (Steps).csv"]
-    assert day.verdict(hands).startswith("Rope Dipole beats Squat Halo by ")
+    assert day.verdict(hands).startswith("Rope Dipole is better than Squat Halo by ")
 
 
 def test_a_report_that_a_spreadsheet_made_a_date_of_is_asked_about(hands, tmp_path):
@@ -230,9 +230,9 @@ def test_without_a_question_the_verdict_says_what_the_notes_do(hands, tmp_path):
     hands.sheet_opens()
     hands.keep()
     said = hands.window.session.climb.field.sentence
-    assert said.startswith("Rope Dipole beats Squat Halo by ")
+    assert said.startswith("Rope Dipole is better than Squat Halo by ")
     told = day.verdict(hands)
-    assert said.startswith(told[:-1]) and " dB over the same path." in told
+    assert told == said
     assert "Nobody has asked a question yet" in hands.window.views["verdict"].detail.text()
 
 

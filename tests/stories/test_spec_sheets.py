@@ -39,7 +39,7 @@ def flown(hands, tmp_path):
 
 def test_dropouts_in_seconds_for_each_and_what_is_claimed_is_impossible(flown, tmp_path):
     field = flown.window.session.climb.field
-    dropouts = told([c for c in field.own if c.scale == "dropouts"], field.names)
+    dropouts = told([c for c in field.dying if c.scale == "dropouts"], field.names)
     one = dropouts["Tile", "Leaf"]
     low, high = one.size.interval
     assert low < 5.0 < high, "a minute"

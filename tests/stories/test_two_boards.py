@@ -42,12 +42,14 @@ def walked(hands):
 
 def test_lost_at_the_ratio_and_what_it_is_worth(walked, tmp_path):
     walked.press("5")
-    assert walked.sentence.startswith("Long was heard ") and walked.sentence.endswith(" times as far as Short.")
+    assert walked.sentence.startswith("Long reaches ") and " times as far " in walked.sentence
     field = walked.window.session.climb.field
-    low, high = field.headline.interval
+    (boards,) = (c for c in field.contrasts if c.change.factor == "antenna")
+    low, high = boards.farther.interval
     assert low < 10 ** (14.0 / (10 * N)) < high, "the truth is inside"
-    detail = walked.window.views["field"].detail.text()
-    assert "free space (n = 2)" in detail and "(n = 4)" in detail
+    low, high = boards.figure.interval
+    assert low < 14.0 < high
+    assert f"It stands for {boards.figure.text}." in walked.window.views["field"].detail.text()
     walked.press("7")
     assert walked.sentence == field.sentence, "Field and Verdict say the same"
     write(walked.window.session.climb, tmp_path / "report.html")
@@ -58,7 +60,7 @@ def test_the_barn_is_told_apart_from_the_boards(walked):
     """Caught: the run behind the barn is no third try with the long board."""
     walked.press("5")
     field = walked.window.session.climb.field
-    (barn,) = (c for c in field.reached if c.change.factor == "path")
+    (barn,) = (c for c in field.contrasts if c.change.factor == "path")
     assert (barn.change.since, len(barn.changes), barn.scale) == ("behind the barn", 1, "reach")
-    low, high = barn.figure.interval
+    low, high = barn.farther.interval
     assert low < 10 ** (8.0 / (10 * N)) < high

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QRectF
 
 from tallmast.findings.field.calls import Attempt, Calls
-from tallmast.findings.field.own_scale import HEARD
+from tallmast.findings.field.model.noted import HEARD
 from tallmast.notebook.records import Antenna
 from tallmast.units import show
 from tallmast.units.shown import SCALES

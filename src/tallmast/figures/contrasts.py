@@ -8,7 +8,6 @@ import numpy as np
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor
 
-from tallmast.findings.field.contrasts import REACH
 from tallmast.findings.field.decision import Decision, Line
 from tallmast.notebook.records import Antenna
 from tallmast.units import show
@@ -18,7 +17,7 @@ from .picture import Picture
 from .sheet import Axis, Sheet
 
 ROW, BLOCK = 34.0, 12.0
-FARTHEST_DB, FARTHEST_TIMES = 25.0, 20.0
+FARTHEST_DB = 25.0
 """What is drawn at most: an interval that goes on is cut there with an arrow's end."""
 
 
@@ -33,7 +32,7 @@ class DecisionPicture(Picture):
         return self.decision.title + (f"; {left} more in the table" if left else "")
 
     def _heights(self) -> list[float]:
-        return [ROW + BLOCK * len(line.contrast.blocks) for line in self.decision.lines]
+        return [ROW + BLOCK * len(line.parts) for line in self.decision.lines]
 
     def height_for(self, width: float, paper: Paper) -> int:
         return round((38 + sum(self._heights())) * paper.scale)
@@ -41,13 +40,8 @@ class DecisionPicture(Picture):
     def _axis(self, start: float, end: float) -> Axis:
         d = self.decision
         edges = [e for line in d.lines for e in (*line.figure.interval, line.figure.value)]
-        edges += [e for line in d.lines for _, f in line.contrast.blocks for e in f.interval]
-        if d.scale == REACH:
-            low = max(min([*edges, 0.8]), 1.0 / FARTHEST_TIMES)
-            return Axis(low, min(max([*edges, 1.6]), FARTHEST_TIMES) * 1.05, start, end, log=True)
-        if d.neutral:
-            return Axis(0.0, 100.0, start, end)
-        low, high = min([*edges, -d.alike]), max([*edges, d.alike])
+        edges += [e for line in d.lines for _, f in line.parts for e in f.interval]
+        low, high = min([*edges, -d.alike_db]), max([*edges, d.alike_db])
         return Axis(max(low, -FARTHEST_DB) - 0.5, min(high, FARTHEST_DB) + 0.5, start, end)
 
     def draw(self, sheet: Sheet, rect: QRectF) -> None:
@@ -56,16 +50,15 @@ class DecisionPicture(Picture):
         end = rect.right() - s.px(190)
         axis = self._axis(start, end)
         top, bottom = rect.top() + s.px(4), rect.top() + s.px(4 + sum(self._heights()))
-        if d.alike:
-            s.rect(QRectF(axis(-d.alike), top, axis(d.alike) - axis(-d.alike), bottom - top), colour("open_wash"))
+        alike = axis(d.alike_db) - axis(-d.alike_db)
+        s.rect(QRectF(axis(-d.alike_db), top, alike, bottom - top), colour("open_wash"))
         for tick in axis.ticks(6):
             s.line(axis(tick), top, axis(tick), bottom, colour("hairline"))
             words = show.fixed(tick, 0 if tick == round(tick) else 1)
             s.text(axis(tick), bottom + s.px(12), words, colour("soft"), 11, "middle", mono=True)
-        s.line(axis(d.neutral), top, axis(d.neutral), bottom, colour("ink"), 1.4)
-        if d.alike:
-            under = bottom + s.px(26)  # below the figures: on a narrow window it would lie over the next of them
-            s.text(axis(d.alike) + s.px(4), under, "half the power", colour("soft"), 10.5)
+        s.line(axis(0.0), top, axis(0.0), bottom, colour("ink"), 1.4)
+        under = bottom + s.px(26)  # below the figures: on a narrow window it would lie over the next of them
+        s.text(axis(d.alike_db) + s.px(4), under, "half the power", colour("soft"), 10.5)
         y = top
         for line, height in zip(d.lines, self._heights(), strict=True):
             self._line(s, rect, axis, line, y)
@@ -79,7 +72,7 @@ class DecisionPicture(Picture):
         x, room = rect.left() + s.px(8), axis.start - rect.left() - s.px(30)
         if slot is not None:
             s.glyph(x, top + s.px(11), slot, 8)
-        told = not line.contrast.alike
+        told = not line.contrast.open
         better, other = s.fitted(line.better, room, 12.5, told), s.fitted(f"over {line.other}", room, 11)
         s.text(x + s.px(10), top + s.px(11), better, colour("ink"), 12.5, bold=told)
         s.text(x + s.px(10), top + s.px(25), other, colour("soft"), 11)
@@ -93,7 +86,7 @@ class DecisionPicture(Picture):
             line.figure,
             f"{line.better} over {line.other}: {words}{', ' + line.remark if line.remark else ''}",
         )
-        for k, (block, figure) in enumerate(line.contrast.blocks):
+        for k, (block, figure) in enumerate(line.parts):
             y = top + s.px(ROW - 4 + BLOCK * (k + 0.5))
             s.text(axis.start - s.px(8), y, block or "not noted", colour("soft"), 10, "right")
             self._bar(s, axis, figure.interval, figure.value, y, colour("soft"), 1.2, 4.5, None)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from tallmast.physics.statistics import coverage_factor, normal_cdf, student_cdf
+from tallmast.physics.statistics import coverage_factor, normal_cdf
 
 from .field import FieldFinding
 from .gain import GainEvidence
@@ -21,9 +21,9 @@ def chances_of(rankable: list[Margin], field: FieldFinding, gains: dict[str, Gai
 
     def better(a: Margin, b: Margin) -> float:
         ahead = a.figure.value - b.figure.value
-        seen = field.main.difference(a.antenna.id, b.antenna.id) if field.main else None
+        seen = field.difference(a.antenna.id, b.antenna.id)
         if seen is not None and seen.u > 0 and a.basis == b.basis == "measured":
-            return student_cdf(ahead / seen.u, min(seen.degrees, 1e6))
+            return float(normal_cdf(ahead / seen.u))
         return float(normal_cdf(ahead / math.hypot(*(_own_u(m, field, gains) for m in (a, b)))))
 
     shares = {a.antenna.id: math.prod(better(a, b) for b in rankable if b is not a) for a in rankable}

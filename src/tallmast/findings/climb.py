@@ -146,6 +146,8 @@ class Climb:
         """All of it, whatever band is looked at."""
         self._gone: set[str] = set()
         """What could not be worked out."""
+        self._heard_before: field.FieldFinding | None = before.__dict__.get("heard") if before is not None else None
+        """As it was, from which the day’s weighing starts."""
         self._way_before: way.Way | None = None
         """As it was, where most of it is the same still."""
         if before is not None and before.aims == aims and not before._gone:
@@ -228,7 +230,9 @@ class Climb:
     @cached_property
     def heard(self) -> field.FieldFinding:
         """The Field without what the Pattern knows of both ends."""
-        return self._safely("field", lambda: field.find(self.evidence, self.aims, self.displays), field.FieldFinding)
+        return self._safely(
+            "field", lambda: field.find(self.evidence, self.aims, self.displays, self._heard_before), field.FieldFinding
+        )
 
     @cached_property
     def field(self) -> field.FieldFinding:

@@ -76,6 +76,12 @@ class Figure(Frozen):
         working = replace(self.working, lines=(*self.working.lines, why))
         return replace(self, u=self.u * ratio, working=working)
 
+    def turned(self) -> Figure:
+        """Of two things, the other over the one."""
+        first, _, second = self.name.partition(" over ")
+        low, high = (None if edge is None else -edge for edge in (self.high, self.low))
+        return replace(self, name=f"{second} over {first}", value=-self.value, low=low, high=high)
+
     def _as_read(self) -> Figure:
         """Ways over ground in metres where they are short, in feet or miles for a person who reads them so; the figure itself stays."""
         if self.unit == "km" and abs(self.value) < LEAST_KM and not show.imperial():
@@ -99,7 +105,7 @@ class Figure(Frozen):
 
     @property
     def text(self) -> str:
-        """`4.6 ± 1.1 dB`, `1.34 (1.28 to 1.41)`, `at most 1.12`."""
+        """`4.6 ± 1.1 dB`, `9 dB (6 to 13)`, `at most 1.12`."""
         return self._as_read()._text()
 
     def _text(self) -> str:
@@ -114,7 +120,7 @@ class Figure(Frozen):
         if self.low is not None or self.high is not None:
             if self._fixed(low) == self._fixed(high):
                 return f"{self._fixed(self.value)}{tail}"
-            return f"{self._fixed(self.value)} ({self._fixed(low)} to {self._fixed(high)}){tail}"
+            return f"{self._fixed(self.value)}{tail} ({self._fixed(low)} to {self._fixed(high)})"
         if self.u <= 0:
             return f"{self._fixed(self.value)}{tail}"
         return show.plus_minus(self.value, self.half, self.unit)

@@ -10,7 +10,7 @@ import numpy as np
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna
-from tallmast.physics.statistics import chi2_tail, coverage_factor
+from tallmast.physics.statistics import chi2_tail
 from tallmast.units import show
 
 from .field import FieldFinding
@@ -82,13 +82,12 @@ def _from_field(antenna: Antenna, evidence: Evidence, field: FieldFinding) -> li
     if far is not None and at_far is not None:
         far = far.revised(polarization=at_far.polarization, axial_ratio_db=at_far.axial_ratio_db)
     found = []
-    for group in field.groups:
+    for manner in dict.fromkeys(row.run.manner for row in field.rows):
         for reference in evidence.antennas:
-            difference = group.difference(antenna.id, reference.id)
+            difference = field.difference_by(manner, antenna.id, reference.id)
             if reference.known_gain_dbi is None or difference is None:
                 continue
-            k = coverage_factor(difference.degrees) / coverage_factor(math.inf)
-            d = named(difference.value, max(difference.u * k, 1e-6), "difference over the path")
+            d = named(difference.value, max(difference.u, 1e-6), "difference over the path")
             g = named(reference.known_gain_dbi, reference.known_gain_u_db, f"gain of {reference.name}")
             gain = d + g
             lines = [
@@ -105,11 +104,11 @@ def _from_field(antenna: Antenna, evidence: Evidence, field: FieldFinding) -> li
                     lines.append(f"polarization, given back {show.decibel(mine.value - theirs.value)}")
             lines.append(f"G = {show.decibel(gain.nominal_value, unit='dBi')}")
 
-            way = MANNER_WORDS[group.manner]
+            way = MANNER_WORDS[manner]
             working = Working(
                 tuple(lines),
                 parts_of(gain, "dB"),
-                "substitution over the path; uncertainty of few runs widened by Student's t",
+                "substitution over the path, by the day’s one model",
                 "Match and cable of each antenna are in it: this is gain as it is had in use.",
             )
             found.append(

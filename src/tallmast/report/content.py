@@ -107,7 +107,7 @@ def compose(climb: Climb) -> Report:
     verdict = climb.verdict
     methods = (
         "Every ± is the half-width of an interval that holds the true value nine times in ten, given that its stated parts are right.",
-        "Antennas are compared place by place; runs that changed more than one thing are kept and left out of comparisons.",
+        "All that was noted in the field is weighed at once; what was changed together is told together.",
         "A farthest point at which a link still worked is reported as ‘at least’.",
         "Distances are geodesics on WGS 84. Cautions are guidance: licence and local rules decide.",
     )

@@ -241,6 +241,25 @@ def percent(share: float) -> str:
     return "over 99 %" if share > 0.99 else f"{share * 100:.0f} %"
 
 
+def minutes(value: float) -> str:
+    """`25 minutes`, `2 hours`."""
+    if value < 90.0:
+        return count(round(value), "minute")
+    return count(round(value / 60.0), "hour")
+
+
+def certainty(chance: float) -> str:
+    """How sure something is, in one of five words, with its chance: `very probable (98 %)`; `open` below 60 %."""
+    if chance > 0.99:
+        return "certain (over 99 %)"
+    words = next((word for least, word in CERTAINTIES if chance >= least), "open")
+    return f"{words} ({chance * 100:.0f} %)"
+
+
+CERTAINTIES = ((0.95, "very probable"), (0.8, "probable"), (0.6, "leaning"))
+"""From which chance on, which word."""
+
+
 def chance_in_words(share: float) -> str:
     """`19 times in 20`, `about even`, `hardly ever`."""
     if share > 0.995:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from tallmast.findings.field.finding import FieldFinding
 from tallmast.findings.field.model.day import Day
 from tallmast.findings.field.model.mistakes import Judged
-from tallmast.findings.field.model.weighed import Gathered, Weighed, gathered, judged_of, weigh
 from tallmast.findings.field.settings import level_of_tried
 from tallmast.physics.design import Change
 
@@ -59,21 +59,14 @@ class Written:
             self.book.reading(self.runs[number - 1], f"s{k}", end=end, **said)
 
     @property
-    def _gathered(self) -> Gathered:
-        climb = self.book.climb()
-        return gathered(climb.evidence, climb.field, climb.displays)
-
-    @property
     def judged(self) -> Judged:
-        judged = judged_of(self._gathered)
+        judged = self.book.climb().field.judged
         assert judged is not None
         return judged
 
     @property
-    def weighed(self) -> Weighed:
-        weighed = weigh(self._gathered)
-        assert weighed is not None
-        return weighed
+    def weighed(self) -> FieldFinding:
+        return self.book.climb().field
 
     @property
     def day(self) -> Day:

@@ -6,10 +6,11 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from tallmast.findings.field.contrasts import DECIBELS, REACH
+from tallmast.findings.aims import Aims
+from tallmast.findings.climb import Climb
+from tallmast.findings.field.model.contrasts import DECIBELS, REACH
 from tallmast.findings.field.model.planner import ROUNDS, at_once
 from tallmast.findings.field.model.suspicions import suspicions
-from tallmast.findings.field.model.weighed import gathered, settled_by, weigh
 from tallmast.findings.field.model.working import READINGS, assumption_lines, shares_of
 from tallmast.findings.field.settings import sides
 from tallmast.notebook.records import Mark, RecordedColumn, Recording
@@ -111,7 +112,7 @@ def test_one_spot_is_not_settled_by_other_places():
     weighed = Written("AB", [[4], [3]], "readability").weighed
     (contrast,) = weighed.contrasts
     assert contrast.alone and not contrast.settled
-    step = settled_by(weighed.judged, contrast)
+    step = weighed.settled_by(contrast)
     assert step is None or not step.places
 
 
@@ -134,9 +135,7 @@ def test_what_acts_by_pose_is_told_pose_by_pose():
 
 @pytest.mark.parametrize(("back_db", "differ"), [(1.0, True), (6.0, False)])
 def test_legs_of_a_way_are_told_apart_where_they_differ(back_db, differ):
-    climb = flown(6.0, back_db).climb()
-    weighed = weigh(gathered(climb.evidence, climb.field, climb.displays))
-    (contrast,) = (c for c in weighed.contrasts if c.change.factor == "antenna")
+    (contrast,) = (c for c in flown(6.0, back_db).climb().field.contrasts if c.change.factor == "antenna")
     assert contrast.differ == contrast.by_leg == differ
     if differ:
         told = {name: figure.value for name, figure in contrast.blocks}
@@ -163,10 +162,10 @@ def test_what_would_settle_it_is_asked_of_the_model():
     weighed = close.weighed
     (contrast,) = weighed.contrasts
     assert not contrast.settled
-    step = settled_by(weighed.judged, contrast)
+    step = weighed.settled_by(contrast)
     assert step is not None and step.minutes > 0.0
     settled = Written("BAAB", LEVELS).weighed
-    assert settled_by(settled.judged, settled.contrasts[0]) is None
+    assert settled.settled_by(settled.contrasts[0]) is None
 
 
 def test_every_round_more_leaves_less_open():
@@ -227,17 +226,15 @@ def test_a_loose_connector_is_asked_about():
 
 def test_what_is_the_same_is_not_weighed_again():
     day = Written("BAAB", LEVELS)
-    climb = day.book.climb()
-    of_day = gathered(climb.evidence, climb.field, climb.displays)
-    first = weigh(of_day)
-    assert first is not None
-    assert weigh(of_day, first.judged).judged is first.judged
+    first = day.book.climb()
+    assert first.field.judged is not None
+    again = Climb(first.evidence, Aims(focus_id="b"), first)
+    assert again.field.judged is first.field.judged
 
 
 def test_levels_of_recordings_are_cells_of_their_stretches_at_either_end(recorded):  # noqa: F811
     """A third of what is heard has the antenna in it: left, out and back; the right branch and the home end have not."""
-    climb = recorded.climb()
-    weighed = weigh(gathered(climb.evidence, climb.field, climb.displays))
+    weighed = recorded.climb().field
     said = weighed.judged.day.model.said
     assert {(note.kind, note.end) for note in said} == {("cell", "away"), ("cell", "home")}
     assert len({note.spot.key for note in said}) == 6
@@ -255,8 +252,7 @@ def test_what_a_run_that_turned_recorded_beside_its_log_is_noted_too():
         book.series[key] = {"time_s": time, "first": np.full(len(time), -70.0 - run.number)}
         columns = [RecordedColumn(key="first", name="level", read_on="level in dBm")]
         book.add(Recording(run_id=run.id, series_id=key, columns=columns, marks=[Mark(at_s=0.0, name="gate")]))
-    climb = book.climb()
-    said = weigh(gathered(climb.evidence, climb.field, climb.displays)).judged.day.model.said
+    said = book.climb().field.judged.day.model.said
     assert {note.leg for note in said} == {"", "out", "back"}
     assert {note.spot.key for note in said if not note.leg} == {"stretch 0"}
 

@@ -69,6 +69,9 @@ def test_reaches_that_repeat_are_told_apart():
         assert known.here(day.change(other, "A")).chance_above(0.0) > 0.97
     low, high = known.here(day.change("B", "C")).quantile([0.05, 0.95])
     assert low < 2.0 < high
+    of = {frozenset((c.change.to[0], c.change.since[0])): c for c in day.weighed.contrasts}
+    assert of[frozenset("bd")].alike and of[frozenset("cd")].alike, "within 10 %, surely"
+    assert not of[frozenset("ab")].open and of[frozenset("ab")].chance_farther > 0.97
 
 
 def test_where_two_powers_broke_says_how_far_more_would_go():

@@ -11,7 +11,7 @@ import numpy as np
 from tallmast.findings.field.model.day import Day
 from tallmast.findings.field.model.mistakes import Judged
 from tallmast.findings.field.model.noted import Spot
-from tallmast.findings.field.model.weighed import gathered, judged_of
+from tallmast.findings.field.model.reached import farther, matched
 from tallmast.findings.field.settings import level_of_tried
 from tallmast.findings.figure import Figure
 from tallmast.notebook.records import Antenna
@@ -323,7 +323,9 @@ def times_as_far(rng) -> list[Answer]:
     while (made := reaches(rng, least=False)) is None:
         pass
     book, _, breaks = made
-    told = weighed(book).farther(change(book), "walk")
+    day = weighed(book)
+    of = matched(day, change(book))
+    told = farther(day, of) if of is not None else None
     return [(stated(told) if told is not None else None, float(np.log(breaks["A"] / breaks["B"])))]
 
 
@@ -417,8 +419,7 @@ def _padded(rng, forgotten: bool) -> tuple[Grid, Book, int]:
 
 
 def judged(book: Book) -> Judged:
-    climb = book.climb()
-    found = judged_of(gathered(climb.evidence, climb.field, climb.displays))
+    found = book.climb().field.judged
     assert found is not None
     return found
 

@@ -11,8 +11,8 @@ from typing import Any
 
 import numpy as np
 
-from tallmast.findings.field.contrasts import Contrast
-from tallmast.findings.field.group import Group
+from tallmast.findings.field.finding import FieldFinding
+from tallmast.findings.field.model.contrasts import Contrast
 from tallmast.findings.figure import Figure
 from tallmast.notebook.records import Piece
 
@@ -68,19 +68,16 @@ class Session:
                 heard = bool(value > threshold)
                 self.book.reading(run, place.id, heard=heard, level_dbm=float(round(value)) if heard else None)
 
-    def group(self) -> Group:
-        group = self.book.climb(self.antennas["A"]).field.main
-        assert group is not None
-        return group
+    def field(self) -> FieldFinding:
+        return self.book.climb(self.antennas["A"]).field
 
     def difference(self, a: str = "A", b: str = "B") -> Answer:
-        return self.group().difference(a.lower(), b.lower()), self.gains[a] - self.gains[b]
+        return self.field().difference(a.lower(), b.lower()), self.gains[a] - self.gains[b]
 
     def told(self, factor: str, to: str, since: str) -> Contrast | None:
         """Alone, not with something that changed with it."""
-        there = (
-            c for c in self.group().contrasts if (c.change.factor, c.change.to, c.change.since) == (factor, to, since)
-        )
+        wanted = {(factor, to, since), (factor, since, to)}
+        there = (c for c in self.field().contrasts if (c.change.factor, c.change.to, c.change.since) in wanted)
         return next((c for c in there if len(c.changes) == 1), None)
 
 
@@ -218,11 +215,14 @@ def forgotten(rng) -> list[Answer]:
     "field", "the pad that was forgotten is the one named", low=0.85, high=1.0, why="a share of runs rightly named"
 )
 def named(rng) -> list[Answer]:
-    """Held where the run named is the one; where none is named it can't be told."""
+    """Held where the run is among those named; where none is named it can't be told."""
     session = Session(rng)
     session.book.add(Piece(name="pad", type="pad", loss_db=10.0))
     wrong = int(rng.integers(1, 7))
     for number, letter in enumerate("ABBAAB", 1):
         session.run(number, 6, letter, 10.0 if number == wrong else 0.0, pad_db=10.0)
-    outlier = session.group().outlier
-    return [(None if outlier is None else Figure("run", float(outlier.run.number), 0.1, ""), float(wrong))]
+    judged = session.book.climb().field.judged
+    assert judged is not None
+    named = {judged.day.model.runs[one.mistake.run].number for one in judged.suspected}
+    told = wrong if wrong in named else min(named, default=0)
+    return [(Figure("run", float(told), 0.1, "") if named else None, float(wrong))]

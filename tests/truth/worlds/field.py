@@ -65,8 +65,8 @@ def campaign(rng, order: str, far_m: float = 2000.0, own_sd: float = 1.5, thresh
 def _difference(rng, order: str, own_sd: float = 1.5) -> list[Answer]:
     book, _, gains, antennas = campaign(rng, order, own_sd=own_sd)
     book.home()
-    group = book.climb(antennas["A"]).field.main
-    return [(group.difference("a", "b"), gains["A"] - gains["B"])]
+    field = book.climb(antennas["A"]).field
+    return [(field.difference("a", "b"), gains["A"] - gains["B"])]
 
 
 @quantity("field", "difference of two antennas, A B B A")
@@ -133,7 +133,7 @@ def typed_runs(rng, show=None, zero_u_db: float = 0.5, spoken=None, more_db: flo
 
 def _by_typed(rng, show=None, spoken=None, more_db: float = 0.0) -> list[Answer]:
     book, _, gains, antennas = typed_runs(rng, show, spoken=spoken, more_db=more_db)
-    return [(book.climb(antennas["A"]).field.main.difference("a", "b"), gains["A"] - gains["B"])]
+    return [(book.climb(antennas["A"]).field.difference("a", "b"), gains["A"] - gains["B"])]
 
 
 @quantity("field", "difference, readings typed at eight places")

@@ -52,7 +52,7 @@ def two_walks(rng) -> list[Answer]:
                 places[k] = book.place(f"p{k}", STEP**k).id
             book.reading(run, places[k], heard=heard)
     field = book.climb().field
-    pairs = {both: c.figure for both, c in told(field.reached, field.names).items()}
+    pairs = {both: c.farther for both, c in told(field.contrasts, field.names).items()}
     if ("A", "B") in pairs:
         return [(pairs["A", "B"], true["A"] / true["B"])]
     return [(pairs.get(("B", "A")), true["B"] / true["A"])]
@@ -105,9 +105,6 @@ def calls(rng) -> list[Answer]:
         own = rng.normal(0, 2.0, (2, len(distance)))
         return shared + ahead + own[0], shared + own[1]
 
-    many = np.exp(rng.uniform(np.log(800), np.log(5000), 20_000))
-    a, b = (graded(level) for level in levels_at(many))
-    true = 100.0 * float(np.mean(a > b) + 0.5 * np.mean(a == b))
     spots = np.exp(rng.uniform(np.log(800), np.log(5000), 8))
     book = Book()
     book.home()
@@ -118,16 +115,12 @@ def calls(rng) -> list[Answer]:
         run = book.run(antenna, number)
         for i, grade in enumerate(graded(level)):
             book.reading(run, f"s{i}", heard=bool(grade), readability=int(grade) or None)
-    field = book.climb().field
-    pairs = {both: c.figure for both, c in told(field.own, field.names).items()}
-    if ("A", "B") in pairs:
-        return [(pairs["A", "B"], true)]
-    return [(pairs.get(("B", "A")), 100.0 - true)]
+    return [(book.climb().field.difference("a", "b"), ahead)]
 
 
 def _off_runs(rng, order: str, spots: int) -> tuple[Book, float]:
     """Calls in which every run is off by a draw of its own (hands, battery, who listens), which is the same at all its spots.
-    Returns the book and how often, in per cent, A would be graded better than B in other runs at other spots."""
+    Returns the book and what A has over B."""
     ground, ahead, off_db = Ground(rng), rng.uniform(0, 6), rng.uniform(0.5, 1.5)
 
     def graded(distance: np.ndarray, shared: np.ndarray, own: np.ndarray, gain: float, off: np.ndarray) -> np.ndarray:
@@ -135,12 +128,6 @@ def _off_runs(rng, order: str, spots: int) -> tuple[Book, float]:
         return np.searchsorted(CUTS, level)
 
     gains = {"A": ahead, "B": 0.0}
-    many = np.exp(rng.uniform(np.log(800), np.log(5000), 20_000))
-    shared = rng.normal(0, 5.0, len(many))
-    a, b = (
-        graded(many, shared, rng.normal(0, 2.0, len(many)), gains[k], rng.normal(0, off_db, len(many))) for k in "AB"
-    )
-    true = 100.0 * float(np.mean(a > b) + 0.5 * np.mean(a == b))
     distance = np.exp(rng.uniform(np.log(800), np.log(5000), spots))
     shared, own = rng.normal(0, 5.0, spots), {k: rng.normal(0, 2.0, spots) for k in "AB"}
     book = Book()
@@ -154,29 +141,25 @@ def _off_runs(rng, order: str, spots: int) -> tuple[Book, float]:
             graded(distance, shared, own[letter], gains[letter], np.full(spots, rng.normal(0, off_db)))
         ):
             book.reading(run, f"s{i}", heard=bool(grade), readability=int(grade) or None)
-    return book, true
+    return book, ahead
 
 
-def _chance(book: Book, true: float) -> list[Answer]:
-    field = book.climb().field
-    pairs = {both: c.figure for both, c in told(field.own, field.names).items()}
-    if ("A", "B") in pairs:
-        return [(pairs["A", "B"], true)]
-    return [(pairs.get(("B", "A")), 100.0 - true)]
+def _ahead(book: Book, ahead: float) -> list[Answer]:
+    return [(book.climb().field.difference("a", "b"), ahead)]
 
 
 @quantity(
     "field", "better heard by grades, runs off, one of each", low=0.86, high=0.96, why="a share of eight has few values"
 )
 def off_one(rng) -> list[Answer]:
-    return _chance(*_off_runs(rng, "AB", 8))
+    return _ahead(*_off_runs(rng, "AB", 8))
 
 
 @quantity(
     "field", "better heard by grades, runs off, A B B A", low=0.86, high=0.98, why="a share of eight has few values"
 )
 def off_two(rng) -> list[Answer]:
-    return _chance(*_off_runs(rng, "ABBA", 8))
+    return _ahead(*_off_runs(rng, "ABBA", 8))
 
 
 @quantity(
@@ -187,4 +170,4 @@ def off_two(rng) -> list[Answer]:
     why="two runs of each tell badly how far a run is off",
 )
 def off_many(rng) -> list[Answer]:
-    return _chance(*_off_runs(rng, "ABBA", 20))
+    return _ahead(*_off_runs(rng, "ABBA", 20))

@@ -62,7 +62,7 @@ class Walks:
 
 def _asked(rng, scale: str, true: float, walks: Walks) -> list[Answer]:
     field = walks.book("ABBA").climb().field
-    pairs = told([c for c in field.own if c.scale == scale], field.names)
+    pairs = told([c for c in (*field.contrasts, *field.dying) if c.scale == scale], field.names)
     if ("A", "B") in pairs:
         return [(pairs["A", "B"].size, true)]
     turned = pairs.get(("B", "A"))

@@ -8,9 +8,8 @@ import numpy as np
 
 from tallmast.notebook.records import DisplayRun, Log
 from tallmast.physics.geodesy import destination
-from tallmast.physics.statistics import normal_cdf
 
-from ...findings.build import HOME, Book, told
+from ...findings.build import HOME, Book
 from ..tally import Answer, quantity
 
 DISTANCE = np.linspace(50.0, 950.0, 300)
@@ -57,31 +56,24 @@ def flown(rng: np.random.Generator, order: str, ahead: float, receiver: str) -> 
 def stepped(rng: np.random.Generator) -> list[Answer]:
     ahead = rng.uniform(-4, 4)
     field = flown(rng, "ABBA", ahead, "logger").climb().field
-    return [(told(field.main.contrasts, field.names)["A", "B"].figure, ahead)]
+    return [(field.difference("a", "b"), ahead)]
 
 
-def _chance(rng: np.random.Generator, order: str) -> list[Answer]:
+def _ahead(rng: np.random.Generator, order: str) -> list[Answer]:
     ahead = rng.uniform(0, 3)
-    field = flown(rng, order, ahead, "").climb().field
-    a = STRETCH_M / ALIKE_M
-    own = OWN_DB**2 * 2.0 * (a - 1.0 + math.exp(-a)) / a**2
-    true = 100.0 * float(normal_cdf(ahead / math.sqrt(2.0 * (own + OFF_DB**2))))
-    pairs = {both: c.figure for both, c in told(field.own, field.names).items()}
-    if ("A", "B") in pairs:
-        return [(pairs["A", "B"], true)]
-    return [(pairs.get(("B", "A")), 100.0 - true)]
+    return [(flown(rng, order, ahead, "").climb().field.difference("a", "b"), ahead)]
 
 
 @quantity("field", "better over tracks in counts, nothing stepped, A B B A")
 def counted(rng: np.random.Generator) -> list[Answer]:
-    return _chance(rng, "ABBA")
+    return _ahead(rng, "ABBA")
 
 
 @quantity("field", "better over tracks in counts, nothing stepped, three of each")
 def counted_thrice(rng: np.random.Generator) -> list[Answer]:
-    return _chance(rng, "ABBAAB")
+    return _ahead(rng, "ABBAAB")
 
 
 @quantity("field", "better over tracks in counts, nothing stepped, one of each")
 def counted_once(rng: np.random.Generator) -> list[Answer]:
-    return _chance(rng, "AB")
+    return _ahead(rng, "AB")

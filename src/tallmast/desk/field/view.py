@@ -128,7 +128,7 @@ class FieldView(RungView):
         finding = climb.field
         self.pictures.setVisible(finding.home is not None or bool(finding.places))
         # Where nothing was heard at a known distance, the map has the room.
-        noted = finding.samples or finding.reports or finding.traces or finding.own
+        noted = finding.samples or finding.reports or finding.traces or finding.contrasts
         self.level_card.setVisible(finding.along_the_way or not noted)
         decision = decision_of(finding)
         self.decision_card.setVisible(decision is not None)

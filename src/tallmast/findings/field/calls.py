@@ -11,8 +11,19 @@ from tallmast.units import show
 from tallmast.units.shown import SCALES
 
 from .fixes import PlaceFix
-from .own_scale import HEARD, scale_of
+from .model.noted import HEARD
 from .runs import RunRow, Tried
+
+
+def scale_of(reading: Reading, stepped: Iterable[str]) -> tuple[str, float] | None:
+    """(scale, value) of a reading that tells no decibels; None of one that does, or of one that says nothing."""
+    if reading.shown is not None and reading.receiver not in stepped:
+        return (reading.scale, reading.shown) if reading.scale else None
+    if reading.readability is not None:
+        return "readability", float(reading.readability)
+    if not reading.heard:
+        return "", 0.0
+    return (HEARD, 1.0) if reading.level_dbm is None and reading.shown is None else None
 
 
 class Attempt(Frozen):

@@ -13,10 +13,9 @@ from tallmast.units import show
 
 from ..figure import Check, Figure, Working
 from ..rails import exponent_trouble
-from . import outliers, steps
-from .contrasts import DECIBELS
-from .decision import decision_of
+from . import steps
 from .finding import FieldFinding
+from .model.suspicions import suspicions
 from .runs import Tried, tried
 from .samples import at_ceiling, by_s_units
 from .settings import sides
@@ -24,9 +23,8 @@ from .words import parting_words
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
-
-SURE = 1.19
-"""Times the half-width of 90 % is that of 95 %."""
+APART = 1.96
+"""Standard deviations: 19 times in 20."""
 
 
 def ceiling_checks(evidence: Evidence, field: FieldFinding, displays: Mapping[str, DisplayFinding]) -> list[Check]:
@@ -118,47 +116,54 @@ def checks_of(field: FieldFinding) -> list[Check]:
 
 
 def contrast_checks(field: FieldFinding) -> list[Check]:
-    """What was changed together with something else, blocks that disagree, orders never swapped, a drift."""
-    out, decision = [], decision_of(field)
+    """What was changed together with something else, legs that differ, mistakes that the notes speak for, known steps, a drift."""
+    out = []
     for contrast in field.contrasts:
         both = sides(contrast.changes, field.names)
-        if len(contrast.changes) > 1 and decision is not None and contrast.scale == decision.scale:
-            words = f"{both[0]} against {both[1]}: {show.join([c.factor for c in contrast.changes])} told as one"
+        if len(contrast.changes) > 1:
+            words = f"{both[0]} against {both[1]}: {show.join([c.factor for c in contrast.changes])} changed together"
             why = f"{show.upper_first(parting_words(contrast, field.names))}."
             out.append(Check("open", words, contrast.figure, why))
-        if contrast.agree == "disagrees":
-            within = "; ".join(f"{block or 'nothing noted'}: {figure.text}" for block, figure in contrast.blocks)
-            legs = contrast.by_leg
-            wide = "; the ± is widened to take both in" if contrast.scale == DECIBELS and not legs else ""
-            why = f"{within}. What it does depends on {'which way one goes' if legs else 'the rest'}{wide}."
-            what = "out and back differ" if legs else "blocks disagree"
-            out.append(
-                Check("open" if legs else "disagrees", f"{both[0]} over {both[1]}: {what}", contrast.figure, why)
-            )
-    out += _manners_disagree(field)
+        if contrast.differ and contrast.by_leg:
+            within = "; ".join(f"{block}: {figure.text}" for block, figure in contrast.blocks)
+            why = f"{within}. What it does depends on which way one goes."
+            out.append(Check("open", f"{both[0]} over {both[1]}: out and back differ", contrast.figure, why))
+    out += kinds_checks(field) + manners_checks(field)
+    if field.judged is not None:
+        out += suspicions(field.judged)
     for group in field.groups:
         out += [steps.check(step) for step in group.steps]
-        out += [outliers.check(group.outlier)] if group.outlier is not None else []
     return out + _drift_checks(field)
 
 
-def _manners_disagree(field: FieldFinding) -> list[Check]:
+def kinds_checks(field: FieldFinding) -> list[Check]:
+    """Kinds of notes that say the opposite of each other, each for itself surely."""
+    out = []
+    for contrast in field.contrasts:
+        low = max((figure.interval[0] for _, figure in contrast.by_kind), default=0.0)
+        high = min((figure.interval[1] for _, figure in contrast.by_kind), default=0.0)
+        if low > 0.0 > high:
+            both = sides(contrast.changes, field.names)
+            words = f"{both[0]} over {both[1]}: kinds of readings disagree"
+            told = "; ".join(f"{kind}: {figure.text}" for kind, figure in contrast.by_kind)
+            why = f"{told}. What was read on one of them went by something else than the level: look at its notes."
+            out.append(Check("disagrees", words, contrast.figure, why))
+    return out
+
+
+def manners_checks(field: FieldFinding) -> list[Check]:
     """The same change told in two manners, by boat and in flight, farther apart than nineteen times of twenty."""
     out = []
-    main = {contrast.key: contrast for contrast in field.contrasts if contrast.scale == DECIBELS}
-    for manner, other in field.apart:
-        mine = main.get(other.key)
-        if mine is None or field.main is None:
-            continue
-        there = other.figure.value if other.change in mine.changes else -other.figure.value
-        if abs(there - mine.figure.value) > SURE * math.hypot(mine.figure.half, other.figure.half):
-            better, less = sides(mine.changes, field.names)
-            words = f"{better} over {less}: {field.main.manner} and {manner} disagree"
-            why = (
-                f"{field.main.manner}: {mine.figure.text}; {manner}: {show.plus_minus(there, other.figure.half, 'dB')}. "
-                "Other places, paths and angles are other answers: go by the manner in which it is to be used."
-            )
-            out.append(Check("disagrees", words, other.figure, why))
+    for contrast in field.contrasts:
+        for (manner, one), (other, another) in combinations(contrast.by_manner, 2):
+            if abs(one.value - another.value) > APART * math.hypot(one.u, another.u):
+                both = sides(contrast.changes, field.names)
+                words = f"{both[0]} over {both[1]}: {manner} and {other} disagree"
+                why = (
+                    f"{manner}: {one.text}; {other}: {another.text}. "
+                    "Other places, paths and angles are other answers: go by the manner in which it is to be used."
+                )
+                out.append(Check("disagrees", words, contrast.figure, why))
     return out
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
 from functools import cached_property
 
 from tallmast.frozen import Frozen, field
@@ -10,14 +9,18 @@ from tallmast.notebook.records import Place, Reading
 
 from ..figure import Figure, Finding
 from .calls import Calls
-from .contrasts import Contrast
 from .ends import Ends
 from .fixes import PlaceFix
 from .ground import OverGround
 from .group import Group
 from .laid import Aligned
-from .runs import RunRow, Tried
+from .model.contrasts import DECIBELS, Contrast
+from .model.mistakes import Judged
+from .model.planner import Step
+from .model.weighed import Weighed, settled_by
+from .runs import ANTENNA, RunRow, Tried
 from .samples import RunSamples
+from .settings import level_of_tried, tried_of
 from .trace import Trace
 from .tracks import Walk
 
@@ -53,10 +56,8 @@ class FieldFinding(Finding):
     home: Place | None = None
     wanted: Place | None = None
     walks: tuple[Walk, ...] = ()
-    own: tuple[Contrast, ...] = ()
-    """On scales of their own, the better level first: grades, displays, heard or not."""
-    reached: tuple[Contrast, ...] = ()
-    """By how far it was heard, the farther level first."""
+    weighed: Weighed | None = None
+    """All notes of the day at once."""
     calls: Calls | None = None
     """Place by antenna and mode, where anything but levels was noted."""
     names: dict[Tried, str] = field(default_factory=dict)
@@ -69,22 +70,61 @@ class FieldFinding(Finding):
     ground: OverGround | None = None
     """The two antennas that are spoken of over the same ground."""
 
+    @property
+    def judged(self) -> Judged | None:
+        """The day, and what may have gone wrong in it."""
+        return self.weighed.judged if self.weighed is not None else None
+
+    @property
+    def contrasts(self) -> tuple[Contrast, ...]:
+        """Of every factor, the better level first in each; antennas before other things."""
+        return self.weighed.contrasts if self.weighed is not None else ()
+
+    @property
+    def dying(self) -> tuple[Contrast, ...]:
+        """The same of how often recordings drop out, and of how long they are usable: not of the level."""
+        return self.weighed.dying if self.weighed is not None else ()
+
     @cached_property
     def along_the_way(self) -> bool:
         """Whether a level was heard at a known distance."""
         return any(s.at_distance.heard.any() for s in self.samples)
 
-    @cached_property
-    def contrasts(self) -> tuple[Contrast, ...]:
-        """On every scale: in decibels over the main group's places, the better level first, then the others."""
-        levels = self.main.contrasts if self.main else ()
-        return _once((*_ahead(levels), *self.own, *self.reached))
+    def settled_by(self, contrast: Contrast) -> Step | None:
+        """What would settle a contrast the quickest."""
+        return settled_by(self.judged, contrast) if self.judged is not None else None
 
-    @cached_property
-    def apart(self) -> tuple[tuple[str, Contrast], ...]:
-        """(manner, contrast) in decibels of the runs of other manners than the main group's: other places, another path."""
-        others = (group for group in self.groups if group is not self.main)
-        return tuple((group.manner, c) for group in others for c in _once(_ahead(group.contrasts)))
+    def of_antennas(self, antenna_a: str, antenna_b: str) -> Contrast | None:
+        """Two antennas against each other, nothing else changed with them; the states that were run last."""
+        both = {antenna_a, antenna_b}
+        found = (
+            c
+            for c in self.contrasts
+            if c.change.factor == ANTENNA
+            and len(c.changes) == 1
+            and {tried_of(c.change.to)[0], tried_of(c.change.since)[0]} == both
+        )
+        order = {level_of_tried(tried): i for i, tried in enumerate(self.names)}
+        return max(found, key=lambda c: order.get(c.change.to, -1) + order.get(c.change.since, -1), default=None)
+
+    def difference(self, antenna_a: str, antenna_b: str) -> Figure | None:
+        """A over B, dB; None where no notes tell them apart from all else."""
+        contrast = self.of_antennas(antenna_a, antenna_b)
+        if contrast is None:
+            return None
+        figure = contrast.figure
+        return figure if tried_of(contrast.change.to)[0] == antenna_a else figure.turned()
+
+    def difference_by(self, manner: str, antenna_a: str, antenna_b: str) -> Figure | None:
+        """The same by the runs of one manner alone, as levels have it."""
+        contrast = self.of_antennas(antenna_a, antenna_b)
+        if contrast is None or contrast.scale != DECIBELS:
+            return None
+        whole = {manner: contrast.figure} if contrast.manners == (manner,) else {}
+        figure = (dict(contrast.by_manner) or whole).get(manner)
+        if figure is None:
+            return None
+        return figure if tried_of(contrast.change.to)[0] == antenna_a else figure.turned()
 
     @property
     def main(self) -> Group | None:
@@ -97,12 +137,3 @@ class FieldFinding(Finding):
 
     def wanted_distance_m(self) -> float | None:
         return next((p.distance.value for p in self.places if self.wanted and p.place.id == self.wanted.id), None)
-
-
-def _ahead(contrasts: Iterable[Contrast]) -> tuple[Contrast, ...]:
-    return tuple(c for c in contrasts if c.figure.value >= 0)
-
-
-def _once(contrasts: Sequence[Contrast]) -> tuple[Contrast, ...]:
-    """What was changed together is told from each of the things that were; once is enough."""
-    return tuple({(c.scale, c.key): c for c in reversed(contrasts)}.values())[::-1]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
 
@@ -11,9 +11,10 @@ from tallmast.physics.decibels import Floats
 
 from ..figure import Figure
 from .group import Group
-from .runs import RunRow, Tried
+from .model.contrasts import Contrast
+from .runs import ANTENNA, RunRow, Tried
 from .samples import RunSamples
-from .settings import steps_db
+from .settings import steps_db, tried_of
 
 HEARD_SHARE = 0.6
 """Of a cell's samples; where less came through, the mean of it would flatter."""
@@ -58,12 +59,16 @@ class OverGround(Frozen):
 
 
 def over_ground(
-    group: Group | None, rows: Sequence[RunRow], samples: Sequence[RunSamples], focus_id: str
+    group: Group | None,
+    told: Contrast | None,
+    rows: Sequence[RunRow],
+    samples: Sequence[RunSamples],
+    names: Mapping[Tried, str],
 ) -> OverGround | None:
     """Of the pair that is spoken of; None where they were not both heard over a ground of known directions."""
-    pair = group.pair_of(focus_id) if group is not None else None
-    if group is None or pair is None:
+    if group is None or told is None or told.change.factor != ANTENNA:
         return None
+    pair = tried_of(told.change.to), tried_of(told.change.since)
     rows = [row for row in rows if row.run.manner == group.manner and row.same_in_db]
     base = next((row for row in rows if row.verdict == "baseline"), rows[0])
     steps = dict(zip((row.run.id for row in rows), np.sum(steps_db(rows, base), axis=0), strict=True))
@@ -80,10 +85,9 @@ def over_ground(
     known = np.isfinite(difference)
     if known.sum() < FEWEST:
         return None
-    names = group.names
     both = (Heard(pair[0], names[pair[0]], *a), Heard(pair[1], names[pair[1]], *b))
     east, north = (0.5 * (a[k][at_a] + b[k][at_b])[known] for k in (0, 1))
-    return OverGround(both, group.differences[pair], east, north, difference[known])
+    return OverGround(both, told.figure, east, north, difference[known])
 
 
 def _cells(runs: Sequence[tuple[RunSamples, float]]) -> tuple[Floats, Floats, Floats, Floats] | None:

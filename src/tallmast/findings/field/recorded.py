@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 
 import numpy as np
@@ -79,8 +80,8 @@ def _mean(read_on: str, values: Floats) -> float:
     return float(values[known].mean()) if known.any() else float("nan")
 
 
-Noted = dict[str, dict[str, dict[tuple[str, str], list[float]]]]
-"""scale → run → (stretch, end) → values, as they are shown."""
+Noted = dict[str, dict[str, dict[tuple[str, str, float], list[float]]]]
+"""scale → run → (stretch, end, how far from home it is, m, or NaN) → values, as they are shown."""
 
 
 def noted_of(traces: Sequence[Trace]) -> Noted:
@@ -93,7 +94,7 @@ def noted_of(traces: Sequence[Trace]) -> Noted:
             value = np.inf
         if not np.isnan(value):
             # Two branches at one stretch are one spot, as two ends of one place are.
-            cell = (STRETCH + stretch.name, f"{trace.end} {trace.branch}".strip())
+            cell = (STRETCH + stretch.name, f"{trace.end} {trace.branch}".strip(), math.nan)
             out.setdefault(scale, {}).setdefault(trace.run.id, {}).setdefault(cell, []).append(value)
 
     for trace in traces:

@@ -1,16 +1,19 @@
-"""How far repeats of a run differ."""
+"""Levels of runs by cells: how far repeats of a run differ, and what the session drifted."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping, Sequence
 
 import numpy as np
+from msgspec.structs import replace
 
 from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.physics.design import Design, order_of
 from tallmast.physics.statistics import coverage_factor
 
+from .runs import FactorKind
 from .samples import Cells
 
 ASSUMED_RUN_SPREAD_DB = 1.0
@@ -101,12 +104,15 @@ def drift_of(cells: Cells, design: Design) -> Drift:
     return Drift(slope, u, float(degrees), True)
 
 
-def runs_for(spread: RunSpread, wanted_half_db: float, u_place_db: float = 0.0, most: int = 30) -> int | None:
-    """How many runs of each of two antennas bring the ± of their difference under `wanted_half_db`; None where no number
-    would. `u_place_db`: what the same places leave open however often they are gone over."""
-    for n in range(2, most + 1):
-        degrees = 2.0 * (n - 1) if not spread.assumed else math.inf
-        u = math.hypot(spread.s_db * math.sqrt(2 / n), u_place_db)
-        if coverage_factor(degrees) * u <= wanted_half_db:
-            return n
-    return None
+class Levels:
+    """Runs of one manner by cells, and their settings, with the drift of the session taken out where it can be told."""
+
+    def __init__(self, cells: Cells, settings: Sequence[Mapping[str, str]], kinds: Mapping[str, FactorKind]) -> None:
+        """`settings` [run], the level of each factor."""
+        names = [n for n in settings[0] if len({s[n] for s in settings}) > 1 and kinds.get(n) in ("compared", "block")]
+        self.design = Design(names, [[s[n] for n in names] for s in settings])
+        self.order = order_of(len(settings))
+        self.drift = drift_of(cells, self.design)
+        shift = self.drift.value_db * self.order if self.drift.told else np.zeros(len(settings))
+        self.cells = replace(cells, level_dbm=cells.level_dbm - shift[:, None])
+        self.spread = run_spread(self.cells, self.design, int(self.drift.told))

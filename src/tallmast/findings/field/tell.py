@@ -24,22 +24,26 @@ from .ground import over_ground
 from .group import Group, group_of
 from .laid import aligned
 from .mistakes import mistake_checks
-from .outliers import pads_known
-from .own_scale import own_contrasts
-from .reaches import lost_words, reach_contrasts, reach_of
+from .model.contrasts import DECIBELS
+from .model.weighed import Gathered, day_notes, weigh
+from .reaches import lost_words, reach_of
 from .recorded import merged, noted_of, recorded_checks, traces_of
 from .runs import RunRow, Tried, tried, what_changed
 from .samples import gather
-from .spread import runs_for
 from .tracks import noted_on_the_way, track_checks, walks
-from .words import alike_and_different, contrast_words, most_told, pair_words, spoken_of
+from .words import contrast_words, dying_words, elsewhere_words, seen_words, settling_words, spoken_of
 
 if TYPE_CHECKING:
     from ..levels.display import DisplayFinding
 
 
-def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] | None = None) -> FieldFinding:
-    """The Field's finding, told of the antenna in focus against the best of the others."""
+def find(
+    evidence: Evidence,
+    aims: Aims,
+    displays: Mapping[str, DisplayFinding] | None = None,
+    before: FieldFinding | None = None,
+) -> FieldFinding:
+    """The Field's finding, told of the antenna in focus against the best of the others. `before`: as it was one note ago."""
     if not evidence.places and not evidence.runs:
         return FieldFinding(
             "No places yet.",
@@ -49,22 +53,21 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         )
     home = evidence.home or next((p for p in evidence.places if p.position is not None), None)
     origin, fixes = origin_of(evidence, home), fixes_of(evidence, home)
-    sky = {place_id for place_id, fix in fixes.items() if fix.by_sky}
     rows = what_changed(evidence)
     what = {row.run.id: tried(evidence, row.run) for row in rows}
     traces = traces_of(evidence, what)
     samples = gather(evidence, origin, fixes, displays, traces)
     names = _names_tried(evidence, list(what.values()))
-    groups, pads = [], pads_known(evidence)
+    groups = []
     for manner in dict.fromkeys(row.run.manner for row in rows):
-        group = group_of([row for row in rows if row.run.manner == manner], samples, names, pads)
+        group = group_of([row for row in rows if row.run.manner == manner], samples, names)
         if group:
             groups.append(group)
     reaches = [r for row in rows if (r := reach_of(row, evidence, samples.get(row.run.id), fixes))]
-    by_ground = noted_on_the_way(evidence, origin, displays or {})
-    own = tuple(own_contrasts(evidence, rows, what, names, displays or {}, sky, merged(noted_of(traces), by_ground)))
+    in_time = merged(noted_of(traces), noted_on_the_way(evidence, origin, displays or {}))
+    day = Gathered(evidence, rows, what, names, fixes, samples, displays or {}, in_time)
+    weighed = weigh(day_notes(day), before.weighed if before is not None else None)
     calls = calls_of(evidence, rows, what, names, fixes, displays or {})
-    reached = tuple(reach_contrasts(reaches, rows, what, names))
     draft = FieldFinding(
         "",
         "",
@@ -78,15 +81,16 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         home=home,
         wanted=evidence.wanted or _farthest(fixes.values()),
         walks=walks(evidence, origin),
-        own=own,
-        reached=reached,
+        weighed=weighed,
         calls=calls,
         names=names,
         ends=ends_of(evidence, fixes),
         traces=traces,
         laid=aligned(traces),
     )
-    draft = replace(draft, ground=over_ground(draft.main, rows, draft.samples, aims.focus_id))
+    draft = replace(
+        draft, ground=over_ground(draft.main, spoken_of(draft.contrasts, aims.focus_id), rows, draft.samples, names)
+    )
     sentence, detail, headline = _sentence(draft, evidence, aims)
     checks = (
         checks_of(draft)
@@ -106,8 +110,7 @@ def find(evidence: Evidence, aims: Aims, displays: Mapping[str, DisplayFinding] 
         standing = Standing("some", f"{show.count(len(evidence.places), 'place')}, no run")
     else:
         words = f"{len(rows)} run{'s' if len(rows) != 1 else ''}" + (f", {len(out)} mixed" if out else "")
-        compared = any(g.differences for g in groups) or bool(own or reached)
-        standing = Standing("disagreement" if out else "done" if compared else "some", words)
+        standing = Standing("disagreement" if out else "done" if draft.contrasts else "some", words)
     return replace(draft, sentence=sentence, detail=detail, standing=standing, checks=tuple(checks), headline=headline)
 
 
@@ -160,28 +163,18 @@ def _sentence(field: FieldFinding, evidence: Evidence, aims: Aims) -> tuple[str,
             field.places[0].distance if field.places else None,
         )
     detail = _left_out_words(field)
-    group = field.main
-    pair = group.pair_of(aims.focus_id) if group else None
-    if group and pair:
-        figure = group.differences[pair]
-        sentence = pair_words(figure, (group.names[pair[0]], group.names[pair[1]]))
-        if figure.half > 1.0:
-            n = runs_for(group.spread, 1.0, group.u_place_db(pair))
-            if group.spread.assumed:
-                sentence = sentence[:-1] + "; run both again to see how far repeats differ."
-            elif n is not None:
-                have = min(group.fit.runs.get(pair[0], 1), group.fit.runs.get(pair[1], 1)) if group.fit else 1
-                more = max(n - have, 1)
-                sentence = (
-                    sentence[:-1] + f"; {show.count(more, 'more swapped run')} of each would settle it within 1 dB."
-                )
-            else:
-                sentence = sentence[:-1] + "; more places, rather than more runs, would make it narrower."
-        return sentence, detail or _path_words(group), figure
-    told = spoken_of(most_told(field.contrasts))
+    told = spoken_of(field.contrasts, aims.focus_id)
     if told is not None:
-        different = alike_and_different(field.contrasts, field.names)
-        return contrast_words(told, field.names), different or detail or told.figure.working.meaning, told.figure
+        sentence = contrast_words(told, field.names)
+        more = (
+            dying_words(field.dying, told, field.names),
+            settling_words(told, field.settled_by(told), field.names),
+            elsewhere_words(told),
+            seen_words(told),
+            detail,
+            _path_words(field.main) if field.main is not None and told.scale == DECIBELS else "",
+        )
+        return sentence, " ".join(filter(None, more)), told.figure
     if field.reaches:
         best = max(field.reaches, key=lambda r: r.furthest.value)
         name = names.get(best.row.run.antenna_id, "The antenna")

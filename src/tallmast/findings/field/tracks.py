@@ -145,7 +145,8 @@ def noted_on_the_way(
         for number in np.unique(step):
             here = values[(step == number) & np.isfinite(values)]
             if len(here) >= FEWEST:
-                run.setdefault((f"{GROUND}{number}", "away"), []).append(float(here.mean()))
+                middle = (float(number) + 0.5) / STEPS * longest
+                run.setdefault((f"{GROUND}{number}", "away", middle), []).append(float(here.mean()))
     return out
 
 

@@ -1,4 +1,4 @@
-"""Contrasts as they are told: the better one first, its number, its ±, what it rests on."""
+"""Contrasts as they are told: the better one first, its number with its interval, how sure it is."""
 
 from __future__ import annotations
 
@@ -9,125 +9,132 @@ from tallmast.units import show
 from tallmast.units.shown import SCALES
 
 from ..figure import Figure
-from .contrasts import DECIBELS, REACH, Contrast
-from .own_scale import FEW_SPOTS, HEARD
-from .recorded import HOW_IT_DIES, WHOLE
-from .runs import ANTENNA, Tried
-from .settings import level_words, sides
+from .model.contrasts import ALIKE_DB, DECIBELS, REACH, Contrast
+from .model.planner import Step
+from .runs import ANTENNA, FAR_ANTENNA, Tried
+from .settings import level_words, sides, tried_of
 
-ALIKE_DB = 3.0
-"""Half the power: two things that are surely closer than this are called alike."""
-TRIES = 2
-"""Approaches of each before one is called farther without saying that more are needed."""
-
-
-def pair_words(figure: Figure, names: tuple[str, str]) -> str:
-    """The sentence of two antennas' difference, the better one named first."""
-    low, high = figure.interval
-    if low <= 0 <= high:
-        within = max(-low, high)
-        if within <= ALIKE_DB:
-            return f"{show.upper_first(names[0])} and {names[1]} are alike within {show.decibel(within)} over this path: {figure.text}."
-        return f"{show.upper_first(names[0])} and {names[1]} can't be told apart over this path: {figure.text}."
-    return f"{show.upper_first(names[0])} beats {names[1]} by {figure.text} over the same path."
+LEANING, SURE = 0.6, 0.95
+"""Chances from which on one is said to look better, and to be."""
+MOST_BLOCKS = 2
 
 
 def contrast_words(contrast: Contrast, names: Mapping[Tried, str]) -> str:
-    """One sentence of a contrast on whatever scale it is."""
+    """One sentence of a contrast, whatever it was read on."""
     both = sides(contrast.changes, names)
-    if contrast.scale == DECIBELS:
-        told = _in_decibels(contrast, both)
-    elif contrast.scale == REACH:
-        told = ratio_words(contrast.figure, both, contrast.cells)
-    else:
-        told = own_words(contrast, both)
-    return told[:-1] + f"; {parting_words(contrast, names)}." if len(contrast.changes) > 1 else told
+    told = _told(contrast, both)
+    if len(contrast.changes) > 1:
+        told = f"{told[:-1]}; {show.join([c.factor for c in contrast.changes])} changed together."
+    return told
 
 
 def parting_words(contrast: Contrast, names: Mapping[Tried, str]) -> str:
-    """What was changed together, and the run that would part it."""
-    several = show.join([c.factor for c in contrast.changes])
-    told = f"{several} changed together, so it is the sum of them"
+    """What was changed together, and the run that would separate it."""
+    told = f"{show.join([c.factor for c in contrast.changes])} changed together, so it is the sum of them"
     if not contrast.parted:
         return told
     first, *others = contrast.changes
     run = [level_words(first, first.to, names), *(level_words(c, c.since, names) for c in others)]
-    return f"{told}, and a run with {show.join(run)} would part them"
+    return f"{told}; a run with {show.join(run)} would separate them"
 
 
-def _in_decibels(contrast: Contrast, both: tuple[str, str]) -> str:
-    if contrast.change.factor == ANTENNA:
-        return pair_words(contrast.figure, both)
-    low, high = contrast.figure.interval
-    first, second = both
-    if low <= 0 <= high:
-        within = max(-low, high)
-        alike = f"are alike within {show.decibel(within)}" if within <= ALIKE_DB else "can’t be told apart"
-        return f"{show.upper_first(first)} and {second} {alike}: {contrast.figure.text}."
-    ahead = contrast.figure
-    if ahead.value < 0:
-        return f"{show.upper_first(first)} costs {show.plus_minus(-ahead.value, ahead.half, 'dB')} against {second}."
-    return f"{show.upper_first(first)} brings {ahead.text} over {second}."
-
-
-def own_words(contrast: Contrast, names: tuple[str, str]) -> str:
-    """The sentence of a comparison by grades or by what a display shows."""
-    figure, scale = contrast.figure, SCALES[contrast.scale]
-    where = f"at {contrast.alone} alone" if contrast.alone else "at the same spot"
-    few = contrast.cells < FEW_SPOTS
-    more = f"; noted at {show.count(contrast.cells, 'spot')} only, {FEW_SPOTS} or more would tell" if few else ""
-    if contrast.alone == WHOLE:
-        where, more = "over whole recordings", "; marks along them would tell where"
-    by = f", by {contrast.size.text}" if contrast.size is not None and contrast.size.value > 0 else ""
-    if contrast.told_by_block:
-        told = [_in_block(block, f, names, scale.ahead) for block, f in merged_blocks(contrast.blocks)]
-        return f"{show.upper_first('; '.join(told))}."
+def _told(contrast: Contrast, both: tuple[str, str]) -> str:
+    better, other = both
+    if contrast.differ:
+        return _by_block(contrast, both)
+    if contrast.farther is not None:
+        return _farther(contrast, contrast.farther, both)
+    at = f"at {contrast.alone}" if contrast.alone else ""
     if contrast.alike:
-        return f"{show.upper_first(where)} {names[0]} and {names[1]} can’t be told apart: {names[0]} {scale.ahead} {names[1]} {figure.text} of the time{more}."
-    return f"{show.upper_first(names[0])} {scale.ahead} {names[1]} {where}, {figure.text} of the time{by}{more}."
+        return f"{_upper(at, better)} and {other} are alike within {show.decibel(contrast.within_db)}."
+    if contrast.chance < LEANING:
+        return f"{_upper(at, better)} and {other} can’t be told apart yet: {contrast.figure.text}."
+    verb = "is better than" if contrast.chance >= SURE else "looks better than"
+    sure = show.certainty(contrast.chance)
+    if contrast.scale in (DECIBELS, REACH):
+        return f"{_upper(at, better)} {verb} {other} by {contrast.figure.text}; {sure}."
+    if contrast.chance >= SURE:
+        verb = SCALES[contrast.scale].ahead
+    seen = next((s for s in contrast.seen if s.scale == contrast.scale), None)
+    if seen is None or seen.spots < 2 or contrast.alone:
+        return f"{_upper(at, better)} {verb} {other}; {sure}."
+    return f"{show.upper_first(better)} {verb} {other} {seen.at}; {sure}."
 
 
-def merged_blocks(blocks: Sequence[tuple[str, Figure]]) -> list[tuple[str, Figure]]:
-    """Blocks that say the same and have something in common that none of the others has, as one by that, with the figure of the
-    least sure of them."""
-    said: dict[int, list[tuple[str, Figure]]] = {}
-    for block in blocks:
-        low, high = block[1].interval
-        said.setdefault((low > 50.0) - (high < 50.0), []).append(block)
-    out: list[tuple[str, Figure]] = []
-    for outcome, mine in said.items():
-        shared = set.intersection(*(set(label.split(", ")) for label, _ in mine))
-        others = [set(label.split(", ")) for other, them in said.items() if other != outcome for label, _ in them]
-        if len(mine) > 1 and any(shared) and others and not any(shared <= other for other in others):
-            label = ", ".join(part for part in mine[0][0].split(", ") if part in shared)
-            out.append((label, min((figure for _, figure in mine), key=lambda f: abs(f.value - 50.0))))
-        else:
-            out += mine
-    return out
+def _upper(at: str, better: str) -> str:
+    return f"{show.upper_first(at)}, {better}" if at else show.upper_first(better)
 
 
-def _in_block(block: str, figure: Figure, names: tuple[str, str], ahead: str) -> str:
-    """What one block says, where they differ."""
+def _by_block(contrast: Contrast, both: tuple[str, str]) -> str:
+    """Where it does one thing here and another there: the two that are farthest apart."""
+    ordered = sorted(contrast.blocks, key=lambda block: -block[1].value)
+    shown = [ordered[0], ordered[-1]] if len(ordered) > MOST_BLOCKS else ordered
+    words = [f"{block or 'not noted'}: {_in_block(figure, both)}" for block, figure in shown]
+    return f"{show.upper_first('; '.join(words))}."
+
+
+def _in_block(figure: Figure, both: tuple[str, str]) -> str:
     low, high = figure.interval
-    where = f"with {block}" if block else "with nothing noted"
-    if low <= 50.0 <= high:
-        return f"{where} {names[0]} and {names[1]} can’t be told apart, {figure.text}"
-    first, second = names if low > 50.0 else (names[1], names[0])
-    share = figure.text if low > 50.0 else f"{100 - figure.value:.0f} ({100 - high:.0f} to {100 - low:.0f}) %"
-    return f"{where} {first} {ahead} {second} {share} of the time"
+    if low <= 0.0 <= high:
+        return "alike" if max(-low, high) <= ALIKE_DB else f"open, {figure.text}"
+    name, by = (both[0], figure.value) if low > 0.0 else (both[1], -figure.value)
+    return f"{name} by {show.decibel(by)}"
 
 
-def ratio_words(figure: Figure, names: tuple[str, str], tries: int) -> str:
-    """The sentence of a ratio; `tries`: approaches of the one that made fewer."""
+def _farther(contrast: Contrast, figure: Figure, both: tuple[str, str]) -> str:
     low, high = figure.interval
-    more = "" if tries >= TRIES else "; a second approach with each would show how far repeats differ"
-    if figure.bound:
-        told = f"at least {show.fixed(low, 1)} times as far"
-    else:
-        told = f"{show.fixed(figure.value, 1)} ({show.fixed(low, 1)} to {show.fixed(high, 1)}) times as far"
-    if low <= 1.0:
-        return f"How far they were heard does not tell {names[0]} from {names[1]}: {names[0]} was heard {told}{more}."
-    return f"{show.upper_first(names[0])} was heard {told} as {names[1]}{more}."
+    better, other = both
+    if contrast.alike:
+        within = max(high, 1.0 / low) - 1.0
+        return f"{show.upper_first(better)} and {other} reach alike within {show.percent(within)}."
+    if contrast.chance_farther < LEANING:
+        return f"How far they reach does not tell {better} from {other} yet: {figure.text}."
+    verb = "reaches" if contrast.chance_farther >= SURE else "seems to reach"
+    return f"{show.upper_first(better)} {verb} {figure.text} as {other}; {show.certainty(contrast.chance_farther)}."
+
+
+def elsewhere_words(contrast: Contrast) -> str:
+    """What one place says of others; empty where there are more."""
+    if not contrast.alone or contrast.chance < LEANING:
+        return ""
+    return f"At other places: {show.certainty(contrast.elsewhere)}."
+
+
+def settling_words(contrast: Contrast, step: Step | None, names: Mapping[Tried, str]) -> str:
+    """What would settle a comparison; empty where it is settled."""
+    if contrast.settled:
+        return ""
+    a, b = sides(contrast.changes, names)
+    if step is None:
+        return f"More runs would hardly tell {a} from {b}: take whichever suits otherwise."
+    minutes = f"about {show.minutes(step.minutes)}"
+    if step.places:
+        where = f"{show.count(step.places, 'more place')}"
+        return f"{show.upper_first(where)} with each, {minutes}, would settle it."
+    order = ", ".join([b, a, a, b][: 2 * step.rounds]) + (", over and over" if step.rounds > 2 else "")
+    return f"{show.upper_first(show.count(step.rounds, 'more round'))} ({order}), {minutes}, would settle it."
+
+
+def dying_words(dying: Sequence[Contrast], told: Contrast, names: Mapping[Tried, str]) -> str:
+    """Of two that are not told apart in the mean, that one drops out less, or stays usable longer; else empty."""
+    if not told.open:
+        return ""
+    same = (c for c in dying if {c.change.to, c.change.since} == {told.change.to, told.change.since})
+    apart = next((c for c in same if not c.open), None)
+    return f"Alike in the mean, and different in this: {contrast_words(apart, names)}" if apart is not None else ""
+
+
+def seen_words(contrast: Contrast) -> str:
+    """What it means on the scale that was read, and in decibels where the sentence is not in those."""
+    seen = next((s for s in contrast.seen if s.scale == contrast.scale), None)
+    told = []
+    if contrast.size is not None and seen is not None and seen.spots > 0:
+        told.append(f"{show.upper_first(seen.scale)}: better {seen.at}, by {contrast.size.text}.")
+    if contrast.scale not in (DECIBELS, REACH):
+        told.append(f"It stands for {contrast.figure.text}; a known step of power would narrow it.")
+    elif contrast.farther is not None:
+        told.append(f"It stands for {contrast.figure.text}.")
+    return " ".join(told)
 
 
 def order_words(contrasts: Sequence[Contrast], names: Mapping[Tried, str]) -> str:
@@ -142,46 +149,39 @@ def order_words(contrasts: Sequence[Contrast], names: Mapping[Tried, str]) -> st
     told = [level_words(first, levels[0], names)]
     for before, level in itertools.pairwise(levels):
         pair = alone.get((before, level)) or alone.get((level, before))
-        tie = " (not told apart from it)" if pair is not None and pair.alike else ""
+        tie = " (not told apart from it)" if pair is not None and pair.open else ""
         told.append(level_words(first, level, names) + tie)
     return f"In order: {', '.join(told)}."
 
 
-def spoken_of(contrasts: Sequence[Contrast]) -> Contrast | None:
-    """The one to speak of, all on one scale and of one factor, the better one first in each: what nothing was better than,
-    against the best of the others; of what was told alone, where anything was."""
-    alone = [c for c in contrasts if len(c.changes) == 1] or list(contrasts)
-    beaten = {c.change.since for c in alone}
-    firsts = [c for c in alone if c.change.to not in beaten] or alone
+def spoken_of(contrasts: Sequence[Contrast], focus_id: str = "") -> Contrast | None:
+    """The one to speak of: of antennas before pairs of them and those before other things, of what was told alone before what was told together; the antenna in focus
+    against the best of the others, else what nothing was better than against what comes next."""
+    alone = [c for c in contrasts if len(c.changes) == 1]
+    worn = [c for c in contrasts if {change.factor for change in c.changes} <= {ANTENNA, FAR_ANTENNA}]
+    kinds = (
+        [c for c in alone if c.change.factor == ANTENNA],
+        [c for c in worn if c.change.factor == ANTENNA],
+        alone,
+        list(contrasts),
+    )
+    first = next((kind for kind in kinds if kind), [])
+    mine = [c for c in first if c.change.factor == first[0].change.factor]
+    of_focus = [c for c in mine if focus_id and focus_id in antennas_of(c)]
+    # Against the best of the others: the one that it is least ahead of, or farthest behind.
+    own = [c for c in of_focus if len(set(antennas_of(c))) == 2] or of_focus
+    if own:
+        return min(own, key=lambda c: _ahead(c, focus_id))
+    beaten = {c.change.since for c in mine}
+    firsts = [c for c in mine if c.change.to not in beaten] or mine
     return min(firsts, key=lambda c: c.figure.value, default=None)
 
 
-def most_told(contrasts: Sequence[Contrast]) -> list[Contrast]:
-    """Those of the factor and scale that tell most: antennas before other things, what was told alone before what was told
-    together, how well before how far before whether at all, more spots before fewer."""
-    kinds: dict[tuple[str, str], list[Contrast]] = {}
-    for c in contrasts:
-        kinds.setdefault((c.change.factor, c.scale), []).append(c)
-
-    def weight(kind: tuple[str, str]) -> tuple[bool, bool, int, int]:
-        factor, scale = kind
-        tells = {HEARD: 0, REACH: 1}.get(scale, 2)
-        alone = any(len(c.changes) == 1 for c in kinds[kind])
-        return factor == ANTENNA, alone, tells, max(c.cells for c in kinds[kind])
-
-    return kinds[max(kinds, key=weight)] if kinds else []
+def antennas_of(contrast: Contrast) -> tuple[str, ...]:
+    """Ids of the better antenna and the other; none where it is of something else."""
+    change = contrast.change
+    return (tried_of(change.to)[0], tried_of(change.since)[0]) if change.factor == ANTENNA else ()
 
 
-def alike_and_different(contrasts: Sequence[Contrast], names: Mapping[Tried, str]) -> str:
-    """Two that are alike in the mean, and different in how often they are usable, or drop out; else empty."""
-    by_pair: dict[frozenset[str], dict[str, Contrast]] = {}
-    for contrast in contrasts:
-        if len(contrast.changes) == 1:
-            key = frozenset((contrast.change.factor, contrast.change.to, contrast.change.since))
-            by_pair.setdefault(key, {})[contrast.scale] = contrast
-    for told in by_pair.values():
-        means = [c for scale, c in told.items() if scale not in HOW_IT_DIES]
-        apart = [c for scale, c in told.items() if scale in HOW_IT_DIES and not c.alike]
-        if means and apart and all(c.alike for c in means):
-            return f"Alike in the mean, and different in this: {contrast_words(apart[0], names)}"
-    return ""
+def _ahead(contrast: Contrast, focus_id: str) -> float:
+    return contrast.figure.value if antennas_of(contrast)[0] == focus_id else -contrast.figure.value

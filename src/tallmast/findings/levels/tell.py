@@ -227,7 +227,7 @@ def _sentence(
         sentence = f"{hot.name} takes {takes} and bears {bears}: don't transmit through it."
         detail = "Use a pad of higher rating first in the chain, or less power."
     elif reduction.all_db > 0.05:
-        times = best.ratio.text.removesuffix(" ×")
+        times = best.ratio.text.replace(" ×", "")
         sentence = f"The test radiates {radiated} EIRP with {ends.antenna_name}; at full power expect {times} times its distance."
         detail = _tightest(stairs, True, True)
     else:

@@ -23,7 +23,7 @@ def both_ways_words(ask: Ask, margin: Margin) -> str:
     power = dbm_from_watt(far.power_w) - dbm_from_watt(ask.power_w)
     noise = away.by_noise_db - home.by_noise_db
     receiver = away.level_dbm - home.level_dbm - noise
-    gap = back.value - margin.figure.value
+    gap = back.value - margin.there.value
     if abs(gap) < ALIKE_DB:
         return "Both ways are alike within 1 dB: a better antenna or less cable lifts both, more power at one end only one."
     parts = [("the power sent", power), ("the receiver", receiver), ("noise", noise), ("the pads", ask.pad_db)]

@@ -13,6 +13,7 @@ from tallmast.notebook.records import Antenna, FarEnd, HomeEnd, Place
 from tallmast.physics.decibels import dbm_from_watt
 from tallmast.units import show
 
+from ..field import FieldFinding
 from ..field.group import Group
 from ..figure import named
 from ..gain import GainEvidence
@@ -46,6 +47,7 @@ class Ask(Frozen):
     far: FarEnd
     gains: dict[str, GainEvidence]
     group: Group | None
+    field: FieldFinding
     way: Way
     power_w: float
     pad_db: float

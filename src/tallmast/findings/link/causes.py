@@ -15,7 +15,7 @@ from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
 from ..field.group import Group
-from ..field.outliers import pads_known
+from ..field.model.weighed import pads_known
 from ..field.path import PathFit
 from ..figure import Mark
 from .budget import Ask

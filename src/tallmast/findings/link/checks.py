@@ -73,8 +73,8 @@ def _heard_there(evidence: Evidence, margin: Margin, field: FieldFinding) -> Ite
         mine = report.place.id == wanted.id and run.antenna_id == margin.antenna.id
         if not mine or not report.away or sent_w is None or full_w is None:
             continue
-        here = margin.there.value + dbm_from_watt(sent_w) - dbm_from_watt(full_w) - run.pad_db
-        half = margin.there.half
+        here = margin.expected.value + dbm_from_watt(sent_w) - dbm_from_watt(full_w) - run.pad_db
+        half = margin.expected.half
         expected = f"a margin of {show.plus_minus(here, half, 'dB')} is expected"
         heard = any(reading.heard for reading in report.away)
         if heard and here < -half:

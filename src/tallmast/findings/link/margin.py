@@ -24,6 +24,7 @@ from ..rails import OPEN_PATH_U_DB, carried, model_u_db
 from ..way.beyond import NAMES
 from .budget import ASSUMED_SCATTER_DB, LEAST_TAKEN_DB, RECKONED, Ask, fixed_budget, pads_u_db, pointed_db
 from .falls import Falls, Reach, reach_of
+from .noted_there import bound_by, noted_there
 
 if TYPE_CHECKING:
     from uncertainties import UFloat
@@ -47,6 +48,8 @@ class Margin(Frozen):
     """Where the median level meets the sensitivity; None where that can't be told."""
     back: Figure | None
     """The way back, from the far end's transmitter to home."""
+    expected: Figure
+    """At that very place, before what was heard or lost counts."""
 
     @property
     def reach(self) -> Figure | None:
@@ -100,16 +103,13 @@ def margin_of(ask: Ask, antenna: Antenna) -> Margin:
         degrees,
     )
     falls = ask.reckoned if at.basis in RECKONED else ask.measured
-    here = _there(figure, at)
+    here = expected = _there(figure, at)
+    chance = float(normal_cdf(value / here.u))
+    noted = noted_there(ask, antenna, at.basis in RECKONED)
+    if noted is not None:
+        figure, here, chance = bound_by(noted, figure, here)
     return Margin(
-        antenna,
-        figure,
-        here,
-        float(normal_cdf(value / here.u)),
-        at.basis,
-        falls,
-        reach_of(falls, figure),
-        way_back(ask, here),
+        antenna, figure, here, chance, at.basis, falls, reach_of(falls, figure), way_back(ask, here), expected
     )
 
 

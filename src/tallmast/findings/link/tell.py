@@ -102,7 +102,7 @@ def find(
     tested = _as_run(group, near, full_w)
     options = list(options_of(aims.options, full_w, *tested, way.profile.home_height_m))
     highest = max(o.height_m for o in options)
-    ask = Ask(evidence, near, far, gains, group, way, full_w, 0.0, highest, mounted, field.wanted_bearing_deg())
+    ask = Ask(evidence, near, far, gains, group, field, way, full_w, 0.0, highest, mounted, field.wanted_bearing_deg())
     margins = tuple(margin_of(ask, antenna) for antenna in evidence.antennas)
     focus = focused(evidence, aims) or evidence.antennas[0]
     margin = next(m for m in margins if m.antenna.id == focus.id)

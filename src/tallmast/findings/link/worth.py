@@ -48,13 +48,12 @@ def _adds(what: str, value: float, u: float, lines: tuple[str, ...], source: str
 def _antennas(ask: Ask, focus: Margin, margins: tuple[Margin, ...]) -> list[Worth]:
     """Every other antenna in its place: by the runs where both were run, else by their gains."""
     out = []
-    group = ask.group
     at_far = ask.far.antenna_id
     for margin in margins:
         antenna = margin.antenna
         if antenna.id in (focus.antenna.id, at_far):
             continue
-        told = group.difference(antenna.id, focus.antenna.id) if group is not None else None
+        told = ask.field.difference(antenna.id, focus.antenna.id)
         value = margin.figure.value - focus.figure.value
         if told is not None:
             lines = (f"runs: {told.text} over {focus.antenna.name}",)

@@ -9,8 +9,8 @@ from tallmast.units import show
 from tallmast.units.shown import SCALES
 
 from ..field import FieldFinding
-from ..field.contrasts import DECIBELS, REACH, Contrast
 from ..field.finding import Reach
+from ..field.model.contrasts import Contrast
 from ..field.runs import ANTENNA, RunRow
 from ..field.settings import sides
 from ..field.trace import LEVEL, Stretch, Trace
@@ -78,20 +78,19 @@ def _as_said(reading: Reading) -> str:
 
 def contrasts(finding: FieldFinding) -> Table:
     """What every change did, the better first: alone, or with what was changed together with it."""
-    manner = finding.main.manner if finding.main and finding.apart else ""
-    rows = [*((manner, c) for c in finding.contrasts), *finding.apart]
-    every = [c for _, c in rows]
+    every = [*finding.contrasts, *finding.dying]
     columns: list[tuple[str, list[Cell]]] = [
         (
             "The better against the other",
             [Cell(" against ".join(sides(c.changes, finding.names)), c.figure) for c in every],
         ),
         ("Difference", [_difference(c) for c in every]),
-        ("Told by", [soft(_against(c, how)) for how, c in rows]),
-        ("By how much", [Cell(c.size.text if c.size else "", c.size, number=True) for c in every]),
+        ("Chance of better", [soft(show.certainty(c.likely)) for c in every]),
+        ("How far", [Cell(c.farther.text if c.farther else "", c.farther, number=True) for c in every]),
+        ("As read", [soft("; ".join(f"{s.scale}: {s.words}" for s in c.seen)) for c in every]),
         ("Runs", [Cell(str(c.runs), number=True) for c in every]),
-        ("Places", [Cell(str(c.cells), number=True) for c in every]),
-        ("Block by block", [soft(_blocks(c)) for c in every]),
+        ("Places", [Cell(str(c.places) if c.places else "–", number=True) for c in every]),
+        ("By part", [soft(_parts(c)) for c in every]),
         ("Mind", [soft(_remark(c)) for c in every]),
     ]
     # A column that says nothing of any of them is left out.
@@ -100,30 +99,20 @@ def contrasts(finding: FieldFinding) -> Table:
     return Table("contrasts", "What every change did", tuple(head for head, _ in there), told)
 
 
-def _blocks(contrast: Contrast) -> str:
-    """Where they say what all of them together don't; else they stand in the picture."""
-    if not (contrast.told_by_block or contrast.agree == "disagrees"):
-        return ""
-    return "; ".join(f"{block or '–'}: {figure.text}" for block, figure in contrast.blocks)
+def _parts(contrast: Contrast) -> str:
+    """Where they differ by block; by each kind of reading, by each manner."""
+    manners = contrast.by_manner if len(contrast.by_manner) > 1 else ()
+    parts = (*(contrast.blocks if contrast.differ else ()), *contrast.by_kind, *manners)
+    return "; ".join(f"{name or 'not noted'}: {figure.text}" for name, figure in parts)
 
 
 def _difference(contrast: Contrast) -> Cell:
-    mark: Mark | None = "disagrees" if contrast.agree == "disagrees" else None
-    return Cell(contrast.figure.text, contrast.figure, mark, "soft" if contrast.alike else "", number=True)
-
-
-def _against(contrast: Contrast, manner: str) -> str:
-    """`manner`: of the runs, where there are several."""
-    if contrast.scale == DECIBELS:
-        return "level, same places" + (f", {manner}" if manner else "")
-    if contrast.scale == REACH:
-        return "how far it was heard"
-    return f"{'heard or not' if contrast.scale == 'heard' else contrast.scale}, chance of better"
+    return Cell(contrast.figure.text, contrast.figure, None, "soft" if contrast.open else "", number=True)
 
 
 def _remark(contrast: Contrast) -> str:
     if len(contrast.changes) > 1:
-        return f"told as one: {show.join([c.factor for c in contrast.changes])}"
+        return f"{show.join([c.factor for c in contrast.changes])} changed together"
     return f"at {contrast.alone} alone" if contrast.alone else ""
 
 

@@ -6,15 +6,15 @@ from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
 
-from tallmast.notebook.records import Asking
+from tallmast.notebook.records import Antenna, Asking
 from tallmast.physics.decibels import power_ratio
 from tallmast.units import show
 
-from ..field.contrasts import Contrast
 from ..field.decision import decision_of
 from ..field.ends import ends_checks
+from ..field.model.contrasts import Contrast
 from ..field.runs import ANTENNA
-from ..field.words import contrast_words, order_words, pair_words
+from ..field.words import contrast_words, dying_words, order_words, spoken_of
 from ..figure import Figure, FindingOfAntennas
 from ..link import Margin
 from .finding import Answer, Known
@@ -114,40 +114,43 @@ def by_gain(known: Known) -> Answer | None:
 
 def by_field(known: Known) -> Answer | None:
     """What the runs compared: in decibels, by grades, by how far; and which to buy, where they are alike."""
-    group, field = known.field.main, known.field
-    pair = group.best_pair() if group else None
-    if group and pair:
-        figure = group.differences[pair]
-        sentence = pair_words(figure, (group.names[pair[0]], group.names[pair[1]]))
-        told = Answer(sentence, "", figure)
-    elif field.contrasts:
-        told = Answer(field.sentence, "", field.headline)
-    else:
+    field = known.field
+    told = spoken_of(field.contrasts, known.subject.id if known.subject is not None else "")
+    if told is None:
         return None
-    detail = " ".join(filter(None, (_order(known), _cheaper(known))))
-    return Answer(told.sentence, detail, told.headline, open=enough(known))
+    detail = " ".join(filter(None, (_order(known), _price(known, told), dying_words(field.dying, told, field.names))))
+    return Answer(contrast_words(told, field.names), detail, told.figure, open=enough(known))
 
 
 def _order(known: Known) -> str:
-    decision = decision_of(known.field)
-    mine = [c for c in known.field.contrasts if decision and c.scale == decision.scale and c.change.factor == ANTENNA]
+    mine = [c for c in known.field.contrasts if c.change.factor == ANTENNA]
     return order_words(mine, known.field.names)
 
 
-def _cheaper(known: Known) -> str:
-    """Of two that are alike, the one that costs less."""
+def _price(known: Known, told: Contrast) -> str:
+    """Of two that are alike, the one that costs less; else what the better of the two that are told of costs more, or less."""
     decision = decision_of(known.field)
-    out = []
     for line in decision.lines if decision else ():
-        change = line.contrast.change
-        if change.factor != ANTENNA or not line.contrast.alike:
-            continue
-        both = [known.evidence.antenna(level.split()[0]) for level in (change.to, change.since)]
-        priced = [a for a in both if a is not None and a.price is not None]
-        if len(priced) == 2 and priced[0].price != priced[1].price:
-            cheap, dear = sorted(priced, key=lambda a: a.price or 0.0)
-            out.append(f"{cheap.name} costs {cheap.price:g} and {dear.name} {dear.price:g}: take {cheap.name}.")
-    return out[0] if out else ""
+        both = _priced(known, line.contrast)
+        if line.contrast.alike and both is not None and both[0].price != both[1].price:
+            cheap, dear = sorted(both, key=lambda a: a.price or 0.0)
+            return f"{cheap.name} costs {cheap.price:g} and {dear.name} {dear.price:g}: take {cheap.name}."
+    both = _priced(known, told)
+    if both is None or told.open:
+        return ""
+    more = (both[0].price or 0.0) - (both[1].price or 0.0)
+    return f"{both[0].name} costs {abs(more):g} {'more' if more > 0.0 else 'less'} than {both[1].name}." if more else ""
+
+
+def _priced(known: Known, contrast: Contrast) -> tuple[Antenna, Antenna] | None:
+    """The two antennas, the better first, where they are compared and both have a price."""
+    change = contrast.change
+    if change.factor != ANTENNA:
+        return None
+    better, other = (known.evidence.antenna(level.split()[0]) for level in (change.to, change.since))
+    if better is None or other is None or better.price is None or other.price is None:
+        return None
+    return better, other
 
 
 def by_reach(known: Known) -> Answer | None:
@@ -250,8 +253,8 @@ def by_change(known: Known) -> Answer | None:
     decision = decision_of(known.field)
     if decision is None:
         return None
-    told = [line.contrast for line in decision.lines if not line.contrast.alike]
-    alike = [line for line in decision.lines if line.contrast.alike]
+    told = [line.contrast for line in decision.lines if not line.contrast.open]
+    alike = [line for line in decision.lines if line.contrast.open]
     rest = f" No difference told: {'; '.join(f'{line.better} and {line.other}' for line in alike)}." if alike else ""
     names = known.field.names
     if not told:
@@ -267,13 +270,13 @@ def by_change(known: Known) -> Answer | None:
 
 
 def _cost(known: Known, contrast: Contrast) -> str:
-    if contrast.change.factor != ANTENNA or contrast.figure.unit != "dB":
+    """What a decibel of it costs."""
+    both, (low, high) = _priced(known, contrast), contrast.figure.interval
+    if both is None or low <= 0.0:
         return ""
-    to, since = (known.evidence.antenna(level.split()[0]) for level in (contrast.change.to, contrast.change.since))
-    if to is None or since is None or to.price is None or since.price is None or to.price <= since.price:
+    more = (both[0].price or 0.0) - (both[1].price or 0.0)
+    if more <= 0.0:
         return ""
-    more = to.price - since.price
-    low, high = contrast.figure.interval
     each = f"{more / contrast.figure.value:.1f} ({more / high:.1f} to {more / low:.1f})"
     return f"A decibel of it costs {each}: {more:g} more for {contrast.figure.text}. "
 

@@ -96,7 +96,7 @@ def _gain_over_another(
     if claim.reference in ("dBi", "dBd"):
         return NOTHING
     others = [other for other in evidence.antennas if other.id != antenna.id]
-    over = [group.difference(antenna.id, other.id) for group in field.groups for other in others]
+    over = [field.difference(antenna.id, other.id) for other in others]
     over += [one.over(antenna.name) for one in compared]
     told = [figure for figure in over if figure is not None]
     if not told:

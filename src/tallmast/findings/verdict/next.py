@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from tallmast.physics.ordinal import spots_for
 from tallmast.units import show
 
-from ..field.contrasts import DECIBELS, REACH
-from ..field.spread import runs_for
-from ..field.words import most_told, spoken_of
+from ..field.model.contrasts import DECIBELS, REACH
+from ..field.settings import sides
+from ..field.words import settling_words, spoken_of
 from .finding import Known
 
 CLOSE_DB = 1.0
@@ -65,43 +64,15 @@ def changes_of(known: Known) -> tuple[str, ...]:
 
 
 def _runs_wanted(known: Known) -> list[str]:
-    """How many runs, in which order, would part the first two, or show how far repeats differ."""
-    group, field = known.field.main, known.field
-    pair = group.best_pair() if group else None
-    if group and pair:
-        a, b = (group.names[one] for one in pair)
-        figure = group.differences[pair]
-        if group.spread.assumed:
-            return [f"No setting was run twice: run {b}, then {a} once more, to see how far repeats differ."]
-        if figure.value > figure.half or figure.value + figure.half <= CLOSE_DB:
-            return []  # told apart, or alike as closely as anybody would hear
-        wanted = runs_for(group.spread, max(abs(figure.value), CLOSE_DB), group.u_place_db(pair))
-        have = min(group.fit.runs.get(one, 1) for one in pair) if group.fit else 1
-        if wanted is None:
-            return [f"More runs over the same places won’t part {a} and {b}: other places would, or take the cheaper."]
-        more = max(wanted - have, 1)
-        runs = show.upper_first(show.count(more, "more run"))
-        order = ", ".join([b, a, a, b][: 2 * more]) + (", over and over" if more > 2 else "")
-        return [f"{runs} of each would part {a} and {b}: {order}; {_takes(2 * more)}."]
-    told = spoken_of(most_told(field.contrasts))
+    """What would settle the comparison that is spoken of, or show how far repeats differ."""
+    field = known.field
+    told = spoken_of(field.contrasts, known.subject.id if known.subject is not None else "")
     if told is None:
         return []
-    if told.scale not in (DECIBELS, REACH) and told.alike:
-        more = spots_for(told.figure.value / 100.0) - told.cells
-        if more > MOST_SPOTS:
-            return ["Nearly alike at the spots so far: no number of spots that one would go to parts them."]
-        if more > 0:
-            return [
-                f"{show.upper_first(show.count(more, 'more spot'))} like these would part them, if it goes on as it did."
-            ]
-    if told.scale == REACH and told.cells < 2:
+    a, b = sides(told.changes, field.names)
+    if told.runs <= 2 and told.scale == DECIBELS:
+        return [f"No setting was run twice: run {b}, then {a} once more, to see how far repeats differ."]
+    if told.scale == REACH and told.runs <= 2:
         return ["Walk away once more with each, in swapped order: it shows how far repeats differ."]
-    return []
-
-
-def _takes(runs: int) -> str:
-    """How long so many runs take, about."""
-    minutes = runs * RUN_MINUTES
-    if minutes <= 90:
-        return f"about {minutes:.0f} minutes at {RUN_MINUTES:.0f} a run"
-    return f"about {minutes / 60:.0f} hours at {RUN_MINUTES:.0f} minutes a run"
+    words = settling_words(told, field.settled_by(told), field.names)
+    return [words] if words else []

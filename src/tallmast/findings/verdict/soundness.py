@@ -7,9 +7,9 @@ from tallmast.notebook.evidence import Evidence
 from tallmast.notebook.records import Antenna
 from tallmast.units import show
 
-from ..field.contrasts import Contrast
+from ..field.model.contrasts import Contrast
 from ..field.runs import ANTENNA
-from ..field.words import contrast_words
+from ..field.words import antennas_of, contrast_words
 from ..figure import Check, Figure
 from .finding import Answer, ClaimFate, Known
 
@@ -70,7 +70,7 @@ def _of(known: Known, antenna: Antenna) -> Soundness | None:
         first = fails[0]
         more = _joined(first.why, *rest[1:], f"{show.upper_first(match)}.", mind)
         return Soundness(0, f"{name} is not sound: {_without(name, first)}.", more, first.figure, True)
-    if behind is not None and behind.figure.value < 0 and not behind.alike:
+    if behind is not None and antennas_of(behind)[0] != antenna.id and not behind.open:
         sentence = f"{name} may not be sound: {match}, and it is heard worse. {told}"
         return Soundness(1, sentence, _joined(*rest[1:], mind), behind.figure, True)
     if claims:
@@ -136,9 +136,8 @@ def _in_bands(known: Known, antenna: Antenna) -> Answer | None:
 def _behind(known: Known, antenna: Antenna) -> Contrast | None:
     """The antenna over a reference; over whichever it was compared with, where it alone is asked about: that one of several is heard
     worse than another is no fault."""
-    group = known.field.main
-    levels = [c for c in (group.contrasts if group else known.field.contrasts) if c.change.factor == ANTENNA]
-    mine = [c for c in levels if c.change.to.split()[0] == antenna.id and len(c.changes) == 1]
+    levels = [c for c in known.field.contrasts if c.change.factor == ANTENNA and len(c.changes) == 1]
+    mine = [c for c in levels if antenna.id in antennas_of(c)]
     references = {a.id for a in known.evidence.antennas if a.known_gain_dbi is not None}
-    over = [c for c in mine if c.change.since.split()[0] in references]
+    over = [c for c in mine if set(antennas_of(c)) - {antenna.id} <= references]
     return next(iter(over or (mine if known.subject is not None else ())), None)

@@ -9,9 +9,10 @@ antennas in it.
 `Notes` is where a model is put together, `solve` hears it, `Posterior` is asked.
 """
 
+from .hyper import Near
 from .linear import Linear, latent, total
 from .marginal import Marginal, mixed
 from .notes import NONE, Notes
 from .posterior import Posterior, solve
 
-__all__ = ["NONE", "Linear", "Marginal", "Notes", "Posterior", "latent", "mixed", "solve", "total"]
+__all__ = ["NONE", "Linear", "Marginal", "Near", "Notes", "Posterior", "latent", "mixed", "solve", "total"]

@@ -22,6 +22,15 @@ from ..decibels import Floats
 Ints = NDArray[np.intp]
 
 
+def distinct(values: Ints) -> tuple[Ints, Ints]:
+    """The values there are, in order, and which of them each is: as `np.unique` has it, which loads masked arrays for that."""
+    order = np.argsort(values, kind="stable")
+    new = np.concatenate([[True], np.diff(values[order]) != 0])[: len(values)]
+    which = np.empty(len(values), dtype=np.intp)
+    which[order] = np.cumsum(new) - 1
+    return values[order][new], which
+
+
 class ArrowShape:
     """Where each entry of such a matrix lies, in one row of numbers: G, then C, then D, each row by row."""
 
@@ -30,7 +39,7 @@ class ArrowShape:
         self.count = len(block)
         self.shared = np.flatnonzero(block < 0)
         self.own = np.flatnonzero(block >= 0)
-        _, at = np.unique(block[self.own], return_inverse=True)
+        _, at = distinct(block[self.own])
         self.blocks = int(at.max(initial=-1)) + 1
         sizes = np.bincount(at, minlength=self.blocks) if self.blocks else np.zeros(0, dtype=np.intp)
         self.width = int(sizes.max(initial=0))
@@ -43,7 +52,9 @@ class ArrowShape:
         """Of each latent, its number among the shared, or its line in D."""
         self.place[self.shared], self.place[self.own] = np.arange(len(self.shared)), self.line
         self.of_block = np.asarray(block)
-        self.padded = np.setdiff1d(np.arange(self.blocks * self.width), self.line)
+        free = np.ones(self.blocks * self.width, dtype=bool)
+        free[self.line] = False
+        self.padded = np.flatnonzero(free)
         g, b = len(self.shared), self.width
         self.c_from = g * g
         self.d_from = self.c_from + self.blocks * b * g

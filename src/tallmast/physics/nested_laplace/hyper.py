@@ -32,6 +32,15 @@ class Point(Frozen):
     """What the latents' mode moves by along each hyperparameter. [hyperparameters, latents]"""
 
 
+class Near(Frozen):
+    """Where a search for the mode of the hyperparameters may start."""
+
+    phi: Floats
+    """[hyperparameters]"""
+    inverse: Floats
+    """Of minus the second derivatives, as far as they were learnt. [hyperparameters, hyperparameters]"""
+
+
 class Points(Frozen):
     """Values of the hyperparameters with what each weighs."""
 
@@ -44,12 +53,12 @@ class Points(Frozen):
     """How many points of equal weight these are worth: 1/Σw²."""
 
 
-def explore(model: Conditional, start: Floats | None = None, points: int = POINTS) -> tuple[Points, Floats]:
-    """The points, and the mode that they lie about; `start`: a mode that was near, as of the notes before the last one."""
+def explore(model: Conditional, near: Near | None = None, points: int = POINTS) -> tuple[Points, Near]:
+    """The points, and the mode that they lie about; `near`: one that was near, as of the notes before the last one."""
     if not len(model.hyper_mean):
         only = model.modes(np.zeros((1, 0)), model.start(np.zeros((1, 0))))
-        return Points(only, np.ones(1), float(only.log_evidence[0]), 1.0), np.zeros(0)
-    top = _mode(model, model.hyper_mean if start is None else start)
+        return Points(only, np.ones(1), float(only.log_evidence[0]), 1.0), Near(np.zeros(0), np.zeros((0, 0)))
+    top, inverse = _mode(model, near or Near(model.hyper_mean, 0.5 * np.diag(model.hyper_sd**2)))
     centre = top.modes.phi[0]
     spread = _spread(model, top)
     normal = _normal_points(points, len(centre))
@@ -63,7 +72,10 @@ def explore(model: Conditional, start: Floats | None = None, points: int = POINT
     most = float(weight.max())
     weight = np.exp(weight - most)
     share = weight / weight.sum()
-    return (Points(modes, share, most + float(np.log(weight.mean())), float(1.0 / (share**2).sum())), centre)
+    return (
+        Points(modes, share, most + float(np.log(weight.mean())), float(1.0 / (share**2).sum())),
+        Near(centre, inverse),
+    )
 
 
 def log_prior(model: Conditional, phi: Floats) -> Floats:
@@ -98,11 +110,10 @@ def _point(model: Conditional, phi: Floats, start: Floats) -> Point:
     return Point(modes, float(modes.log_evidence[0] + log_prior(model, phi[None])[0]), slope, moves)
 
 
-def _mode(model: Conditional, phi: Floats) -> Point:
-    """Quasi-Newton (BFGS; Nocedal and Wright, Numerical Optimization, §6.1), begun with the prior's own widths."""
-    phi = _within(model, np.asarray(phi, dtype=float))
+def _mode(model: Conditional, near: Near) -> tuple[Point, Floats]:
+    """Quasi-Newton (BFGS; Nocedal and Wright, Numerical Optimization, §6.1); also what it learnt of the second derivatives."""
+    phi, inverse = _within(model, near.phi), near.inverse
     here = _point(model, phi, model.start(phi[None]))
-    inverse = 0.5 * np.diag(model.hyper_sd**2)
     for _ in range(MOST_ROUNDS):
         step = inverse @ here.slope
         step *= min(1.0, 1.5 / (np.abs(step / model.hyper_sd).max() + 1e-9))
@@ -124,7 +135,7 @@ def _mode(model: Conditional, phi: Floats) -> Point:
             left = one - r * np.outer(moved, turned)
             inverse = left @ inverse @ left.T + r * np.outer(moved, moved)
         phi, here = there.modes.phi[0], there
-    return here
+    return here, inverse
 
 
 def _spread(model: Conditional, top: Point) -> Floats:

@@ -49,7 +49,10 @@ def latent(number: int, coefficient: float = 1.0) -> Linear:
 
 def total(parts: Iterable[Linear]) -> Linear:
     """Their sum."""
-    out = Linear()
+    terms: dict[int, float] = {}
+    constant = 0.0
     for part in parts:
-        out = out + part
-    return out
+        constant += part.constant
+        for latent, coefficient in part.terms.items():
+            terms[latent] = terms.get(latent, 0.0) + coefficient
+    return Linear(terms, constant)

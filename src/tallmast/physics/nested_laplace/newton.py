@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from tallmast.frozen import Frozen
 
 from ..decibels import Floats
-from .arrow import Arrow, ArrowShape
+from .arrow import Arrow, ArrowShape, distinct
 from .likelihoods import LOG_2PI, Interval, Likelihood
 from .linear import Linear
 
@@ -81,9 +81,7 @@ class _Rows:
     """Linear forms in a row, and the sums over them."""
 
     def __init__(self, forms: list[Linear], count: int) -> None:
-        form = np.repeat(np.arange(len(forms)), [len(f.terms) for f in forms])
-        latent = np.array([i for f in forms for i in f.terms], dtype=np.intp)
-        coefficient = np.array([c for f in forms for c in f.terms.values()], dtype=float)
+        form, latent, coefficient, _ = _flat(forms)
         self.constant = np.array([f.constant for f in forms], dtype=float)
         self._forth = _Sums(latent, form, coefficient, count, len(forms))
         self._back = _Sums(form, latent, coefficient, len(forms), count)
@@ -98,52 +96,71 @@ class _Rows:
 
 
 class _Products:
-    """Sums of weighted outer products of forms with themselves, and with each other, packed as `ArrowShape` has it."""
+    """Sums of weighted outer products of forms with themselves, and with each other, packed as `ArrowShape` has it: of what is
+    everybody's as a product of matrices, since nearly every form knows it; of what is a block's, entry by entry."""
 
     def __init__(self, forms: list[Linear], pairs: list[tuple[int, int]], shape: ArrowShape) -> None:
-        self.size = shape.size
-        i, j, of, weight = [], [], [], []
-        latents = [np.fromiter(f.terms, dtype=np.intp, count=len(f.terms)) for f in forms]
-        values = [np.fromiter(f.terms.values(), dtype=float, count=len(f.terms)) for f in forms]
-
-        def add(a: int, b: int, column: int) -> None:
-            i.append(np.repeat(latents[a], len(latents[b])))
-            j.append(np.tile(latents[b], len(latents[a])))
-            weight.append(np.outer(values[a], values[b]).ravel())
-            of.append(np.full(len(weight[-1]), column, dtype=np.intp))
-
-        for form in range(len(forms)):
-            add(form, form, form)
-        for pair, (a, b) in enumerate(pairs):
-            add(a, b, len(forms) + pair)
-            add(b, a, len(forms) + pair)
-        empty = np.zeros(0, dtype=np.intp)
-        at = shape.position(np.concatenate([empty, *i]), np.concatenate([empty, *j]))
-        kept = at >= 0
+        self.size, self._inner = shape.size, shape.c_from
+        self._index = shape.shared
+        form, latent, coefficient, first = _flat(forms)
+        self._one, self._other = (np.array([p[k] for p in pairs], dtype=np.intp) for k in (0, 1))
+        self._shared = np.zeros((len(forms), len(shape.shared)))
+        everybody = shape.of_block[latent] < 0
+        np.add.at(self._shared, (form[everybody], shape.place[latent[everybody]]), coefficient[everybody])
+        every = np.arange(len(forms))
+        left = np.concatenate([every, self._one, self._other])
+        right = np.concatenate([every, self._other, self._one])
+        column = np.concatenate([every, *(2 * [len(forms) + np.arange(len(pairs))])])
+        terms = np.diff(first)
+        # Each term of the one with each of the other, those first that are some block's.
+        count = terms[left] * terms[right]
+        of = np.repeat(np.arange(len(left)), count)
+        at = np.arange(len(of)) - np.repeat(np.cumsum(count) - count, count)
+        a, b = first[left[of]] + at // terms[right[of]], first[right[of]] + at % terms[right[of]]
+        kept = ~everybody[a]
+        a, b, of = a[kept], b[kept], of[kept]
+        position = shape.position(latent[a], latent[b])
+        self._weight, self._of, self._count = coefficient[a] * coefficient[b], column[of], len(forms) + len(pairs)
+        self._entry = latent[a] * shape.count + latent[b]
+        # An entry between a block and what is everybody's stands once, and counts twice.
+        self._twice = np.where(everybody[b], 2.0, 1.0)
         # Where anything stands at all: most of a large matrix is nought.
-        self.there, to = np.unique(at[kept], return_inverse=True)
-        columns, weights = np.concatenate([empty, *of])[kept], np.concatenate([np.zeros(0), *weight])[kept]
-        count = len(forms) + len(pairs)
-        self._sums = _Sums(columns, to, weights, count, len(self.there))
-        whole_i, whole_j = np.concatenate([empty, *i]), np.concatenate([empty, *j])
-        self._entry = whole_i * shape.count + whole_j
-        self._of, self._weight, self._count = (
-            np.concatenate([empty, *of]),
-            np.concatenate([np.zeros(0), *weight]),
-            count,
-        )
+        self.there, to = distinct(position)
+        self._sums = _Sums(self._of, to, self._weight, self._count, len(self.there))
 
     def quadratic(self, inverse: Floats) -> Floats:
         """Of each form with itself, and of each pair twice, Σ coefficient·coefficient·inverse: what a weight's derivative is worth in the
         trace. [latents, latents] → [forms + pairs]"""
-        weighed = self._weight * inverse.ravel()[self._entry]
-        return np.asarray(np.bincount(self._of, weights=weighed, minlength=self._count), dtype=float)
+        weighed = self._weight * self._twice * inverse.ravel()[self._entry]
+        own = np.bincount(self._of, weights=weighed, minlength=self._count)
+        carried = self._shared @ inverse[np.ix_(self._index, self._index)]
+        each = (carried * self._shared).sum(axis=1)
+        both = 2.0 * (carried[self._one] * self._shared[self._other]).sum(axis=1)
+        return np.asarray(own + np.concatenate([each, both]), dtype=float)
 
     def packed(self, weights: Floats) -> Floats:
         """[models, size]"""
         out = np.zeros((len(weights), self.size))
-        out[:, self.there] = self._sums(weights)
+        if len(self.there):
+            out[:, self.there] = self._sums(weights)
+        forms, shared = len(self._shared), self._shared
+        one, other = shared[self._one], shared[self._other]
+        for mine, w in zip(out, weights, strict=True):
+            inner = (shared * w[:forms, None]).T @ shared
+            if len(one):
+                across = (one * w[forms:, None]).T @ other
+                inner += across + across.T
+            mine[: self._inner] = inner.ravel()
         return out
+
+
+def _flat(forms: list[Linear]) -> tuple[Ints, Ints, Floats, Ints]:
+    """All terms of some forms in a row: whose each is, of which latent, its coefficient; and where each form's begin, and the end."""
+    sizes = [len(f.terms) for f in forms]
+    latent = np.array([i for f in forms for i in f.terms], dtype=np.intp)
+    coefficient = np.array([c for f in forms for c in f.terms.values()], dtype=float)
+    first = np.concatenate([[0], np.cumsum(sizes, dtype=np.intp)]).astype(np.intp)
+    return np.repeat(np.arange(len(forms)), sizes), latent, coefficient, first
 
 
 @lru_cache(maxsize=8)

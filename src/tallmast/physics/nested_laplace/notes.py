@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable, Iterable
+from collections.abc import Callable, Hashable, Iterable
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -20,6 +21,7 @@ NONE = -1
 
 
 class _Gauss(Frozen):
+    source: Hashable
     form: Linear
     value: float
     variance: float
@@ -29,6 +31,7 @@ class _Gauss(Frozen):
 
 
 class _Between(Frozen):
+    source: Hashable
     high: Linear | None
     low: Linear | None
     variance: float
@@ -40,10 +43,14 @@ class _Between(Frozen):
 
 
 class _Count(Frozen):
+    source: Hashable
     form: Linear
     count: float
     exposure: float
     steepness: int
+
+
+Noted = TypeVar("Noted", _Gauss, _Between, _Count)
 
 
 class Notes:
@@ -56,6 +63,8 @@ class Notes:
     def __init__(self) -> None:
         self.hypers: dict[Hashable, int] = {}
         self.latents: dict[Hashable, int] = {}
+        self.source: Hashable = None
+        """Where what is noted from here on comes from."""
         self._hyper: list[tuple[float, float]] = []
         self._latent: list[tuple[float, float, int, int, int]] = []
         self._blocks: dict[Hashable, int] = {}
@@ -92,7 +101,7 @@ class Notes:
         self, form: Linear, value: float, variance: float, *, share: float = 1.0, spread: int = NONE, unit: int = NONE
     ) -> None:
         """unit·value ~ N(form, variance·unit² + share·spread²). With neither scale: variance + share, so give `share` 0 for none."""
-        self._gauss.append(_Gauss(form, value, variance, share, spread, unit))
+        self._gauss.append(_Gauss(self.source, form, value, variance, share, spread, unit))
 
     def lies_between(
         self,
@@ -108,11 +117,11 @@ class Notes:
     ) -> None:
         """That a standard normal deviate times √(variance + share·spread²) lies between two forms, each moved by so many units; None:
         no edge there."""
-        self._between.append(_Between(high, low, variance, share, spread, high_by, low_by, unit))
+        self._between.append(_Between(self.source, high, low, variance, share, spread, high_by, low_by, unit))
 
     def counts(self, form: Linear, count: int, exposure: float, steepness: int) -> None:
         """count ~ Poisson(exposure·exp(−steepness·form))."""
-        self._counts.append(_Count(form, float(count), exposure, steepness))
+        self._counts.append(_Count(self.source, form, float(count), exposure, steepness))
 
     @property
     def count(self) -> int:
@@ -136,69 +145,56 @@ class Notes:
     def row(self, form: Linear) -> Floats:
         return form.row(self.count)
 
-    def conditional(self) -> Conditional:
-        """The model, ready to be asked for its modes."""
-        none = len(self._hyper)
+    def conditional(self, heard: Callable[[Any], bool] | None = None) -> Conditional:
+        """The model, ready to be asked for its modes; with only the notes whose source is `heard`."""
 
-        def columns(of: list[int]) -> np.ndarray[tuple[int], np.dtype[np.intp]]:
-            return np.array([none if i == NONE else i for i in of], dtype=np.intp)
+        def columns(of: Iterable[int]) -> np.ndarray[tuple[int], np.dtype[np.intp]]:
+            return np.array([len(self._hyper) if i == NONE else i for i in of], dtype=np.intp)
 
-        def floats(of: list[float]) -> Floats:
-            return np.array(of, dtype=float)
+        def floats(of: Iterable[float]) -> Floats:
+            return np.array(list(of), dtype=float)
+
+        def those(of: Iterable[Noted]) -> list[Noted]:
+            return [n for n in of if heard is None or heard(n.source)]
 
         parts: list[tuple[Likelihood, list[Linear]]] = []
-        if self._gauss:
-            g = self._gauss
-            parts.append(
-                (
-                    Gaussian(
-                        floats([n.value for n in g]),
-                        floats([n.variance for n in g]),
-                        floats([n.share for n in g]),
-                        columns([n.spread for n in g]),
-                        columns([n.unit for n in g]),
-                    ),
-                    [n.form for n in g],
-                )
+        if g := those(self._gauss):
+            gauss = Gaussian(
+                floats(n.value for n in g),
+                floats(n.variance for n in g),
+                floats(n.share for n in g),
+                columns(n.spread for n in g),
+                columns(n.unit for n in g),
             )
-        if self._between:
-            i = self._between
-            parts.append(
-                (
-                    Interval(
-                        np.array([n.high is not None for n in i]),
-                        np.array([n.low is not None for n in i]),
-                        floats([n.variance for n in i]),
-                        floats([n.share for n in i]),
-                        columns([n.spread for n in i]),
-                        floats([n.high_by for n in i]),
-                        floats([n.low_by for n in i]),
-                        columns([n.unit for n in i]),
-                    ),
-                    [n.high or Linear() for n in i] + [n.low or Linear() for n in i],
-                )
+            parts.append((gauss, [n.form for n in g]))
+        if i := those(self._between):
+            between = Interval(
+                np.array([n.high is not None for n in i]),
+                np.array([n.low is not None for n in i]),
+                floats(n.variance for n in i),
+                floats(n.share for n in i),
+                columns(n.spread for n in i),
+                floats(n.high_by for n in i),
+                floats(n.low_by for n in i),
+                columns(n.unit for n in i),
             )
-        if self._counts:
-            c = self._counts
-            parts.append(
-                (
-                    Poisson(
-                        floats([n.count for n in c]),
-                        floats([n.exposure for n in c]),
-                        columns([n.steepness for n in c]),
-                        floats([math.lgamma(n.count + 1.0) for n in c]),
-                    ),
-                    [n.form for n in c],
-                )
+            parts.append((between, [n.high or Linear() for n in i] + [n.low or Linear() for n in i]))
+        if c := those(self._counts):
+            counts = Poisson(
+                floats(n.count for n in c),
+                floats(n.exposure for n in c),
+                columns(n.steepness for n in c),
+                floats(math.lgamma(n.count + 1.0) for n in c),
             )
+            parts.append((counts, [n.form for n in c]))
         mean, sd, mean_by, sd_by, block = zip(*self._latent, strict=True)
         return Conditional(
-            floats(list(mean)),
-            floats(list(sd)),
-            columns(list(mean_by)),
-            columns(list(sd_by)),
+            floats(mean),
+            floats(sd),
+            columns(mean_by),
+            columns(sd_by),
             ArrowShape(np.array(block, dtype=np.intp)),
-            floats([m for m, _ in self._hyper]),
-            floats([s for _, s in self._hyper]),
+            floats(m for m, _ in self._hyper),
+            floats(s for _, s in self._hyper),
             parts,
         )

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from tallmast.frozen import Frozen
 
 from ..decibels import Floats
-from .hyper import POINTS, Points, explore
+from .hyper import POINTS, Near, Points, explore
 from .linear import Linear
 from .marginal import FINE, Marginal
 from .newton import Conditional, Ints
@@ -52,8 +52,8 @@ class Posterior(Frozen):
 
     model: Conditional
     points: Points
-    mode: Floats
-    """Of the hyperparameters: where the next posterior, one note on, may start."""
+    near: Near
+    """Where the next posterior, one note on, may start."""
     notes: Notes
     latents: int
     """How many there were when it was solved; of any that came since nothing was noted: they have their prior."""
@@ -246,11 +246,11 @@ def spline(nodes: Floats, values: Floats, at: Floats) -> Floats:
     )
 
 
-def solve(notes: Notes, start: Floats | None = None, points: int | None = None) -> Posterior:
-    """The posterior of a model with all its notes; `start`: the mode of one that was near."""
+def solve(notes: Notes, near: Near | None = None, points: int | None = None) -> Posterior:
+    """The posterior of a model with all its notes; `near`: of one that was."""
     model = notes.conditional()
-    near = start if start is not None and len(start) == len(model.hyper_mean) else None
-    found, mode = explore(
-        model, near, points or (POINTS if notes.count < MANY else FEW if notes.count < VERY_MANY else FEWER)
-    )
-    return Posterior(model, found, mode, notes, notes.count)
+    if near is not None and len(near.phi) != len(model.hyper_mean):
+        near = None
+    many = points or (POINTS if notes.count < MANY else FEW if notes.count < VERY_MANY else FEWER)
+    found, near = explore(model, near, many)
+    return Posterior(model, found, near, notes, notes.count)

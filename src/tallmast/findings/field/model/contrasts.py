@@ -14,20 +14,28 @@ from tallmast.physics.nested_laplace import Linear, Marginal
 from tallmast.units import show
 
 from ...figure import Figure, Working
-from ..contrasts import DECIBELS, REACH
 from ..runs import ANTENNA, Tried
 from ..settings import MANNER, short_words, sides
-from ..words import ALIKE_DB
 from .day import Day
 from .mistakes import Judged
 from .noted import HEARD
+from .reached import edges_of, farther, matched
 from .seen import LEVELS, SCALE_OF, Seen, notes_of, seen_of
+from .size import size_of
 from .working import assumption_lines, shares_of
 
+DECIBELS, REACH = "dB", "reach"
+"""What a contrast is told in, beside the scales of `units.shown`."""
+ALIKE_DB = 3.0
+"""Half the power: two things that are surely closer than this are called alike."""
+ALIKE_REACH = 1.1
+"""So many times as far is called alike, where it is surely no more."""
 UNTOLD = 0.97
 """A contrast that is still so much as wide as before anything was noted says nothing."""
 DIFFERS, LEGS_DIFFER = 0.95, 0.99
 """Chance from which on blocks are said to differ, and the legs of a way, which nobody asked about."""
+MAY_DIFFER = 0.8
+"""By the Gaussian approximation, from which on it is looked at closely: that hides signs that are surely known."""
 SHARE = 0.9
 MOST_FORMS = 4
 """Blocks and their differences, up to which their marginals are scanned."""
@@ -41,7 +49,7 @@ class Contrast(Frozen):
     changes: tuple[Change, ...]
     """The change, and what it can only be told together with."""
     figure: Figure
-    """Over places like those visited; at the one place, where all was noted at one. dB."""
+    """Over places like those visited; of where they were, where it is told of that. dB."""
     chance: float
     """That it is better there."""
     elsewhere: float
@@ -51,6 +59,8 @@ class Contrast(Frozen):
     """Of those runs."""
     places: int
     """At which both were noted."""
+    there: bool = False
+    """Whether it is told of where they were alone: the one place, or the way that both went until it broke."""
     scale: str = DECIBELS
     """What it is told in: decibels; how many times as far; else the scale that most was read on."""
     farther: Figure | None = None
@@ -58,10 +68,12 @@ class Contrast(Frozen):
     chance_farther: float = 0.5
     """That it is farther at all."""
     seen: tuple[Seen, ...] = ()
+    size: Figure | None = None
+    """What it means on the scale that it is told in, at the places visited; None in decibels, and where steps are no sizes."""
     by_kind: tuple[tuple[str, Figure], ...] = ()
     """By each kind of note alone, where there are several."""
     by_manner: tuple[tuple[str, Figure], ...] = ()
-    """By each manner of runs alone, where there are several."""
+    """By each manner of runs alone in which both were, where a day has several."""
     blocks: tuple[tuple[str, Figure], ...] = ()
     """Where another factor stood at one of its levels, or on one leg of the way; where what it does may differ."""
     differ: bool = False
@@ -79,14 +91,27 @@ class Contrast(Frozen):
 
     @property
     def open(self) -> bool:
-        """Whether its interval leaves open which is better."""
-        low, high = self.figure.interval
-        return low <= 0.0 <= high
+        """Whether the interval of what it is told in leaves open which is better."""
+        low, high = self.figure.interval if self.farther is None else self.farther.interval
+        return low <= (0.0 if self.farther is None else 1.0) <= high
+
+    @property
+    def likely(self) -> float:
+        """The chance of better, or of farther where it is told in that."""
+        return self.chance if self.farther is None else self.chance_farther
+
+    @property
+    def alike(self) -> bool:
+        """Whether they are surely as close as nobody would mind, by what it is told in."""
+        if self.farther is None:
+            return self.open and self.within_db <= ALIKE_DB
+        low, high = self.farther.interval
+        return low >= 1.0 / ALIKE_REACH and high <= ALIKE_REACH and not self.farther.bound
 
     @property
     def settled(self) -> bool:
-        """Whether it is clear which is better, or that they are alike as closely as anybody would hear."""
-        return not self.open or self.within_db <= ALIKE_DB
+        """Whether it is clear which is better, or that they are alike."""
+        return not self.open or self.alike
 
     @property
     def within_db(self) -> float:
@@ -125,12 +150,27 @@ class Comparing(Frozen):
         # What was changed together is told of the first of it.
         once = {frozenset(Change(c.factor, *sorted((c.to, c.since))) for c in w[0]): w for w in reversed(wanted)}
         every = list(once.values())[::-1]
-        forms = [model.change(changes) for changes, _ in every]
-        rough = self.day.posterior.marginals(forms, scanned=False)
-        kept = [i for i, told in enumerate(rough) if self._narrowed(every[i][0], told) or self._confounded(every[i][0])]
+        over = self.day.posterior.marginals([model.change(changes) for changes, _ in every], scanned=False)
+        kept = [i for i, told in enumerate(over) if self._narrowed(every[i][0], told) or self._confounded(every[i][0])]
+        there = {i: self._only_there(every[i][0]) for i in kept}
+        forms = [model.here(every[i][0]) if there[i] else model.change(every[i][0]) for i in kept]
+        rough = dict(zip(kept, self.day.posterior.marginals(forms, scanned=False), strict=True)) if kept else {}
         near = [i for i in kept if abs(rough[i].mean) < FAR_OUT * rough[i].sd][: MOST_FORMS * 4]
-        scanned = dict(zip(near, self.day.posterior.marginals([forms[i] for i in near]), strict=True)) if near else {}
-        return tuple(self._contrast(*every[i], scanned.get(i, rough[i])) for i in kept)
+        looked = [forms[kept.index(i)] for i in near]
+        scanned = dict(zip(near, self.day.posterior.marginals(looked), strict=True)) if near else {}
+        told_of = rough | scanned
+        return tuple(self._contrast(*every[i], there[i], told_of[i], over[i] if there[i] else told_of[i]) for i in kept)
+
+    def _only_there(self, changes: Sequence[Change]) -> bool:
+        """Whether it is told of where they were, and of other places apart from that: all was noted at one place, or where they broke along
+        the way that both went."""
+        on_way = self._scale(changes) == REACH and matched(self.day, changes) is not None
+        return on_way or bool(self._alone(changes))
+
+    def _alone(self, changes: Sequence[Change]) -> str:
+        """The place, where all was noted at one; else empty."""
+        places = {note.spot.key for note, _ in notes_of(self.day, changes[0])}
+        return self._title(*places) if len(places) == 1 and self._shared_spots(changes) else ""
 
     def _confounded(self, changes: Sequence[Change]) -> bool:
         """Whether several things changed at the same spots: said, even where nothing can be told of them."""
@@ -145,43 +185,42 @@ class Comparing(Frozen):
         before = float(np.sqrt(points.weight @ ((row**2) @ (sd**2).T)))
         return told.sd < UNTOLD * before
 
-    def _contrast(self, changes: tuple[Change, ...], parted: bool, over: Marginal) -> Contrast:
-        """`over`: what it does over places like those visited, as the day was noted."""
+    def _contrast(
+        self, changes: tuple[Change, ...], parted: bool, there: bool, told: Marginal, over: Marginal
+    ) -> Contrast:
+        """`told`: what it does where it is told of, as the day was noted; `over`: over places like those."""
         model = self.day.model
-        both = notes_of(self.day, changes[0])
-        places = list(dict.fromkeys(note.spot.key for note, _ in both))
-        spots = self._shared_spots(changes)
-        alone = self._title(spots[0]) if len(spots) == 1 and len(places) == 1 else ""
         if not self.judged.plain:
-            over = self.judged.change(changes)
-        told = self.judged.change(changes, here=True) if alone else over
-        if float(told.quantile(0.5)) < 0.0:
-            changes, told, over = _back(changes), _turned(told), _turned(over)
+            told, over = self.judged.change(changes, here=there), self.judged.change(changes)
         scale = self._scale(changes)
         farther, chance_farther = self._farther(changes) if scale == REACH else (None, 0.5)
+        behind, chance_behind = self._farther(_back(changes)) if scale == REACH else (None, 0.5)
+        turned = float(told.quantile(0.5)) < 0.0 if farther is behind else farther is None or chance_farther < 0.5
+        if behind is not None and turned:
+            farther, chance_farther = behind, chance_behind
+        if turned:
+            changes, told, over = _back(changes), _turned(told), _turned(over)
         blocks, differ = self._blocks(changes)
-        runs = {note.run for note, _ in both}
-        figure = self._figure(changes, told, bool(alone))
-        by_leg = bool(blocks) and blocks[0][0] in model.legs
+        runs = {note.run for note, _ in notes_of(self.day, changes[0])}
         return Contrast(
             changes,
-            figure,
-            float(told.chance_above(0.0)),
-            float(self.day.elsewhere(over).chance_above(0.0)),
-            len(runs),
-            tuple(dict.fromkeys(model.runs[i].manner for i in sorted(runs))),
-            len(spots),
-            scale,
-            farther,
-            chance_farther,
-            tuple(seen_of(self.day, changes)),
-            (),
-            (),
-            blocks,
-            differ,
-            by_leg,
-            parted,
-            alone,
+            self._figure(changes, told, there),
+            chance=float(told.chance_above(0.0)),
+            elsewhere=float(self.day.elsewhere(over).chance_above(0.0)),
+            runs=len(runs),
+            manners=tuple(dict.fromkeys(model.runs[i].manner for i in sorted(runs))),
+            places=len(self._shared_spots(changes)),
+            there=there,
+            scale=scale,
+            farther=farther,
+            chance_farther=chance_farther,
+            seen=tuple(seen_of(self.day, changes)),
+            size=size_of(self.day, changes, scale),
+            blocks=blocks,
+            differ=differ,
+            by_leg=bool(blocks) and blocks[0][0] in model.legs,
+            parted=parted,
+            alone=self._alone(changes),
         )
 
     # --- what it rests on
@@ -246,34 +285,30 @@ class Comparing(Frozen):
     def _within(
         self, names: Sequence[str], forms: Sequence[Linear], sure: float = DIFFERS, scanned: bool = True
     ) -> tuple[tuple[tuple[str, Figure], ...], bool]:
-        told = self.day.posterior.marginals(forms, scanned and len(forms) <= MOST_FORMS)
+        told = self.day.posterior.marginals(forms, scanned=False)
+        if scanned and len(forms) <= MOST_FORMS and _surest(told[len(names) :]) > MAY_DIFFER:
+            told = self.day.posterior.marginals(forms)
         blocks = tuple((name, plain_figure(name, one)) for name, one in zip(names, told, strict=False))
-        apart = [float(one.chance_above(0.0)) for one in told[len(names) :]]
-        return blocks, any(max(chance, 1.0 - chance) > sure for chance in apart)
+        return blocks, _surest(told[len(names) :]) > sure
 
     def _farther(self, changes: Sequence[Change]) -> tuple[Figure | None, float]:
-        """How many times as far, on the way on which most broke, and the chance that it is farther at all; nothing where all that is
-        known is that it may be less."""
-        model, first = self.day.model, changes[0]
-        broke = [(run, ends) for (run, _), ends in model.broke.items()]
-        mine = [one for one in broke if self._level(one[0], first.factor) in (first.to, first.since)]
-        manners = [model.runs[run].manner for run, _ in mine]
-        manner = max(dict.fromkeys(manners), key=manners.count, default="")
-        mine = [one for one in mine if model.runs[one[0]].manner == manner]
-        told = self.day.farther(changes, manner)
-        ahead, behind = (
-            [ends for run, ends in mine if self._level(run, first.factor) == level] for level in (first.to, first.since)
-        )
-        at_most = any(good is None for good, _ in ahead) or any(lost is None for _, lost in behind)
-        if told is None or at_most:
+        """How many times as far, and the chance that it is farther at all; nothing where no two runs are the same in all else, or all that
+        is known is that it may be less."""
+        of = matched(self.day, changes)
+        if of is None:
+            return None, 0.5
+        ahead, behind = ([edges_of(self.day, run) for both in of.pairs for run in both[side]] for side in (0, 1))
+        if any(good is None for good, _ in ahead) or any(lost is None for _, lost in behind):
             return None, 0.5
         at_least = any(lost is None for _, lost in ahead) or any(good is None for good, _ in behind)
+        told, runs = farther(self.day, of), self.day.model.runs
         low, middle, high = np.exp(told.quantile([0.05, 0.5, 0.95])).tolist()
         names = sides(changes, self.names)
         lines = tuple(
-            f"run {model.runs[run].number}: good to {show.distance(good) if good else 'nowhere noted'}, "
+            f"run {runs[run].number}: good to {show.distance(good) if good else 'nowhere noted'}, "
             f"{'not lost' if lost is None else 'lost by ' + show.distance(lost)}"
-            for run, (good, lost) in mine
+            for run in of.runs
+            for good, lost in [edges_of(self.day, run)]
         )
         working = Working(
             lines,
@@ -296,24 +331,23 @@ class Comparing(Frozen):
 
     # --- in words
 
-    def _figure(self, changes: tuple[Change, ...], told: Marginal, alone: bool) -> Figure:
+    def _figure(self, changes: tuple[Change, ...], told: Marginal, there: bool) -> Figure:
         names = sides(changes, self.names)
         model, day = self.day.model, self.day
-        form = model.here(changes) if alone else model.change(changes)
+        form = model.here(changes) if there else model.change(changes)
         figure = plain_figure(f"{names[0]} over {names[1]}", told)
         runs = [
             [model.runs[i].number for i in model.order if self._level(i, changes[0].factor) == level]
             for level in (changes[0].to, changes[0].since)
         ]
-        here = day.posterior.marginal(model.here(changes), scanned=False)
         lines = [
             f"{name}  run{'s' if len(mine) != 1 else ''} {', '.join(map(str, mine))}"
             for name, mine in zip(names, runs, strict=True)
         ]
+        spots = len(self._shared_spots(changes))
         lines += [
-            f"{show.count(len(self._shared_spots(changes)), 'place')} at which both were noted",
+            f"{show.count(spots, 'place')} at which both were noted" if spots else "along one way, until it broke",
             *(f"{seen.scale}: {seen.words}" for seen in seen_of(self.day, changes)),
-            f"at the places visited {plain_figure('', here).text}",
             f"chance of better {show.percent(float(told.chance_above(0.0)))}; "
             f"at one other place {show.percent(float(day.elsewhere(told).chance_above(0.0)))}",
             *([f"{show.count(len(self.judged.possible), 'mistake')} weighed with it"] if self.judged.suspected else []),
@@ -340,6 +374,12 @@ def plain_figure(name: str, told: Marginal) -> Figure:
     """A marginal in decibels as a figure: its middle and the interval of 90 %."""
     low, middle, high = told.quantile([0.5 - SHARE / 2.0, 0.5, 0.5 + SHARE / 2.0]).tolist()
     return Figure(name, middle, told.sd, "dB", low=low, high=high)
+
+
+def _surest(told: Sequence[Marginal]) -> float:
+    """The greatest chance that one of some differences is on its side of nought."""
+    above = [float(one.chance_above(0.0)) for one in told]
+    return max((max(chance, 1.0 - chance) for chance in above), default=0.0)
 
 
 def _back(changes: Sequence[Change]) -> tuple[Change, ...]:

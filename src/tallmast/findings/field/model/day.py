@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
 from tallmast.frozen import Frozen
 from tallmast.physics.decibels import Floats
 from tallmast.physics.design import Change
-from tallmast.physics.nested_laplace import Linear, Marginal, Notes, Posterior, solve
+from tallmast.physics.nested_laplace import Linear, Marginal, Near, Notes, Posterior, solve
 from tallmast.physics.statistics import normal_cdf, normal_quantile
 
-from .kinds import Telling
+from .kinds import Source, Telling
 from .level import LevelModel
 from .noted import Note, RunOfDay, Spot
 from .priors import MEETS
@@ -54,35 +53,24 @@ class Day(Frozen):
             square = float(np.exp(2.0 * np.log(MEETS.median) + 2.0 * MEETS.log_sd**2))
         return told.blurred(float(np.sqrt(2.0 * square)))
 
-    def farther(self, changes: Sequence[Change], manner: str) -> Marginal | None:
-        """ln of how many times as far something is heard on the way of a manner of runs by what some changes do: by where it broke with
-        either, whatever lies between; where it was never lost, by how far it was heard, which is the least. None where it did not break
-        with either.
-
-        The middle between good and lost of a run scatters by its luck over what an e-fold of distance costs, 10·n/ln 10, and by the
-        half of what lies between them."""
-        first, middles, gaps = changes[0], {}, 0.0
-        for level in (first.to, first.since):
-            ends = [
-                (good, lost)
-                for (run, _), (good, lost) in self.model.broke.items()
-                if self.model.runs[run].manner == manner and self.model.runs[run].levels.get(first.factor, "") == level
-            ]
-            edges = [(good or lost, lost or good) for good, lost in ends]
-            known = [(math.log(low), math.log(high)) for low, high in edges if low and high]
-            if not known:
-                return None
-            middles[level] = (sum(low + high for low, high in known) / (2.0 * len(known)), len(known))
-            gaps += sum((high - low) ** 2 for low, high in known) / 12.0 / len(known) ** 2
-        points, notes = self.posterior.points, self.model.notes
-        spread = np.exp(points.modes.phi[:, notes.hypers["run"]])
-        cost = np.maximum(points.modes.x[:, notes.latents["exponent", manner]], LEAST_EXPONENT) * 10.0 / math.log(10.0)
-        share = sum(1.0 / count for _, count in middles.values())
-        sd = np.sqrt(gaps + share * (spread / cost) ** 2)
-        ahead = middles[first.to][0] - middles[first.since][0]
-        at = ahead + np.linspace(-6.0, 6.0, FINE) * float(sd.max())
-        density = points.weight @ (np.exp(-0.5 * ((at - ahead) / sd[:, None]) ** 2) / sd[:, None])
-        return Marginal.of(at, density)
+    def of_part(self, forms: Sequence[Linear], heard: Callable[[Source], bool]) -> list[tuple[float, float]]:
+        """Mean and standard deviation of forms by those notes alone whose source is `heard`, over the likeliest of what the day knows of
+        its hyperparameters."""
+        points, weight = self.posterior.points.modes, self.posterior.points.weight
+        likeliest = np.argsort(-weight, kind="stable")[:LIKELIEST]
+        share = weight[likeliest] / weight[likeliest].sum()
+        conditional = self.model.notes.conditional(heard)
+        late = np.tile(conditional.hyper_mean[points.phi.shape[1] :], (len(likeliest), 1))
+        phi = np.concatenate([points.phi[likeliest], late], axis=1)
+        start = np.concatenate([points.x[likeliest], conditional.start(phi)[:, points.x.shape[1] :]], axis=1)
+        modes = conditional.modes(phi, start)
+        rows = np.array([form.row(self.model.notes.count) for form in forms])
+        solved = modes.matrix.solve(np.repeat(rows.T[None], len(phi), axis=0))
+        variances = np.einsum("ql,plq->pq", rows, solved)
+        means = modes.x @ rows.T + [form.constant for form in forms]
+        middle = share @ means
+        spread = np.sqrt(np.maximum(share @ (variances + (means - middle) ** 2), 0.0))
+        return list(zip(middle.tolist(), spread.tolist(), strict=True))
 
     def margin(self, run: int, end: str, spot: Spot, more_db: float = 0.0) -> Marginal:
         """How far the level at a spot is above what is heard, as runs set like one of them have it, with so much more power, dB."""
@@ -120,14 +108,14 @@ AROUND = (-2.5, 4.5)
 """Of the farthest place, in ln d: a twelfth to ninety times as far."""
 STEPS_OUT = 36
 FINE = 400
-LEAST_EXPONENT = 1.0
-"""No way costs less over distance."""
+LIKELIEST = 16
+"""Points of the hyperparameters at which a part of the notes is heard alone."""
 
 
 def day_of(
-    runs: Sequence[RunOfDay], said: Sequence[Note], start: Floats | None = None, points: int | None = None
+    runs: Sequence[RunOfDay], said: Sequence[Note], near: Near | None = None, points: int | None = None
 ) -> Day | None:
-    """The posterior of a day; None where nothing was noted. `start`: the mode of the day before the last note; `points` of the
+    """The posterior of a day; None where nothing was noted. `near`: of a day that is much like it; `points` of the
     hyperparameters, else as many as it takes."""
     if not said:
         return None
@@ -138,4 +126,4 @@ def day_of(
     for factor in model.factors:  # so that whatever is asked is known, noted or not
         for run in runs:
             model.effect(factor, run.levels.get(factor, ""))
-    return Day(model, telling, solve(notes, start, points))
+    return Day(model, telling, solve(notes, near, points))

@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 from msgspec.structs import replace
 
+from tallmast.frozen import Frozen
 from tallmast.physics.nested_laplace import NONE, Linear, Notes
 
 from . import priors
@@ -32,6 +33,13 @@ Key = tuple[str, str, str, str]
 RATES = ("bit rate", "packet rate", "usable")
 
 
+class Source(Frozen, eq=True):
+    """What a term of the model comes from."""
+
+    kind: str
+    run: int
+
+
 class Telling:
     """A day's notes put in as likelihoods of their levels."""
 
@@ -45,8 +53,10 @@ class Telling:
     def tell(self) -> None:
         for note in self.said:
             if (note.run, note.end) not in self.model.broke and note.spot.key not in self._full:
+                self.notes.source = Source(note.kind, note.run)
                 KINDS[note.kind](self, note)
         for (run, end), (good, lost) in self.model.broke.items():
+            self.notes.source = Source(HEARD, run)
             self._reach(run, end, good, lost)
         self._implied()
 
@@ -162,13 +172,13 @@ class Telling:
         worth on the scale either."""
         rates: dict[str, bool] = {}
         for n in self.said:
-            full = n.kind in RATES and n.value >= FULL * self._ceilings[self.scale(n)] > 0.0
+            full = n.kind in RATES and n.value >= FULL * self.ceilings[self.scale(n)] > 0.0
             rates[n.spot.key] = rates.get(n.spot.key, True) and full
         full_spots = frozenset(key for key, full in rates.items() if full)
         return full_spots if len(full_spots) < len(rates) else frozenset()
 
     @cached_property
-    def _ceilings(self) -> Mapping[Key, float]:
+    def ceilings(self) -> Mapping[Key, float]:
         """The most of each scale of rates: 100 of a share; what several spots or runs showed as the most alike; else more than was seen."""
         out = {}
         for key, mine in self.on_scale.items():
@@ -181,7 +191,7 @@ class Telling:
 
     def rate(self, note: Note) -> None:
         key = self.scale(note)
-        most = max(self._ceilings[key], 1e-9)
+        most = max(self.ceilings[key], 1e-9)
         form = self.level(note) - self.middle(key)
         unit = self._learned(("dB a logit", key), Learned(priors.FULL_SCALE.median / LOGITS, priors.FULL_SCALE.log_sd))
         spread = self._learned(("rate", key), priors.RATE)
@@ -291,6 +301,7 @@ class Telling:
             for kind in dict.fromkeys(n.kind for n in mine):
                 weakest = sorted((n for n in mine if n.kind == kind), key=lambda n: n.value)[:IMPLIED]
                 for n in weakest:
+                    self.notes.source = Source(HEARD, n.run)
                     self._heard(self.level(n) - self.hearing(n.run, n.end), True)
 
     def _listener(self, note: Note) -> str:

@@ -51,6 +51,8 @@ class LevelModel:
         known = [n.spot.distance_m for n in said if n.spot.distance_m > 0.0]
         self.middle_m = float(np.exp(np.mean(np.log(known)))) if known else 1.0
         """The path's law counts from here, so that its exponent moves levels as little as it can."""
+        self._paths: dict[tuple[str, str], Linear] = {}
+        self._brought: dict[tuple[int, str], Linear] = {}
 
     @staticmethod
     def _is_crossed(runs: Sequence[RunOfDay], pair: tuple[str, str]) -> bool:
@@ -90,6 +92,11 @@ class LevelModel:
 
     def path(self, run: RunOfDay, spot: Spot) -> Linear:
         """What lies between home and a spot."""
+        if (run.manner, spot.key) not in self._paths:
+            self._paths[run.manner, spot.key] = self._path(run, spot)
+        return self._paths[run.manner, spot.key]
+
+    def _path(self, run: RunOfDay, spot: Spot) -> Linear:
         if spot.key in self.on_ways:
             return self.law(run, spot.distance_m) + self.along(run, spot.distance_m, spot.key)
         if spot.distance_m > 0.0:
@@ -132,10 +139,16 @@ class LevelModel:
     def level(self, run: int, end: str, spot: Spot, leg: str = "") -> Linear:
         """ℓ, but for the moment's fade; `leg` of a run that turned."""
         of = self.runs[run]
-        meets = total(self._meets(f, of.levels.get(f, ""), spot) for f in self.compared)
+        meets = [self._meets(f, of.levels.get(f, ""), spot) for f in self.compared]
         if leg:
-            meets = meets + total(self._on_leg(f, of.levels.get(f, ""), leg) for f in self.compared)
-        return self.common(end) + self.steps(run, end) + self.run_of(run) + self.path(of, spot) + meets
+            meets += [self._on_leg(f, of.levels.get(f, ""), leg) for f in self.compared]
+        return total([self._brought_by(run, end), self.path(of, spot), *meets])
+
+    def _brought_by(self, run: int, end: str) -> Linear:
+        """Whatever is the same all through a run, at an end."""
+        if (run, end) not in self._brought:
+            self._brought[run, end] = total([self.common(end), self.steps(run, end), self.run_of(run)])
+        return self._brought[run, end]
 
     def _on_leg(self, factor: str, level: str, leg: str) -> Linear:
         """What an antenna has on the way out or back beside what it has on both: it looks the other way there."""
@@ -166,7 +179,7 @@ class LevelModel:
         """ℓ at a distance along the way; each antenna meets the whole way in its own way."""
         of = self.runs[run]
         path = self.law(of, distance_m) + self.along(of, distance_m)
-        return self.common(end) + self.steps(run, end) + self.run_of(run) + path + self._meets_way(of)
+        return total([self._brought_by(run, end), path, self._meets_way(of)])
 
     # --- ways: points at which things broke
 
@@ -209,7 +222,7 @@ class LevelModel:
             there += [d for (run, _), ends in self.broke.items() if self.runs[run].manner == manner for d in ends if d]
             if not there:
                 continue
-            far = np.unique(np.round(np.log(np.array(there)), 9))
+            far = np.array(sorted(set(np.round(np.log(np.array(there)), 9).tolist())))
             if len(far) > priors.KNOTS:
                 far = np.linspace(far[0], far[-1], priors.KNOTS)
             out[manner] = far, np.linalg.cholesky(_alike(far, far) + 1e-9 * np.eye(len(far)))
@@ -241,12 +254,20 @@ class LevelModel:
 
     # --- what is asked
 
-    def change(self, changes: Iterable[Change], where: Mapping[str, str] | None = None) -> Linear:
+    def change(
+        self, changes: Iterable[Change], where: Mapping[str, str] | None = None, manner: str | None = None
+    ) -> Linear:
         """What some changes do to the level, over places like these: effects, and what they do together with whatever else was run, each
-        of its levels alike; or `where` it stood at one of them; on both legs alike."""
+        of its levels alike; or `where` it stood at one of them; on both legs alike, where runs, or those of a `manner`, went both."""
         changes = list(changes)
-        legs = [self._of_leg(changes, leg) for leg in self.legs]
+        legs = [self._of_leg(changes, leg) for leg in self.legs if all(self._went(c, leg, manner) for c in changes)]
         return self._effects(changes, where or {}) + (total(legs).times(1.0 / len(legs)) if legs else Linear())
+
+    def _went(self, change: Change, leg: str, manner: str | None) -> bool:
+        """Whether both levels of a factor were noted on a leg, in a manner of runs or in any."""
+        runs = (self.runs[note.run] for note in self.said if note.leg == leg)
+        there = {run.levels.get(change.factor, "") for run in runs if manner in (None, run.manner)}
+        return {change.to, change.since} <= there
 
     def _effects(self, changes: Iterable[Change], where: Mapping[str, str]) -> Linear:
         out = Linear()

@@ -35,6 +35,8 @@ LEAST_ODDS, LOOSE_ODDS = 0.3, 3.0
 notes tells that there was one to be loose, only where they speak for it."""
 LOOSE_DB = (15.0, 20.0, 25.0)
 """What a lost connector takes, by the accounts of those who had one."""
+MOST_LOG = 500.0
+"""Of odds: more is as good as certain."""
 NEGLIGIBLE = 0.002
 """A day of so little weight in the mixture is left out of it."""
 
@@ -120,7 +122,7 @@ def judge(day: Day, pads: list[float]) -> Judged:
     ]
     found = []
     for mistake, _ in likely:
-        other = day_of(_with(runs, mistake), said, day.posterior.mode, POINTS)
+        other = day_of(_with(runs, mistake), said, day.posterior.near, POINTS)
         assert other is not None
         odds = math.exp(min(other.posterior.log_evidence - day.posterior.log_evidence, 300.0))
         found.append(Suspected(mistake, odds, other))
@@ -151,9 +153,8 @@ def _rough_odds(day: Day, tried: Sequence[Mistake]) -> list[tuple[Mistake, float
         mean, v = points.modes.x[:, columns[k]], carried[:, columns[k], k]
         s2 = 1.0 / np.maximum(1.0 / v - 1.0 / spread, 1e-6)
         e = mean * s2 / v
-        odds = np.sqrt((spread + s2) / (usual + s2)) * np.exp(
-            0.5 * e**2 / (spread + s2) - 0.5 * (e - mistake.by_db) ** 2 / (usual + s2)
-        )
+        log = 0.5 * e**2 / (spread + s2) - 0.5 * (e - mistake.by_db) ** 2 / (usual + s2)
+        odds = np.sqrt((spread + s2) / (usual + s2)) * np.exp(np.minimum(log, MOST_LOG))
         out.append((mistake, float(points.weight @ odds)))
     return out
 

@@ -127,7 +127,8 @@ def notes_of_day(
             spot = Spot(f"{manner} {reading.place_id}")
             if fix is not None:
                 bearing = fix.bearing_deg if fix.bearing_deg is not None else math.nan
-                spot = Spot(spot.key, fix.distance.value, bearing)
+                far = fix.distance.value
+                spot = Spot(spot.key, far if math.isfinite(far) else math.nan, bearing)
             for note in _typed(reading, i, spot, displays):
                 # The first level and the first grade of a place are of one moment, whether typed together or one after the other.
                 key = reading.place_id, reading.end, note.kind
@@ -232,8 +233,8 @@ def _in_time(in_time: Noted, run_id: str, run: int, dying: bool) -> Iterable[Not
     for scale, runs in in_time.items():
         if dying != (scale in HOW_IT_DIES):
             continue
-        for (stretch, at), values in runs.get(run_id, {}).items():
+        for (stretch, at, far), values in runs.get(run_id, {}).items():
             end: ListeningEnd = "home" if at.startswith("home") else "away"
             for attempt, value in enumerate(values):
                 kind = "counts" if scale == "level" else scale
-                yield Note(run, Spot(f"{stretch} {at}"), kind, value, end, read_on="recording", attempt=attempt)
+                yield Note(run, Spot(f"{stretch} {at}", far), kind, value, end, read_on="recording", attempt=attempt)

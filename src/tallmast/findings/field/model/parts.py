@@ -3,23 +3,24 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Container, Mapping, Sequence
 
+from tallmast.physics.nested_laplace import Linear
 from tallmast.physics.statistics import coverage_factor
 from tallmast.units import show
 
 from ...figure import Figure, Working
 from .contrasts import Comparing, Contrast
-from .kinds import STEPPED
-from .noted import HEARD, Note
-from .planner import at_once
+from .kinds import STEPPED, Source
+from .noted import HEARD
 from .seen import LEVELS
 
+Part = Callable[[Source], bool]
 Parts = Sequence[tuple[tuple[str, Figure], ...]]
 
 
 def by_kind(comparing: Comparing, contrasts: Sequence[Contrast]) -> Parts:
-    """What each kind of notes says of each contrast alone; none where there is but one."""
+    """What each kind of notes says of each contrast alone; none where one kind says it all."""
     groups: dict[str, set[str]] = {}
     for note in comparing.day.model.said:
         name = "levels" if note.kind in LEVELS else "grades" if note.kind in STEPPED else note.kind
@@ -27,43 +28,54 @@ def by_kind(comparing: Comparing, contrasts: Sequence[Contrast]) -> Parts:
     if HEARD in groups and len(groups) > 1:
         heard = groups.pop(HEARD)
         groups["grades" if "grades" in groups else next(iter(groups))] |= heard
-    parts = {name: [n for n in comparing.day.model.said if n.kind in kinds] for name, kinds in groups.items()}
-    return _by_parts(comparing, contrasts, parts)
+    model = comparing.day.model
+    forms = [model.here(c.changes) if c.there else model.change(c.changes) for c in contrasts]
+    parts = _by_parts(comparing, contrasts, {name: (_of_kinds(kinds), forms) for name, kinds in groups.items()})
+    return [mine if len(mine) > 1 else () for mine in parts]
+
+
+def _of_kinds(kinds: Container[str]) -> Part:
+    return lambda source: source.kind in kinds
 
 
 def by_manner(comparing: Comparing, contrasts: Sequence[Contrast]) -> Parts:
-    """What each manner of runs says of each alone: by boat, in flight; none where there is but one."""
+    """What each manner of runs says of each alone, one where the others have not both: by boat, in flight; none in a day of one manner."""
     runs = comparing.day.model.runs
-    parts: dict[str, list[Note]] = {}
-    for note in comparing.day.model.said:
-        parts.setdefault(runs[note.run].manner, []).append(note)
+    manners = dict.fromkeys(runs[note.run].manner for note in comparing.day.model.said)
+    parts = {}
+    for name in manners:
+        mine = {i for i, run in enumerate(runs) if run.manner == name}
+        parts[name] = _of_runs(mine), [comparing.day.model.change(c.changes, manner=name) for c in contrasts]
     return _by_parts(comparing, contrasts, parts)
 
 
-def _by_parts(comparing: Comparing, contrasts: Sequence[Contrast], parts: Mapping[str, Sequence[Note]]) -> Parts:
+def _of_runs(runs: Container[int]) -> Part:
+    return lambda source: source.run in runs
+
+
+def _by_parts(
+    comparing: Comparing, contrasts: Sequence[Contrast], parts: Mapping[str, tuple[Part, Sequence[Linear]]]
+) -> Parts:
     out: list[list[tuple[str, Figure]]] = [[] for _ in contrasts]
-    if len(parts) < 2:
+    if len(parts) < 2 or not contrasts:
         return [()] * len(contrasts)
-    runs, normal = comparing.day.model.runs, coverage_factor(math.inf)
-    whole = at_once(comparing.day, runs, comparing.day.model.said, [(c.changes, bool(c.alone)) for c in contrasts])
-    for name, said in parts.items():
+    day, normal = comparing.day, coverage_factor(math.inf)
+    for name, (part, forms) in parts.items():
+        said = [note for note in day.model.said if part(Source(note.kind, note.run))]
         there = {note.run for note in said}
         told = [
             i
             for i, c in enumerate(contrasts)
-            if {c.change.to, c.change.since} <= {runs[run].levels.get(c.change.factor, "") for run in there}
+            if {c.change.to, c.change.since} <= {day.model.runs[run].levels.get(c.change.factor, "") for run in there}
         ]
         if not told:
             continue
-        wanted = [(contrasts[i].changes, bool(contrasts[i].alone)) for i in told]
-        for i, (mean, at) in zip(told, at_once(comparing.day, runs, said, wanted), strict=True):
-            # What the hyperparameters leave open is open for a part as it is for all of it.
-            sd = at * max(contrasts[i].figure.u / max(whole[i][1], 1e-9), 1.0)
+        for i, (mean, sd) in zip(told, day.of_part([forms[i] for i in told], part), strict=True):
             half = normal * sd
             working = Working(
                 (f"{show.count(len(said), 'note')} of {name}", f"difference {show.decibel(mean)}"),
                 (("these notes alone", show.decibel(sd, 2)),),
-                "the day’s one model, at its likeliest spreads",
+                "the day’s one model, as it knows its spreads by all notes",
             )
             out[i].append((name, Figure(name, mean, sd, "dB", working, low=mean - half, high=mean + half)))
-    return [tuple(mine) if len(mine) > 1 else () for mine in out]
+    return [tuple(mine) for mine in out]

@@ -12,12 +12,15 @@ from tallmast.frozen import Frozen
 from tallmast.physics.design import Change
 from tallmast.physics.nested_laplace import Linear, Notes
 
-from .day import Day
+from ...figure import Figure
+from .day import Day, day_of
 from .kinds import Telling
 from .level import LevelModel
 from .noted import Note, RunOfDay, Spot
 
 ROUNDS, PLACES = (1, 2, 3, 5, 8), (1, 2, 4, 8)
+SMALL, POINTS = 80, 16
+"""Latents under which a day that might come is weighed as a day of its own, at so many points."""
 RUN_MINUTES, PLACE_MINUTES = 5.0, 2.0
 """What a run takes before it is under way, and each place of it."""
 
@@ -30,22 +33,35 @@ class Step(Frozen):
     minutes: float
 
 
-def settling(day: Day, changes: Sequence[Change], value: float, half: float, alike: float, here: bool) -> Step | None:
+def settling(day: Day, changes: Sequence[Change], told: Figure, alike: float, here: bool) -> Step | None:
     """The quickest step after which the interval would be clear of nought, or within what is called alike; None where none of those
-    tried would do. `half`: of the interval now, dB."""
-    before = _sd(day.model.runs, day.model.said, day, changes, here)
-    if before is None:
-        return None
-    found = []
-    for step in _steps(day, changes):
+    tried would do. `told`: what is known now, dB."""
+    for step in sorted(_steps(day, changes), key=lambda step: step.minutes):
         if step.places and here:
             continue  # other places tell nothing more of this one
-        runs, said = _after(day, changes, step)
-        sd = _sd(runs, said, day, changes, here)
-        after = half * sd / before if sd is not None else math.inf
-        if abs(value) > after or abs(value) + after <= alike:
-            found.append(step)
-    return min(found, key=lambda step: step.minutes, default=None)
+        low, high = _after_it(day, changes, told, step, here)
+        if low > 0.0 or high < 0.0 or max(-low, high) <= alike:
+            return step
+    return None
+
+
+def _after_it(day: Day, changes: Sequence[Change], told: Figure, step: Step, here: bool) -> tuple[float, float]:
+    """The interval that a step would leave. A small day is weighed anew; of a large one, whose spreads are known, what is told moves and
+    narrows as it does at the likeliest of them."""
+    runs, said = _after(day, changes, step)
+    low, high = told.interval
+    if day.posterior.latents < SMALL:
+        after = day_of(runs, said, day.posterior.near, POINTS)
+        assert after is not None
+        form = after.here(changes, False) if here else after.change(changes, False)
+        low, high = form.quantile([0.05, 0.95]).tolist()
+        return low, high
+    ((mean, sd),) = at_once(day, day.model.runs, day.model.said, [(changes, here)])
+    ((moved, left),) = at_once(day, runs, said, [(changes, here)])
+    if sd <= 0.0:
+        return low, high
+    middle, half = told.value + moved - mean, 0.5 * (high - low) * left / sd
+    return middle - half, middle + half
 
 
 def _steps(day: Day, changes: Sequence[Change]) -> Iterable[Step]:
@@ -88,14 +104,6 @@ def _moved(mine: Sequence[Note], run: int, place: int) -> Iterable[Note]:
     for note in mine:
         if note.spot.key == like:
             yield replace(note, run=run, spot=Spot(f"{like} and {place}", note.spot.distance_m, note.spot.bearing_deg))
-
-
-def _sd(
-    runs: Sequence[RunOfDay], said: Sequence[Note], day: Day, changes: Sequence[Change], here: bool
-) -> float | None:
-    """Standard deviation of what some changes do."""
-    ((_, sd),) = at_once(day, runs, said, [(changes, here)])
-    return sd if sd > 0.0 else None
 
 
 def at_once(

@@ -40,6 +40,8 @@ STEP_DB = 0.3
 
 RUN = Learned(0.7, 0.7)
 """Run to run: connectors, hands, battery."""
+BREAKS = Learned(2.0, 1.0)
+"""The same of where something breaks for good on a way that was gone again: nobody goes quite the same one."""
 MEETS = Learned(2.0, 0.7)
 """Each antenna meets each place in its own way: its pattern on what is reflected there."""
 PLACES = Learned(8.0, 1.0)

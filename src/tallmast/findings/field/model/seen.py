@@ -36,9 +36,18 @@ class Seen(Frozen):
         return self.better + self.worse + self.alike
 
     @property
+    def at(self) -> str:
+        """`at 6 of 6 spots`."""
+        return f"at {self.better} of {self.spots} spot{'' if self.spots == 1 else 's'}"
+
+    @property
     def words(self) -> str:
         """`better at 6 of 6 spots, by 10 Mbit/s in the mean`."""
-        told = f"better at {self.better} of {self.spots} spot{'' if self.spots == 1 else 's'}"
+        told = f"better {self.at}"
+        if self.worse:
+            told += f", worse at {self.worse}"
+        if self.alike:
+            told += f", alike at {self.alike}"
         if self.mean is None:
             return told
         return f"{told}, by {show.fixed(abs(self.mean), 1)} {SCALES[self.scale].unit} in the mean"
@@ -59,6 +68,7 @@ def seen_of(day: Day, changes: Sequence[Change]) -> list[Seen]:
     changed, model = {c.factor for c in changes}, day.model
     steps_of = {note.run: note.kind for note in model.said if note.kind in STEPPED}
     there: dict[str, dict[tuple[object, ...], tuple[list[float], list[float]]]] = {}
+    heard: set[tuple[str, tuple[object, ...]]] = set()
     for note, to in notes_of(day, changes[0]):
         run = model.runs[note.run]
         # What was not heard is the lowest grade of a run that graded.
@@ -71,10 +81,14 @@ def seen_of(day: Day, changes: Sequence[Change]) -> list[Seen]:
         rest = tuple(sorted((f, level) for f, level in run.levels.items() if f not in changed))
         key = (rest, run.pad_db + run.power_db, note.spot.key, note.end)
         there.setdefault(scale, {}).setdefault(key, ([], []))[not to].append(note.value)
+        if note.kind != HEARD or note.value > 0.0:
+            heard.add((scale, key))
     out = []
     for scale, spots in there.items():
         sign = 1.0 if SCALES[scale].more_is_better else -1.0
-        each = [sign * (float(np.mean(a)) - float(np.mean(b))) for a, b in spots.values() if a and b]
+        # Where neither was heard nothing is known of either.
+        both = [(a, b) for key, (a, b) in spots.items() if a and b and (scale, key) in heard]
+        each = [sign * (float(np.mean(a)) - float(np.mean(b))) for a, b in both]
         if each:
             by = float(np.mean(each)) if SCALES[scale].countable and np.isfinite(each).all() else None
             out.append(Seen(scale, sum(e > 0 for e in each), sum(e < 0 for e in each), sum(e == 0 for e in each), by))

@@ -9,19 +9,16 @@ from msgspec.structs import replace
 
 from tallmast.frozen import Frozen
 from tallmast.notebook.evidence import Evidence
+from tallmast.notebook.records import Piece
 
-from ..finding import FieldFinding
-from ..fixes import PlaceFix, origin_of
-from ..outliers import pads_known
-from ..recorded import Noted, merged, noted_of
-from ..runs import RunRow, Tried, tried
+from ..fixes import PlaceFix
+from ..recorded import Noted
+from ..runs import RunRow, Tried
 from ..samples import RunSamples
-from ..tracks import noted_on_the_way
-from ..words import ALIKE_DB
-from .contrasts import Comparing, Contrast
+from .contrasts import ALIKE_DB, Comparing, Contrast
 from .day import day_of
-from .mistakes import Judged, judge
-from .noted import dying_of_day, notes_of_day, runs_of_day
+from .mistakes import LEAST_DB, Judged, judge
+from .noted import Note, RunOfDay, dying_of_day, notes_of_day, runs_of_day
 from .parts import by_kind, by_manner
 from .planner import Step, settling
 
@@ -43,59 +40,85 @@ class Gathered(Frozen):
     """What recordings and logs say on scales of their own, by stretch."""
 
 
+class DayNotes(Frozen, eq=True):
+    """All that the weighing of a day rests on."""
+
+    runs: list[RunOfDay]
+    said: list[Note]
+    pads: list[float]
+    """Attenuations that somebody could have left out or in, dB."""
+    ends: Mapping[str, list[Note]]
+    """By scale, how recordings end: how often they drop out, how long they are usable."""
+    names: Mapping[Tried, str]
+    titles: Mapping[str, str]
+    """Of places, by id."""
+
+
 class Weighed(Frozen):
     """What the day comes to."""
 
+    notes: DayNotes
     judged: Judged
     contrasts: tuple[Contrast, ...] = ()
     dying: tuple[Contrast, ...] = ()
-    """The same of how often recordings drop out, and of how long they are usable: not of the level."""
+    """What changes do to how recordings end: not to the level."""
 
 
-def gathered(evidence: Evidence, field: FieldFinding, displays: Mapping[str, DisplayFinding]) -> Gathered:
-    """By what the Field has gathered."""
-    what = {row.run.id: tried(evidence, row.run) for row in field.rows}
-    fixes = {fix.place.id: fix for fix in field.places}
-    samples = {of.run.id: of for of in field.samples}
-    in_time = merged(noted_of(field.traces), noted_on_the_way(evidence, origin_of(evidence, field.home), displays))
-    return Gathered(evidence, field.rows, what, field.names, fixes, samples, displays, in_time)
+def day_notes(of: Gathered) -> DayNotes:
+    """What a day says, in the model's terms."""
+    return DayNotes(
+        runs_of_day(of.rows, of.tried),
+        notes_of_day(of.evidence, of.rows, of.fixes, of.samples, of.displays, of.in_time),
+        pads_known(of.evidence),
+        dying_of_day(of.rows, of.in_time),
+        of.names,
+        {place.id: place.name for place in of.evidence.places},
+    )
 
 
-def judged_of(of: Gathered, before: Judged | None = None) -> Judged | None:
-    """None where nothing was noted. `before`: the day as it was one note ago; what is the same still is not weighed again."""
-    runs = runs_of_day(of.rows, of.tried)
-    said = notes_of_day(of.evidence, of.rows, of.fixes, of.samples, of.displays, of.in_time)
-    pads = pads_known(of.evidence)
+def pads_known(evidence: Evidence) -> list[float]:
+    """Every attenuation that somebody could have left out or in: pads of the drawer, of the chain, and of the runs."""
+    drawer = [p.loss_db for p in evidence.all(Piece) if p.type == "pad"]
+    ends = [end for end in (evidence.home_end, evidence.far_end) if end is not None]
+    chain = [pad.attenuation_db for end in ends for pad in end.pads]
+    runs = [run.pad_db for run in evidence.runs]
+    apart = [abs(a - b) for a in set(runs) for b in set(runs)]
+    return sorted({round(p, 1) for p in (*drawer, *chain, *runs, *apart) if p >= LEAST_DB})
+
+
+def judged_of(of: DayNotes, before: Judged | None = None) -> Judged | None:
+    """None where nothing was noted. `before`: the day as it was one note ago: what is the same still is not weighed again. Nothing else of
+    it is used, so that the same notes always say the same, whatever stood there before."""
     if before is not None:
         model = before.day.model
-        if before.pads == pads and model.runs == runs and model.said == said:
+        if (before.pads, model.runs, model.said) == (of.pads, of.runs, of.said):
             return before
-    day = day_of(runs, said, before.day.posterior.mode if before is not None else None)
-    return judge(day, pads) if day is not None else None
+    day = day_of(of.runs, of.said)
+    return judge(day, of.pads) if day is not None else None
 
 
-def weigh(of: Gathered, before: Judged | None = None) -> Weighed | None:
-    """Every change, with what each kind of notes and each manner of runs says of it alone; None where nothing was noted."""
-    judged = judged_of(of, before)
+def weigh(of: DayNotes, before: Weighed | None = None) -> Weighed | None:
+    """Every change, with what each kind of notes and each manner of runs says of it alone; None where nothing was noted. `before`: the
+    day as it was one note ago."""
+    if before is not None and before.notes == of:
+        return before
+    judged = judged_of(of, before.judged if before is not None else None)
     if judged is None:
         return None
-    titles = {place.id: place.name for place in of.evidence.places}
-    comparing = Comparing(judged, of.names, titles)
+    comparing = Comparing(judged, of.names, of.titles)
     plain = comparing.contrasts()
     parts = zip(plain, by_kind(comparing, plain), by_manner(comparing, plain), strict=True)
     contrasts = tuple(replace(c, by_kind=kinds, by_manner=manners) for c, kinds, manners in parts)
     dying: list[Contrast] = []
-    for said in dying_of_day(of.rows, of.in_time).values():
+    for said in of.ends.values():
         day = day_of(judged.day.model.runs, said)
         if day is not None:
             dying += replace(comparing, judged=Judged(day, [], (), ())).contrasts()
-    return Weighed(judged, contrasts, tuple(dying))
+    return Weighed(of, judged, contrasts, tuple(dying))
 
 
 def settled_by(judged: Judged, contrast: Contrast) -> Step | None:
     """What would settle a contrast the quickest; None where it is settled, or nothing that could be done would."""
     if contrast.settled or contrast.differ:
         return None
-    low, high = contrast.figure.interval
-    half = 0.5 * (high - low)
-    return settling(judged.day, contrast.changes, contrast.figure.value, half, ALIKE_DB, bool(contrast.alone))
+    return settling(judged.day, contrast.changes, contrast.figure, ALIKE_DB, contrast.there)
