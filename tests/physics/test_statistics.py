@@ -73,12 +73,6 @@ def test_coverage_factors_are_those_of_students_t(degrees, confidence):
         assert statistics.coverage_factor(degrees, confidence) == pytest.approx(want, rel=1e-7)
 
 
-@pytest.mark.parametrize("degrees", [2.0, 4.0, 7.0, 20.0, 60.0])
-def test_the_least_scatter_that_chance_leaves(degrees):
-    want = float(np.sqrt(scipy.stats.chi2.ppf(0.05, degrees) / degrees))
-    assert statistics.least_by_chance(degrees) == pytest.approx(want, abs=0.03)
-
-
 @pytest.mark.parametrize("degrees", [1.0, 2.5, 7.0, 40.0, 1000.0])
 def test_degrees_are_found_again_from_their_factor(degrees):
     assert statistics.degrees_of(statistics.coverage_factor(degrees)) == pytest.approx(degrees, rel=1e-3)

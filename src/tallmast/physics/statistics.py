@@ -48,16 +48,6 @@ def _incomplete_beta(a: float, b: float, x: float) -> float:
     return 1.0 - front * _beta_fraction(b, a, 1.0 - x) / b
 
 
-@lru_cache(maxsize=1024)
-def beta_quantile(p: float, a: float, b: float) -> float:
-    """The value under which a beta distribution with a, b > 0 has a share p, to 1e-9 (A&S 26.5)."""
-    low, high = 0.0, 1.0
-    for _ in range(32):
-        middle = 0.5 * (low + high)
-        low, high = (middle, high) if _incomplete_beta(a, b, middle) < p else (low, middle)
-    return 0.5 * (low + high)
-
-
 def student_cdf(t: float, degrees: float) -> float:
     """Student's t distribution, any number of degrees of freedom above zero (A&S 26.7.1)."""
     tail = 0.5 * _incomplete_beta(degrees / 2.0, 0.5, degrees / (degrees + t * t))
@@ -118,13 +108,6 @@ def bounded_factor(share: ArrayLike, confidence: float = 0.90) -> Floats:
     90 %, where a normal quantity takes 1.64. One-sided 90 % is `confidence` 0.80.
     """
     return np.asarray(np.interp(np.asarray(share, dtype=float), _SHARES, _MIXED[confidence]))
-
-
-def least_by_chance(degrees: float) -> float:
-    """What share of the true standard deviation a seen one of so many degrees of freedom falls short of once in twenty:
-    √(χ²₀.₀₅/ν), by Wilson and Hilferty (A&S 26.4.17)."""
-    a = 2.0 / (9.0 * degrees)
-    return float(max(1.0 - a - 1.6448536 * math.sqrt(a), 0.0) ** 1.5)
 
 
 def chi2_tail(chi2: float, degrees: int) -> float:

@@ -9,13 +9,6 @@ from ..field.settings import sides
 from ..field.words import settling_words, spoken_of
 from .finding import Known
 
-CLOSE_DB = 1.0
-"""Nobody hears less."""
-MOST_SPOTS = 30
-"""More than these nobody goes to."""
-RUN_MINUTES = 10.0
-"""What a run on foot takes, for want of anything better."""
-
 
 def changes_of(known: Known) -> tuple[str, ...]:
     """The cheapest next measurements: at the desk, on the bench, then outdoors."""
