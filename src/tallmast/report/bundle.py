@@ -238,6 +238,7 @@ def _found(climb: Climb) -> dict[str, Any]:
             "value": _figure(contrast.figure),
             "chance_of_better": round(contrast.chance, 3),
             "times_as_far": _figure(contrast.farther),
+            "by": _figure(contrast.size),
             "as_read": {seen.scale: seen.words for seen in contrast.seen},
             "by_kind": {kind: _figure(figure) for kind, figure in contrast.by_kind},
             "runs": contrast.runs,

@@ -51,7 +51,16 @@ def test_the_size_is_on_the_scale_that_was_read():
     ).weighed.contrasts
     low, high = rate.size.interval
     assert rate.size.unit == "Mbit/s" and low < 8.0 < high < 12.0 and low > 4.0
+    assert rate.size.working.lines[0] == "12 readings on it, 16.2 Mbit/s in the mean"
     (bars,) = Written("ABBA", [[2, 3, 2], [4, 5, 4], [4, 5, 4], [2, 3, 2]], "bars").weighed.contrasts
     assert bars.size.value == pytest.approx(2.0, abs=0.5)
     (levels,) = Written("ABBA", [[-80, -85], [-75, -80], [-75, -80], [-80, -85]]).weighed.contrasts
     assert levels.size is None, "decibels are decibels"
+
+
+def test_spots_without_a_dropout_count_in_how_many_fewer_there_are():
+    """0.2 against 4.2 a minute: what never dropped out is a count too."""
+    calm, rough = [0, 0, 1, 0, 0], [4, 6, 3, 5, 3]
+    (found,) = Written("ABBA", [calm, rough, [5, 4, 3, 4, 5], [0, 1, 0, 0, 0]], "dropouts").weighed.contrasts
+    low, high = found.size.interval
+    assert low < 4.0 < high and found.size.value == pytest.approx(4.0, abs=0.8)

@@ -155,8 +155,8 @@ def order_words(contrasts: Sequence[Contrast], names: Mapping[Tried, str]) -> st
 
 
 def spoken_of(contrasts: Sequence[Contrast], focus_id: str = "") -> Contrast | None:
-    """The one to speak of: of antennas before pairs of them and those before other things, of what was told alone before what was told together; the antenna in focus
-    against the best of the others, else what nothing was better than against what comes next."""
+    """The one to speak of: antennas before pairs of them, and those before other things; what was told alone before what was told
+    together; the antenna in focus against the best of the others, else what nothing was better than against what comes next."""
     alone = [c for c in contrasts if len(c.changes) == 1]
     worn = [c for c in contrasts if {change.factor for change in c.changes} <= {ANTENNA, FAR_ANTENNA}]
     kinds = (

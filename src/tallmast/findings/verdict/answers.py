@@ -253,9 +253,9 @@ def by_change(known: Known) -> Answer | None:
     decision = decision_of(known.field)
     if decision is None:
         return None
-    told = [line.contrast for line in decision.lines if not line.contrast.open]
-    alike = [line for line in decision.lines if line.contrast.open]
-    rest = f" No difference told: {'; '.join(f'{line.better} and {line.other}' for line in alike)}." if alike else ""
+    told = [line.contrast for line in decision.lines if not (line.contrast.open or line.contrast.alike)]
+    untold = [f"{line.better} and {line.other}" for line in decision.lines if line.contrast not in told]
+    rest = f" No difference told: {'; '.join(untold)}." if untold else ""
     names = known.field.names
     if not told:
         first = decision.lines[0].contrast

@@ -15,9 +15,10 @@ from tallmast.physics.decibels import Floats
 from tallmast.physics.design import Change
 from tallmast.physics.nested_laplace import Linear
 from tallmast.physics.statistics import normal_quantile
+from tallmast.units import show
 from tallmast.units.shown import SCALES
 
-from ...figure import Figure
+from ...figure import Figure, Working
 from .day import Day
 from .kinds import RATES, STEPPED, Key
 from .seen import SCALE_OF, notes_of
@@ -64,7 +65,18 @@ def size_of(day: Day, changes: Sequence[Change], scale: str) -> Figure | None:
     ).tolist()
     sd = math.sqrt(float(weight @ (sizes - weight @ sizes) ** 2))
     unit_words = ("bars" if scale == "bars" else "grades") if scale in STEPPED else SCALES[scale].unit
-    return Figure(f"on the scale of {scale}", middle, sd, unit_words, low=low, high=high)
+    decibels_middle = float(weight @ decibels)
+    working = Working(
+        (
+            f"{show.count(len(values), 'reading')} on it, {show.fixed(values.mean(), 1)} {unit_words} in the mean",
+            f"at the places visited the one over the other {show.plus(decibels_middle, 1)} dB",
+            f"that is {show.plus(middle, 1)} {unit_words} about that mean",
+        ),
+        (),
+        "the day’s one model: what a decibel is worth on this scale, as it was learnt with the difference",
+        "Better is more than 0, whichever way the scale runs. The ± holds both: the difference, and the scale.",
+    )
+    return Figure(f"on the scale of {scale}", middle, sd, unit_words, working, low=low, high=high)
 
 
 def _draws(day: Day, form: Linear) -> tuple[Floats, Floats]:
